@@ -1,0 +1,12 @@
+"""Tension, flat: a bar printed lying down, pulled along its roads to break."""
+
+from brunt_core.methods._axial import pulled
+
+METHOD = pulled(
+    key="tension",
+    name="Tension",
+    question="How hard can it be pulled along the layers?",
+    orientation="flat",
+    property_key="tensile_strength",
+    source="ISO 527-1, engineering stress at peak; ASTM D638, tensile strength",
+)

@@ -1,0 +1,56 @@
+"""Writing quantities for people: sensible significant figures, the unit once."""
+
+import math
+
+from brunt_core.quantities.dimensions import DIMENSIONS
+from brunt_core.quantities.registry import convert
+
+
+def in_unit(si: float, dimension: str, unit: str | None = None) -> float:
+    """An SI value in a unit given by its spelling (the dimension's shown unit by default).
+
+    >>> round(in_unit(2.5e6, "stress"), 9)
+    2.5
+    """
+    kind = DIMENSIONS[dimension]
+    return convert(si, kind.si, kind.unit_of(unit or kind.shown) or kind.si)
+
+
+def figures(value: float, significant: int = 3) -> str:
+    """A number to so many significant figures, never in exponent form between 1e-4 and 1e7.
+
+    >>> figures(59.9637), figures(1234.5, 3), figures(0.00123456), figures(0)
+    ('60.0', '1234', '0.00123', '0')
+    """
+    if value == 0 or not math.isfinite(value):
+        return "0" if value == 0 else "∞"
+    magnitude = math.floor(math.log10(abs(value)))
+    if not -5 < magnitude < 7:
+        return f"{value:.{significant - 1}e}"
+    text = f"{value:.{max(significant - 1 - magnitude, 0)}f}"
+    return text.replace("-", "−")
+
+
+def render(si: float, dimension: str, unit: str | None = None, significant: int = 3) -> str:
+    """An SI value with its unit.
+
+    >>> render(612.0, "force"), render(0.01002, "length", significant=4)
+    ('612 N', '10.02 mm')
+    """
+    shown = unit or DIMENSIONS[dimension].shown
+    number = figures(in_unit(si, dimension, shown), significant)
+    return f"{number} {shown}" if shown not in ("°", "") else f"{number}{shown}"
+
+
+def render_with_uncertainty(value: float, uncertainty: float | None) -> tuple[str, str]:
+    """Value and ± to the place of the uncertainty's second figure (GUM 7.2.6).
+
+    >>> render_with_uncertainty(59.9637, 0.7342)
+    ('59.96', '0.73')
+    >>> render_with_uncertainty(59.9637, None)
+    ('60.0', '')
+    """
+    if not uncertainty or not math.isfinite(uncertainty):
+        return figures(value), ""
+    places = max(1 - math.floor(math.log10(uncertainty)), 0)
+    return f"{value:.{places}f}".replace("-", "−"), f"{uncertainty:.{places}f}"

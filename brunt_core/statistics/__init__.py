@@ -1,0 +1,1 @@
+"""Summaries, comparisons, ratios and rankings that respect bounds."""

@@ -1,0 +1,84 @@
+"""Groups ranked by one property, with what can be told apart."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import isnan
+
+from brunt_core.errors import InputError
+from brunt_core.observations import Observation
+from brunt_core.statistics.comparisons import Pair, compare_all, different_pairs
+from brunt_core.statistics.letters import letter_sets, letters
+from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.summaries import Summary, summarise
+
+
+@dataclass(frozen=True)
+class Row:
+    """One group in the ranking; the two ratios are fractions, 1 for the group itself."""
+
+    name: str
+    observations: tuple[Observation, ...]
+    summary: Summary
+    letters: str
+    of_best: Ratio | None
+    of_reference: Ratio | None
+
+
+@dataclass(frozen=True)
+class Ranking:
+    """Rows best first, every pair, and the sets that cannot be told apart (row numbers)."""
+
+    rows: tuple[Row, ...]
+    pairs: tuple[Pair, ...]
+    sets: tuple[frozenset[int], ...]
+    confidence: float
+    reference: str | None
+
+    def pair(self, first: int, second: int) -> Pair:
+        """The comparison of two rows, either way round."""
+        wanted = {first, second}
+        return next(p for p in self.pairs if {p.first, p.second} == wanted)
+
+
+def rank(groups: Mapping[str, Sequence[Observation]], reference: str | None = None,
+         better: str = "higher", confidence: float = 0.95) -> Ranking:
+    """Rank groups by their mean, best first.
+
+    Parameters: observations by group name, in one unit; ``reference`` a group name for the
+    percentages; ``better`` is ``higher`` or ``lower``; ``confidence`` of intervals and family.
+
+    Raises :class:`InputError` when the reference is not a group or a group is empty.
+    Source of the parts: :func:`summarise`, :func:`compare_all`, :func:`letter_sets`,
+    :func:`ratio_of_means`.
+
+    >>> O = Observation.exact
+    >>> r = rank({"A": [O(1.), O(1.1), O(0.9)], "B": [O(2.), O(2.1), O(1.9)]}, reference="A")
+    >>> [(row.name, row.letters, round(row.of_reference.value, 2)) for row in r.rows]
+    [('B', 'a', 2.0), ('A', 'b', 1.0)]
+    """
+    if reference is not None and reference not in groups:
+        raise InputError(f"“{reference}” is not one of the groups: {', '.join(groups)}.", "reference")
+    summaries = {name: summarise(values, confidence) for name, values in groups.items() if values}
+    order = sorted(summaries, key=lambda name: _rank_key(summaries[name], better))
+    ordered = [summaries[name] for name in order]
+    pairs = compare_all(ordered)
+    different = different_pairs(pairs, confidence)
+    marks = letters(len(order), different)
+    base = summaries.get(reference) if reference else None
+    rows = tuple(Row(name, tuple(groups[name]), summaries[name], marks[i],
+                     _ratio(summaries[name], ordered[0], name == order[0], confidence),
+                     _ratio(summaries[name], base, name == reference, confidence))
+                 for i, name in enumerate(order))
+    return Ranking(rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, reference)
+
+
+def _rank_key(summary: Summary, better: str) -> tuple[bool, float]:
+    return isnan(summary.mean), summary.mean if better == "lower" else -summary.mean
+
+
+def _ratio(top: Summary, bottom: Summary | None, itself: bool, confidence: float) -> Ratio | None:
+    if itself:
+        return Ratio(1.0, 1.0, 1.0)
+    if bottom is None or not bottom.mean or isnan(bottom.mean) or isnan(top.mean):
+        return None
+    return ratio_of_means(top, bottom, confidence)
