@@ -66,7 +66,7 @@ def parse(text: str, dimension: str, unit: str | None = None) -> Parsed:
     Source: unit definitions of the ``pint`` package (CODATA and NIST SP 811 values).
 
     >>> parse("131 lbf", "force").si
-    582.7170315991255
+    582.7170315991256
     >>> parse("58.4 kg", "force").note
     '“kg” read as kilogram-force (1 kgf = 9.80665 N)'
     >>> parse("2 h 30", "time").si

@@ -60,7 +60,7 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     >>> from brunt_core.statistics.summaries import summarise
     >>> a, b = (summarise([O.exact(v) for v in g]) for g in ((1., 2., 3.), (7., 8., 9.)))
     >>> round(compare_all([a, b])[0].p, 6)
-    0.00181
+    0.001826
     """
     family = max(sum(1 for g in groups if _usable(g)), 2)
     drafts = [_draft(i, j, groups[i], groups[j])

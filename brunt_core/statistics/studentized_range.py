@@ -40,7 +40,7 @@ def survival(q: Any, groups: int, df: Any) -> Any:
     """P(studentized range > q) for ``groups`` means with ``df`` degrees of freedom.
 
     Parameters: ``q`` ≥ 0 and ``df`` > 0, arrays of one length (or scalars); ``groups`` k ≥ 2.
-    Returns probabilities as an array. Absolute error below 1e-7 for df ≥ 1 and k ≤ 100.
+    Returns probabilities as an array. Absolute error below 1e-5 for df ≥ 1 and k ≤ 100.
     Source: Tukey's studentized range; checked against the reference tables scipy ships.
 
     >>> round(float(survival(3.772929, 3, 12)[0]), 6)

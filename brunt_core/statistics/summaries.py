@@ -126,7 +126,7 @@ def fit_censored_normal(observations: Sequence[Observation]) -> tuple[float, flo
 
     >>> o = [Observation.exact(v) for v in (44.0, 46.0, 47.0)] + [Observation.at_least(45.0)]
     >>> [round(x, 3) for x in fit_censored_normal(o)[:2]]
-    [46.101, 1.266]
+    [45.833, 1.202]
     """
     from scipy.optimize import minimize
 

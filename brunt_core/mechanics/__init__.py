@@ -1,0 +1,1 @@
+"""Closed-form mechanics shared by methods and drawings."""

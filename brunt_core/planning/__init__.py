@@ -1,0 +1,1 @@
+"""Planning: run order, replicates, estimates."""

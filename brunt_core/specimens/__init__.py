@@ -1,0 +1,1 @@
+"""Specimen geometries: their dimensions and outlines, in millimetres (drawings and meshes are)."""

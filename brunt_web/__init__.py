@@ -1,0 +1,1 @@
+"""The web application: models, actions, queries and screens. Computation lives in brunt_core."""

@@ -1,0 +1,117 @@
+"""A question and what is made to answer it."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+from django.db.models.functions import Now
+
+from brunt_web.library.models import Material, Procedure
+from brunt_web.people.models import Workshop
+
+
+class Campaign(models.Model):
+    """A question, its factors, procedures and replicates."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="campaigns")
+    question = models.CharField(max_length=200)
+    replicates = models.PositiveSmallIntegerField(default=5)
+    confidence = models.FloatField(default=0.95)
+    seed = models.PositiveIntegerField(default=1)
+    procedures = models.ManyToManyField(Procedure, through="CampaignProcedure")
+    reference = models.ForeignKey("Condition", models.SET_NULL, null=True, blank=True, related_name="+")
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(db_default=Now())
+    archived_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-created_at", "-id"]
+        constraints = [
+            models.CheckConstraint(condition=Q(replicates__gte=1, replicates__lte=100), name="replicates_1_to_100"),
+            models.CheckConstraint(condition=Q(confidence__gt=0, confidence__lt=1), name="confidence_0_to_1"),
+        ]
+
+    def __str__(self) -> str:
+        return self.question
+
+
+class CampaignProcedure(models.Model):
+    """A procedure's column in a campaign."""
+
+    campaign = models.ForeignKey(Campaign, models.CASCADE)
+    procedure = models.ForeignKey(Procedure, models.PROTECT)
+    position = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["campaign", "procedure"], name="procedure_once_a_campaign")]
+
+
+class Factor(models.Model):
+    """Something varied on purpose."""
+
+    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="factors")
+    position = models.PositiveSmallIntegerField()
+    kind = models.CharField(max_length=30)
+    name = models.CharField(max_length=60)
+    dimension = models.CharField(max_length=30, blank=True)
+    unit = models.CharField(max_length=20, blank=True)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["campaign", "name"], name="factor_name_once_a_campaign")]
+
+
+class Level(models.Model):
+    """One value of a factor; ``value`` in SI where it is a number."""
+
+    factor = models.ForeignKey(Factor, models.CASCADE, related_name="levels")
+    position = models.PositiveSmallIntegerField()
+    label = models.CharField(max_length=80)
+    value = models.FloatField(null=True, blank=True)
+    material = models.ForeignKey(Material, models.PROTECT, null=True, blank=True)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["factor", "label"], name="level_label_once_a_factor")]
+
+
+class Condition(models.Model):
+    """One combination of levels: what gets compared."""
+
+    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="conditions")
+    position = models.PositiveSmallIntegerField()
+    label = models.CharField(max_length=120)
+    detail = models.CharField(max_length=160, blank=True)
+    material = models.ForeignKey(Material, models.PROTECT, null=True, blank=True)
+    levels = models.ManyToManyField(Level, related_name="conditions")
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [models.UniqueConstraint(fields=["campaign", "label", "detail"],
+                                               name="condition_once_a_campaign")]
+
+    def __str__(self) -> str:
+        return f"{self.label}, {self.detail}" if self.detail else self.label
+
+
+class Specimen(models.Model):
+    """One printed thing with an ID and at most one destructive test."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE)
+    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="specimens")
+    condition = models.ForeignKey(Condition, models.CASCADE, related_name="specimens")
+    procedure = models.ForeignKey(Procedure, models.PROTECT, related_name="specimens")
+    code = models.CharField(max_length=6)
+    replicate = models.PositiveSmallIntegerField()
+    run_order = models.PositiveIntegerField()
+    note = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["run_order", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "code"], name="specimen_code_once_a_workshop"),
+            models.UniqueConstraint(fields=["condition", "procedure", "replicate"], name="replicate_once"),
+        ]
+
+    def __str__(self) -> str:
+        return self.code

@@ -1,0 +1,109 @@
+"""Reading campaigns. Nobody reads another workshop's."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+
+from django.db.models import Count, Q, QuerySet
+from django.http import Http404
+
+from brunt_core.observations import Observation
+from brunt_core.statistics.summaries import Summary, summarise
+from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_web.library.models import Procedure
+
+HELD = ("held", "limit")
+
+
+def campaigns_of(workshop) -> QuerySet[Campaign]:
+    """The workshop's campaigns that are not archived, newest first."""
+    return Campaign.objects.filter(workshop=workshop, archived_at__isnull=True)
+
+
+def campaign_of(workshop, pk: int) -> Campaign:
+    """One campaign of the workshop, or 404."""
+    found = Campaign.objects.filter(workshop=workshop, pk=pk).select_related("workshop", "reference").first()
+    if found is None:
+        raise Http404("There is no such campaign in this workshop.")
+    return found
+
+
+def procedures_of(campaign: Campaign) -> list[Procedure]:
+    """The campaign's procedures in column order."""
+    return list(campaign.procedures.select_related("rig").order_by("campaignprocedure__position"))
+
+
+def progress(campaign: Campaign) -> dict[str, int]:
+    """Counts for the beam."""
+    return Specimen.objects.filter(campaign=campaign).aggregate(
+        specimens=Count("id"), tested=Count("test"),
+        void=Count("id", filter=Q(test__outcome="void")))
+
+
+@dataclass
+class Cell:
+    """One condition under one procedure: its specimens and what they come to."""
+
+    specimens: list[Specimen] = field(default_factory=list)
+    summary: Summary | None = None
+
+    @property
+    def waiting(self) -> int:
+        """How many are not tested yet."""
+        return sum(1 for s in self.specimens if s.state == "planned")
+
+
+@dataclass
+class RackRow:
+    """One condition's cells, one for each procedure."""
+
+    condition: Condition
+    cells: list[Cell]
+
+
+def rack_specimens(campaign_ids) -> list[Specimen]:
+    """All specimens of some campaigns with state, break place and the main result's bounds."""
+    specimens = (Specimen.objects.filter(campaign_id__in=campaign_ids)
+                 .select_related("test").prefetch_related("results")
+                 .order_by("condition_id", "replicate"))
+    for specimen in specimens:
+        specimen.state = state_of(specimen)
+    return list(specimens)
+
+
+def state_of(specimen: Specimen) -> str:
+    """``planned``, ``broken``, ``held`` or ``void``."""
+    test = getattr(specimen, "test", None)
+    if test is None:
+        return "planned"
+    if test.outcome == "void":
+        return "void"
+    return "held" if test.outcome in HELD else "broken"
+
+
+def rack(campaign: Campaign, procedures: list[Procedure], specimens: list[Specimen] | None = None) -> list[RackRow]:
+    """The campaign as rows of conditions and columns of procedures."""
+    cells: dict[tuple[int, int], Cell] = defaultdict(Cell)
+    for specimen in rack_specimens([campaign.pk]) if specimens is None else specimens:
+        cells[specimen.condition_id, specimen.procedure_id].specimens.append(specimen)
+    for (_, procedure_id), cell in cells.items():
+        procedure = next((p for p in procedures if p.pk == procedure_id), None)
+        cell.summary = _summary(cell, procedure)
+    return [RackRow(c, [cells[c.pk, p.pk] for p in procedures]) for c in campaign.conditions.all()]
+
+
+def _summary(cell: Cell, procedure: Procedure | None) -> Summary | None:
+    wanted = procedure.method.results[0].property if procedure else None
+    values = [Observation(r.lower, r.upper) for s in cell.specimens for r in s.results.all()
+              if r.property_key == wanted and not s.test.excluded]
+    return summarise(values) if values else None
+
+
+def next_up(campaign: Campaign) -> Specimen | None:
+    """The specimen to test next: one procedure after the other, each in test order."""
+    return in_test_order(campaign).filter(test__isnull=True).select_related("condition", "procedure").first()
+
+
+def in_test_order(campaign: Campaign) -> QuerySet[Specimen]:
+    """The campaign's specimens, procedure by procedure, in their shuffled order."""
+    return (Specimen.objects.filter(campaign=campaign, procedure__campaignprocedure__campaign=campaign)
+            .order_by("procedure__campaignprocedure__position", "run_order"))

@@ -1,0 +1,193 @@
+"""Everything the Compare screen shows, made from groups and three switches."""
+
+from dataclasses import dataclass
+
+from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import figures
+from brunt_core.statistics.direction import rank_ratios
+from brunt_core.statistics.findings import Finding, findings
+from brunt_core.statistics.ranking import Ranking, Row, rank
+from brunt_core.statistics.ratios import Ratio
+from brunt_core.statistics.summaries import summarise
+from brunt_web.campaigns.models import Campaign
+from brunt_web.comparison import ladder
+from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of
+from brunt_web.library.models import Procedure
+
+
+@dataclass
+class Switches:
+    """What the address asks for, made valid."""
+
+    view: str
+    show: str
+    reference: int | None
+    opened: int | None = None
+
+
+@dataclass
+class Line:
+    """One row of the ladder."""
+
+    place: int
+    row: Row
+    group: Group
+    value: str
+    interval: str
+    scatter: str
+    count: str
+    percent: str
+    percent_interval: str
+    dots: list[ladder.Dot]
+    left_out: list[ladder.Dot]
+    bar: ladder.Bar | None
+    mean_x: float | None
+    brackets: list[str]
+    with_all: str = ""
+
+
+@dataclass
+class Page:
+    """The whole screen."""
+
+    switches: Switches
+    title: str
+    unit: str
+    ranking: Ranking
+    findings: list[Finding]
+    lines: list[Line]
+    scale: ladder.Scale
+    guide: float | None
+    missing: list[Group]
+    procedure: Procedure | None
+
+
+def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure] | None:
+    """The pair whose ratio is the directional ratio, when the campaign has both."""
+    found = {p.orientation: p for p in procedures}
+    return (found["upright"], found["flat"]) if {"upright", "flat"} <= set(found) else None
+
+
+def switches_from(query, campaign: Campaign, procedures: list[Procedure], conditions: set[int]) -> Switches:
+    """Read the address; what it asks for and is not there falls back to the first choice.
+
+    Raises :class:`InputError` for a campaign without procedures.
+    """
+    if not procedures:
+        raise InputError("This campaign has no procedure to compare by.")
+    views = [str(p.pk) for p in procedures] + ([RATIO] if upright_and_flat(procedures) else [])
+    view = query.get("view", "")
+    show = query.get("show", "")
+    reference = _number(query.get("reference"))
+    opened = _number(query.get("working"))
+    return Switches(view if view in views else views[0], show if show in ("unit", "best", "reference") else "unit",
+                    reference if reference in conditions else campaign.reference_id, opened)
+
+
+def _number(text) -> int | None:
+    return int(text) if text and text.isdigit() and len(text) < 12 else None
+
+
+def build(campaign: Campaign, procedures: list[Procedure], query) -> Page:
+    """The page for these switches."""
+    groups = groups_of(campaign, procedures)
+    first = groups[procedures[0].pk] if procedures else {}
+    switches = switches_from(query, campaign, procedures, set(first))
+    if switches.reference is None and first:
+        switches.reference = next(iter(first))
+    if switches.view == RATIO:
+        return _ratio_page(campaign, procedures, groups, switches)
+    procedure = next(p for p in procedures if str(p.pk) == switches.view)
+    return _means_page(campaign, procedure, groups[procedure.pk], switches)
+
+
+def _means_page(campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches) -> Page:
+    named = {str(g.condition): g for g in groups.values()}
+    reference = str(groups[switches.reference].condition) if switches.reference in groups else None
+    if reference and not named[reference].values:
+        reference = None
+    prop = property_of(procedure)
+    ranking = rank({n: g.values for n, g in named.items() if g.values}, reference, prop.better, campaign.confidence)
+    percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
+    base = _base(ranking, switches.show, reference)
+    factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
+    unit = f"% of {ranking.rows[0].name if switches.show == 'best' else reference}" if base else prop.unit
+    return _page(switches, procedure.name, unit, ranking, named, factor, percent if base else None, procedure)
+
+
+def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
+    if show == "best" and ranking.rows:
+        return ranking.rows[0].summary.mean or None
+    found = next((r for r in ranking.rows if r.name == reference), None) if show == "reference" else None
+    return found.summary.mean if found else None
+
+
+def _ratio_page(campaign: Campaign, procedures: list[Procedure], groups, switches: Switches) -> Page:
+    top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
+    named = {str(g.condition): g for g in groups[top.pk].values()}
+    below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
+    ranking = rank_ratios({n: g.values for n, g in named.items()}, below, campaign.confidence)
+    factor = {r.name: 1.0 for r in ranking.rows}
+    return _page(switches, "Upright ÷ flat", "ratio", ranking, named, factor, None, None)
+
+
+def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> Page:
+    intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
+    scale = ladder.scale_for(ladder.values_shown(ranking, factor, intervals))
+    marks = ladder.brackets(ranking)
+    lines = [_line(i, r, named[r.name], scale, factor[r.name], intervals[r.name], marks[i], percent)
+             for i, r in enumerate(ranking.rows)]
+    reference = next((r for r in ranking.rows if r.name == ranking.reference), None)
+    guide = scale.x(reference.summary.mean * factor[reference.name]) if reference else None
+    missing = [g for n, g in named.items() if n not in factor]
+    return Page(switches, title, unit, ranking, findings(ranking, comparable=procedure is not None), lines, scale,
+                guide, missing, procedure)
+
+
+def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
+    """The interval drawn: of the mean, or of the ratio when percentages are shown."""
+    if percent:
+        ratio: Ratio | None = getattr(row, percent)
+        if ratio is None or ratio.low is None or ratio.high is None or ratio.low == ratio.high:
+            return None
+        return ratio.low * 100, ratio.high * 100
+    low, high = row.summary.low, row.summary.high
+    return None if low is None or high is None else (low * factor, high * factor)
+
+
+def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percent) -> Line:
+    titles = [(f"{code}: {_spoken(o)}", f"/specimens/{code}/") for code, o in zip(group.codes, row.observations, strict=True)]
+    out = [ladder.Dot(scale.x(o.anchor * factor), ladder.HEIGHT / 2 - 4, "left-out", f"{code}: {_spoken(o)}, left out: {why}",
+                      f"/specimens/{code}/") for code, o, why in group.left_out]
+    s = row.summary
+    ratio = row.of_reference or row.of_best
+    everything = summarise(group.with_all) if group.left_out and percent is None and s.sd is not None else None
+    return Line(i + 1, row, group, _text(s, factor), _range_text(interval), "–" if s.cv is None else f"{s.cv * 100:.1f} %",
+                _count(row, group), "–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
+                _range_text((ratio.low * 100, ratio.high * 100) if ratio and ratio.low and ratio.low != ratio.high else None),
+                ladder.dots_for(row, scale, factor, titles), out, ladder.bar_for(interval, scale),
+                scale.x(s.mean * factor) if s.mean == s.mean else None, marks,
+                _text(everything, factor) if everything else "")
+
+
+def _text(summary, factor: float) -> str:
+    if summary.mean != summary.mean:
+        return "–"
+    return f"{summary.sign} {figures(summary.mean * factor)}".strip()
+
+
+def _range_text(pair) -> str:
+    return f"{figures(pair[0])} – {figures(pair[1])}" if pair else ""
+
+
+def _spoken(observation) -> str:
+    sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(observation.kind, "")
+    return sign + figures(observation.anchor)
+
+
+def _count(row: Row, group: Group) -> str:
+    parts = [str(row.summary.n)]
+    held = sum(o.kind == "at_least" for o in row.observations)
+    if held:
+        parts.append(f"{held} held")
+    return " · ".join(parts)

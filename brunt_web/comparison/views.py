@@ -1,0 +1,63 @@
+"""Compare: the ladder."""
+
+from urllib.parse import urlencode
+
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from brunt_core.quantities.rendering import figures
+from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
+from brunt_web.comparison.ladder import HEIGHT, WIDTH
+from brunt_web.comparison.page import build, upright_and_flat
+from brunt_web.comparison.queries import RATIO, SHOWN
+from brunt_web.interface.context import campaign_surroundings
+
+
+@require_GET
+def compare(request, pk: int):
+    """The ladder for the switches in the address."""
+    campaign = campaign_of(request.workshop, pk)
+    procedures = procedures_of(campaign)
+    page = build(campaign, procedures, request.GET)
+    return render(request, "comparison/ladder.html", {
+        "page": page, "procedures": procedures, "ladder": {"width": WIDTH, "height": HEIGHT},
+        "views": _views(page, procedures), "shows": _shows(page), "references": _references(page, campaign),
+        "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
+        "pairs": _pairs(page), **campaign_surroundings(campaign, "compare", progress(campaign))})
+
+
+def _address(page, **changed) -> str:
+    s = page.switches
+    query = {"view": s.view, "show": s.show, "reference": s.reference, **changed}
+    return "?" + urlencode({k: v for k, v in query.items() if v is not None})
+
+
+def _views(page, procedures) -> list[tuple[str, str, bool]]:
+    rows = [(p.orientation.capitalize() if upright_and_flat(procedures) else p.name, str(p.pk)) for p in procedures]
+    rows += [("Upright ÷ flat", RATIO)] if upright_and_flat(procedures) else []
+    return [(label, _address(page, view=key), key == page.switches.view) for label, key in rows]
+
+
+def _shows(page) -> list[tuple[str, str, bool]]:
+    if page.procedure is None:
+        return []
+    return [("MPa" if key == "unit" else label, _address(page, show=key), key == page.switches.show)
+            for key, label in SHOWN.items()]
+
+
+def _references(page, campaign) -> list[tuple[int, str, bool]]:
+    return [(c.pk, str(c), c.pk == page.switches.reference) for c in campaign.conditions.all()]
+
+
+def _pairs(page) -> list[dict]:
+    """Every pair in words and numbers: the table behind the brackets."""
+    rows = page.ranking.rows
+    family = max(len(rows), 2)
+    found = []
+    for pair in page.ranking.pairs:
+        low, high = pair.interval(family, page.ranking.confidence)
+        found.append({"first": rows[pair.first].name, "second": rows[pair.second].name,
+                      "difference": figures(pair.difference), "low": figures(low), "high": figures(high),
+                      "df": f"{pair.df:.1f}", "p": "< 0.0001" if pair.p < 1e-4 else f"{pair.p:.4f}", "basis": pair.basis,
+                      "apart": pair.basis != "none" and pair.p < 1 - page.ranking.confidence})
+    return found

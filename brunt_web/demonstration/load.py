@@ -1,0 +1,91 @@
+"""Loads the demo through the same actions as real entry, by seeded simulation."""
+
+from datetime import datetime, timedelta
+from random import Random
+from uuid import UUID
+
+from django.contrib.auth import get_user_model
+from django.db import transaction
+
+from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.queries import in_test_order
+from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
+from brunt_web.library.actions.add_material import add_material
+from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
+from brunt_web.library.models import Rig
+from brunt_web.people.actions.seats import ensure_seat
+from brunt_web.people.models import Workshop
+from brunt_web.testing.actions.change_test import exclude
+from brunt_web.testing.actions.record_test import Entry, record_test
+
+_UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
+_PLACES = ("gauge", "gauge", "gauge", "upper_fillet", "lower_fillet")
+
+
+@transaction.atomic
+def load_demo(now: datetime) -> bool:
+    """Load the demo once; false when it is there already."""
+    if Workshop.objects.filter(name=WORKSHOP).exists():
+        return False
+    workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True)
+    lead, volunteer = _people(workshop)
+    rig = Rig.objects.create(workshop=workshop, name="Pull frame A", capacity=750.0, resolution=0.1, relative_error=0.01,
+                             note="hanging scale in a hand-cranked frame")
+    procedures = ensure_standard_procedures(workshop, rig)
+    materials = {m.name: add_material(workshop, m.name, m.family, "filament", m.density, m.price) for m in MATERIALS}
+    for question in QUESTIONS:
+        chosen = [materials[name] for name in question.materials]
+        campaign = plan_campaign(workshop, lead, CampaignDraft(
+            question.text, chosen, procedures, question.replicates, question.seed, reference=chosen[0]))
+        _Simulation(question, campaign, (lead, volunteer), now).run()
+    return True
+
+
+def _people(workshop: Workshop):
+    users = []
+    for name, role in (("bench-lead", "bench lead"), ("volunteer", "volunteer")):
+        user, _ = get_user_model().objects.get_or_create(username=name)
+        user.set_unusable_password()
+        user.save()
+        ensure_seat(user, workshop, role)
+        users.append(user)
+    return users
+
+
+class _Simulation:
+    """One campaign's readings."""
+
+    def __init__(self, question: Question, campaign: Campaign, people, now: datetime) -> None:
+        self.question, self.campaign, self.people = question, campaign, people
+        self.random = Random(question.seed)
+        self.at = now - timedelta(days=question.days_ago)
+        self.behaviour = {m.name: m for m in MATERIALS}
+
+    def run(self) -> None:
+        """Test every specimen but those that still wait."""
+        specimens = list(in_test_order(self.campaign).select_related("condition__material", "procedure__rig", "campaign"))
+        for specimen in specimens[:len(specimens) - self.question.untested]:
+            self._test(specimen)
+
+    def _test(self, specimen: Specimen) -> None:
+        incident = next((i for i in self.question.incidents
+                         if (i.material, i.orientation, i.replicate) == (
+                             specimen.condition.label, specimen.procedure.orientation, specimen.replicate)),
+                        Incident("", "", 0))
+        self.at += timedelta(seconds=self.random.randint(70, 190))
+        width, thickness = self.random.gauss(5.02, 0.03), self.random.gauss(2.01, 0.02)
+        entry = Entry(UUID(int=self.random.getrandbits(128), version=4), self.at, {
+            "force": self._load(specimen, incident, width * thickness),
+            "width": f"{width:.2f}", "thickness": f"{thickness:.2f}"}, incident.outcome,
+            "" if incident.outcome != "broke" else incident.place or self.random.choice(_PLACES),
+            incident.reason, incident.note)
+        test = record_test(specimen, self.random.choice(self.people), entry).test
+        if incident.left_out:
+            exclude(test, incident.left_out)
+
+    def _load(self, specimen: Specimen, incident: Incident, section: float) -> str:
+        mean, scatter = getattr(self.behaviour[specimen.condition.label], specimen.procedure.orientation)
+        stress = self.random.gauss(mean, mean * scatter) * incident.factor
+        unit, newtons, places = self.random.choice(_UNITS)
+        return f"{stress * section / newtons:.{places}f} {unit}"

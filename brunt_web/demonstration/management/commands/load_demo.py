@@ -1,0 +1,17 @@
+"""``load_demo``: the invented workshop, once."""
+
+from django.core.management.base import BaseCommand
+from django.utils import timezone
+
+from brunt_web.demonstration.load import load_demo
+
+
+class Command(BaseCommand):
+    """Load the demo data unless it is there."""
+
+    help = "Load the invented demo workshop once."
+
+    def handle(self, *args, **options) -> None:
+        """Load, and say so."""
+        if load_demo(timezone.now()):
+            self.stdout.write("The demo workshop is loaded; everything in it is invented.")

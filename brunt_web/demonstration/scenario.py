@@ -1,0 +1,74 @@
+"""The invented workshop: what it has, what it asked, and how its materials behave.
+
+Every figure here is made up for the scenario and taken from nobody.
+"""
+
+from dataclasses import dataclass, field
+
+WORKSHOP = "The Weirside Glasshouse Trust"
+
+
+@dataclass(frozen=True)
+class Behaviour:
+    """An invented material: mean strength in MPa and relative scatter, flat and upright."""
+
+    name: str
+    family: str
+    density: str
+    price: str
+    flat: tuple[float, float]
+    upright: tuple[float, float]
+
+
+MATERIALS = (
+    Behaviour("Fernhall PLA", "pla", "1.24 g/cm³", "19.80", (55.4, 0.026), (29.2, 0.07)),
+    Behaviour("Fernhall PETG", "petg", "1.27 g/cm³", "21.50", (46.6, 0.024), (33.4, 0.05)),
+    Behaviour("Tarn ASA", "asa", "1.07 g/cm³", "26.00", (42.4, 0.030), (20.6, 0.08)),
+    Behaviour("Tarn PA12", "pa12", "1.01 g/cm³", "58.00", (45.1, 0.035), (37.6, 0.04)),
+    Behaviour("Weir PLA, silk", "pla", "1.24 g/cm³", "27.40", (53.9, 0.045), (22.5, 0.10)),
+)
+
+
+@dataclass(frozen=True)
+class Incident:
+    """Something that happened at the bench: to which replicate of which material and orientation."""
+
+    material: str
+    orientation: str
+    replicate: int
+    outcome: str = "broke"
+    factor: float = 1.0
+    place: str = ""
+    reason: str = ""
+    note: str = ""
+    left_out: str = ""
+
+
+@dataclass(frozen=True)
+class Question:
+    """A campaign of the demo: ``untested`` is how many at the end of the upright queue still wait."""
+
+    text: str
+    materials: tuple[str, ...]
+    replicates: int
+    untested: int
+    seed: int
+    days_ago: int
+    incidents: tuple[Incident, ...] = field(default=())
+
+
+QUESTIONS = (
+    Question("Is the silk PLA good enough for the label holders?", ("Fernhall PLA", "Weir PLA, silk"), 3, 0, 11, 30),
+    Question(
+        "Which plain filament for the vent-crank arm?",
+        ("Fernhall PLA", "Fernhall PETG", "Tarn ASA", "Tarn PA12"), 5, 7, 4, 2,
+        (
+            Incident("Tarn PA12", "flat", 2, "held", note="stretched to the end of the frame's travel, whole"),
+            Incident("Tarn PA12", "flat", 4, "held", note="whole at the end of the travel"),
+            Incident("Fernhall PETG", "flat", 3, "void", reason="slipped in the upper grip, jaw not tight"),
+            Incident("Tarn ASA", "upright", 2, factor=1.72, note="measured twice, the section is right"),
+            Incident("Fernhall PLA", "flat", 4, factor=0.71, place="lower_fillet", note="void in the break face",
+                     left_out="a void of 1 mm in the break face, seen under the glass: a print flaw"),
+            Incident("Fernhall PETG", "upright", 1, note="first typed as N; the scale was showing kgf"),
+        )),
+)

@@ -1,0 +1,42 @@
+// The bench line: Space or / brings the cursor here; Enter asks the server what was meant.
+const form = document.querySelector("[data-line]");
+const input = form.querySelector("input");
+const output = form.querySelector("output");
+
+const inField = (target) => target.closest("input, textarea, select, button, a, summary, [contenteditable]");
+
+document.addEventListener("keydown", (event) => {
+  if (event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey) return;
+  if ((event.key === " " || event.key === "/") && !inField(event.target)) {
+    event.preventDefault();
+    input.focus();
+  }
+});
+
+input.addEventListener("keydown", (event) => {
+  if (event.key === "Escape") { input.value = ""; say(""); input.blur(); }
+});
+
+form.addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const typed = input.value;
+  try {
+    const answer = await (await fetch(`/line/?q=${encodeURIComponent(typed)}`)).json();
+    act(answer);
+  } catch {
+    say("The server cannot be reached; what you typed is still here.", true);
+  }
+});
+
+function act(answer) {
+  if (answer.kind === "goto") { location.assign(answer.url); return; }
+  if (answer.kind === "refused") { say(answer.says, true); return; }
+  const taken = !document.dispatchEvent(new CustomEvent(`brunt:${answer.kind}`, { detail: answer, cancelable: true }));
+  say(taken ? answer.says : `${answer.says} Open the bench to use it.`, false);
+  if (taken) input.value = "";
+}
+
+function say(text, refused = false) {
+  output.textContent = text;
+  output.classList.toggle("refused", refused);
+}

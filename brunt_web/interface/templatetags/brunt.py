@@ -1,0 +1,136 @@
+"""Numbers and drawings in templates."""
+
+import re
+
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import mark_safe
+
+from brunt_core.methods.registry import methods
+from brunt_core.quantities.rendering import figures, in_unit, render
+from brunt_core.specimens.tension_bars import TENSION_BARS, TensionBar, outline, parted
+
+register = template.Library()
+
+
+@register.filter
+def points(pairs) -> str:
+    """Points of a polygon, y turned so that up is up."""
+    return " ".join(f"{x:.2f},{-y:.2f}" for x, y in pairs)
+
+
+@register.filter
+def fig(value, significant=3) -> str:
+    """A number to so many significant figures."""
+    return "–" if value is None else figures(float(value), int(significant))
+
+
+@register.filter
+def shown(value, dimension_and_unit: str) -> str:
+    """An SI value with its unit: ``{{ x|shown:"density" }}`` or ``"length:mm"``."""
+    if value is None:
+        return "unknown"
+    dimension, _, unit = dimension_and_unit.partition(":")
+    return render(value, dimension, unit or None)
+
+
+@register.filter
+def bare(value, dimension_and_unit: str) -> str:
+    """The same without the unit."""
+    dimension, _, unit = dimension_and_unit.partition(":")
+    return figures(in_unit(value, dimension, unit or None))
+
+
+@register.filter
+def formula(text: str):
+    """A formula's subscripts: ``F_max`` and ``E_0``."""
+    escaped = format_html("{}", text)
+    return mark_safe(re.sub(r"_(\w+)", r"<sub>\1</sub>", str(escaped)))
+
+
+@register.inclusion_tag("interface/_sprite.html")
+def sprite(procedures):
+    """One symbol for each state of each specimen type, used by every drawing on the page."""
+    kinds = {}
+    for procedure in procedures:
+        kinds.setdefault(procedure.specimen_type, set()).update(procedure.method.places)
+    return {"symbols": [_symbols(TENSION_BARS[key], places) for key, places in sorted(kinds.items())]}
+
+
+def _symbols(bar: TensionBar, places) -> dict:
+    pad = bar.wide * 0.12
+    box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
+    halves = [{"key": p.key, "parts": parted(bar, p.at), "gap": bar.overall * 0.035} for p in sorted(places, key=lambda p: p.at)]
+    return {"key": bar.key, "box": box, "whole": outline(bar), "halves": halves, "middle": -bar.overall / 2, "stroke": f"M{bar.wide * 0.7:.1f},{-bar.overall * 0.72:.1f} L{-bar.wide * 0.7:.1f},{-bar.overall * 0.28:.1f}",
+            "ring": bar.wide * 0.62}
+
+
+@register.simple_tag
+def figure(specimen, procedure=None):
+    """A specimen drawn in its state, by reference to the page's symbols."""
+    kind = (procedure or specimen.procedure).specimen_type
+    state = specimen.state
+    if state == "broken":
+        place = specimen.test.place or "gauge"
+        style = "s-excluded" if specimen.test.excluded else "s-broken"
+        return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
+    extra = {"held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
+             "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind)}.get(state, "")
+    return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
+
+
+@register.filter
+def place_label(test, procedure) -> str:
+    """The break place in words."""
+    place = procedure.method.place(test.place) if test.place else None
+    return place.label if place else "place not noted"
+
+
+@register.simple_tag
+def method_names() -> list[str]:
+    """Names of all methods there are."""
+    return [m.name for m in methods().values()]
+
+
+@register.filter
+def at(items, index: int):
+    """The item at an index."""
+    return items[index]
+
+
+@register.filter
+def state_words(specimen, procedure) -> str:
+    """A specimen's state as a screen reader and a tooltip say it."""
+    if specimen.state == "planned":
+        return "planned"
+    if specimen.state == "void":
+        return f"void: {specimen.test.reason}"
+    values = "; ".join(f"{'≥ ' if r.upper is None else '≤ ' if r.lower is None else ''}"
+                       f"{render(r.observation.anchor, 'stress')}" for r in specimen.results.all())
+    place = place_label(specimen.test, procedure) if specimen.state == "broken" else "did not break"
+    return f"{values}, {place}" + (f", left out: {specimen.test.exclusion_reason}" if specimen.test.excluded else "")
+
+
+@register.filter
+def listed(item) -> list:
+    """A list of one."""
+    return [item]
+
+
+@register.filter
+def bare2(value, dimension_and_unit: str) -> str:
+    """Two significant figures: for uncertainties."""
+    dimension, _, unit = dimension_and_unit.partition(":")
+    return figures(in_unit(value, dimension, unit or None), 2)
+
+
+@register.filter
+def lane(index: int) -> int:
+    """The place of the index-th bracket in its column."""
+    return 34 + 10 * index
+
+
+@register.filter
+def percent(fraction: float) -> str:
+    """``0.95`` → ``95 %``."""
+    return f"{fraction * 100:g} %"

@@ -1,0 +1,8 @@
+from django.urls import path
+
+from brunt_web.interface import views
+
+urlpatterns = [
+    path("health/", views.health, name="health"),
+    path("line/", views.line, name="line"),
+]

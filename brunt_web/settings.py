@@ -1,0 +1,120 @@
+"""Settings, all of them from the environment that ``./brunt`` prepares."""
+
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+env = environ.Env()
+ROOT = Path(__file__).resolve().parent.parent
+STATE = Path(env("BRUNT_STATE", default=str(ROOT / ".brunt")))
+
+SECRET_KEY = env("BRUNT_SECRET_KEY")
+DEBUG = env.bool("BRUNT_DEBUG", default=False)
+DEMO = env.bool("BRUNT_DEMO", default=False)
+TESTING = env.bool("BRUNT_TESTING", default=False)
+ALLOWED_HOSTS = env.list("BRUNT_HOSTS", default=["127.0.0.1", "localhost", "testserver"])
+SILENCED_SYSTEM_CHECKS = ["axes.W003"]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.postgres",
+    "axes",
+    "csp",
+    "simple_history",
+    "brunt_web.interface",
+    "brunt_web.people",
+    "brunt_web.library",
+    "brunt_web.campaigns",
+    "brunt_web.testing",
+    "brunt_web.comparison",
+    "brunt_web.exchange",
+    "brunt_web.demonstration",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "brunt_web.people.middleware.SeatMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "simple_history.middleware.HistoryRequestMiddleware",
+    "brunt_web.interface.middleware.ServerTimingMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+TEMPLATES = [{
+    "BACKEND": "django.template.backends.django.DjangoTemplates",
+    "APP_DIRS": True,
+    "OPTIONS": {
+        "context_processors": [
+            "django.template.context_processors.request",
+            "django.contrib.messages.context_processors.messages",
+            "brunt_web.interface.context.surroundings",
+        ],
+        "builtins": ["brunt_web.interface.templatetags.brunt"],
+    },
+}]
+
+DATABASES = {"default": {**env.db("DATABASE_URL"), "CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True,
+                         "ATOMIC_REQUESTS": False}}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+ROOT_URLCONF = "brunt_web.urls"
+WSGI_APPLICATION = "brunt_web.wsgi.application"
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend",
+                           "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "start"
+LOGOUT_REDIRECT_URL = "sign-in"
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_LOCKOUT_TEMPLATE = "people/locked.html"
+AXES_VERBOSE = False
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = env("TZ", default="UTC") or "UTC"
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "/static/"
+STATIC_ROOT = STATE / "static"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_MAX_AGE = 0 if DEBUG or TESTING else 3600
+MEDIA_ROOT = STATE / "media"
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "brunt_web.interface.views.stale_form"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
+    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF],
+    "img-src": [SELF, "data:", "blob:"], "connect-src": [SELF], "form-action": [SELF],
+    "base-uri": [NONE], "frame-ancestors": [NONE], "manifest-src": [SELF],
+}}
+
+TEST_RUNNER = "tests.support.runner.Runner"
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {"django.request": {"handlers": ["console"], "propagate": False,
+                                   "level": "CRITICAL" if TESTING else "ERROR"},
+                "django.security": {"handlers": ["console"], "propagate": False,
+                                    "level": "CRITICAL" if TESTING else "WARNING"},
+                "axes": {"level": "CRITICAL"}},
+}

@@ -1,0 +1,103 @@
+"""Measurements, tests, readings and results."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q
+from django.db.models.functions import Now
+from simple_history.models import HistoricalRecords
+
+from brunt_core.observations import Observation
+from brunt_web.campaigns.models import Specimen
+from brunt_web.library.models import Procedure
+
+OUTCOMES = [("broke", "broke"), ("held", "did not break"), ("limit", "rig limit"), ("void", "void")]
+
+
+class Measurement(models.Model):
+    """A dimension of a specimen as measured: the text as typed and the mean in SI."""
+
+    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="measurements")
+    key = models.CharField(max_length=30)
+    text = models.CharField(max_length=120)
+    value = models.FloatField()
+    uncertainty = models.FloatField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["specimen", "key"], name="measurement_once"),
+            models.CheckConstraint(condition=Q(value__gt=0), name="measurement_positive"),
+        ]
+
+
+class Test(models.Model):
+    """The one destructive test of a specimen. ``entry_key`` makes a second arrival harmless."""
+
+    specimen = models.OneToOneField(Specimen, models.PROTECT, related_name="test")
+    entry_key = models.UUIDField(unique=True)
+    outcome = models.CharField(max_length=20, choices=OUTCOMES)
+    place = models.CharField(max_length=30, blank=True)
+    reason = models.CharField(max_length=300, blank=True)
+    note = models.TextField(blank=True)
+    excluded = models.BooleanField(default=False)
+    exclusion_reason = models.CharField(max_length=300, blank=True)
+    stated = models.BooleanField(default=False)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+    recorded_at = models.DateTimeField(db_default=Now())
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=~Q(outcome="void") | ~Q(reason=""), name="void_has_reason"),
+            models.CheckConstraint(condition=Q(excluded=False) | ~Q(exclusion_reason=""),
+                                   name="exclusion_has_reason"),
+        ]
+
+
+class Reading(models.Model):
+    """One number as read: text, unit, and its bounds in SI."""
+
+    test = models.ForeignKey(Test, models.CASCADE, related_name="readings")
+    key = models.CharField(max_length=30)
+    text = models.CharField(max_length=120)
+    unit = models.CharField(max_length=30)
+    unit_assumed = models.BooleanField(default=False)
+    lower = models.FloatField(null=True)
+    upper = models.FloatField(null=True)
+    uncertainty = models.FloatField()
+    history = HistoricalRecords()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["test", "key"], name="reading_once")]
+
+
+class Result(models.Model):
+    """One property of one specimen in SI, with bounds: no lower is "at most", no upper "at least"."""
+
+    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="results")
+    property_key = models.CharField(max_length=40, db_index=True)
+    lower = models.FloatField(null=True)
+    upper = models.FloatField(null=True)
+    uncertainty = models.FloatField(null=True)
+    procedure = models.ForeignKey(Procedure, models.PROTECT)
+    formula = models.CharField(max_length=200)
+    source = models.CharField(max_length=300)
+    steps = models.JSONField(default=list)
+    computed_by_version = models.CharField(max_length=20)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["specimen", "property_key"], name="result_once"),
+            models.CheckConstraint(condition=Q(lower__isnull=False) | Q(upper__isnull=False),
+                                   name="result_has_a_bound"),
+            models.CheckConstraint(condition=Q(lower__isnull=True) | Q(upper__isnull=True) | Q(lower__lte=F("upper")),
+                                   name="result_bounds_in_order"),
+        ]
+
+    @property
+    def observation(self) -> Observation:
+        """The core's observation."""
+        return Observation(self.lower, self.upper)

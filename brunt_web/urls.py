@@ -1,0 +1,18 @@
+"""All addresses; each app brings its own."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("brunt_web.interface.urls")),
+    path("", include("brunt_web.people.urls")),
+    path("", include("brunt_web.campaigns.urls")),
+    path("", include("brunt_web.testing.urls")),
+    path("", include("brunt_web.comparison.urls")),
+    path("", include("brunt_web.exchange.urls")),
+    path("library/", include("brunt_web.library.urls")),
+]
+
+handler400 = "brunt_web.interface.views.bad_request"
+handler403 = "brunt_web.interface.views.forbidden"
+handler404 = "brunt_web.interface.views.not_found"
+handler500 = "brunt_web.interface.views.server_error"
