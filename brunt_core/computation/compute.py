@@ -107,6 +107,8 @@ def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Readi
 
     Raises :class:`InputError` naming the input when the text cannot be used.
     """
+    if len(text) > 100:
+        raise InputError(f"The {spec.label.lower()} is longer than any reading; 100 characters are the most.", spec.key)
     try:
         typed = parse_typed(text, spec.dimension, spec.unit)
     except InputError as error:

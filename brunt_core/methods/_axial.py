@@ -4,7 +4,12 @@ from collections.abc import Mapping
 from typing import Any
 
 from brunt_core.methods.base import (
-    BREAK_OUTCOMES, SECTION_INPUTS, Input, Method, Place, ResultDefinition,
+    BREAK_OUTCOMES,
+    SECTION_INPUTS,
+    Input,
+    Method,
+    Place,
+    ResultDefinition,
 )
 
 FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True,

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from brunt_core.computation.compute import Computation, compute
+from brunt_core.computation.compute import Computation, Reading, compute
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.quantities import DIMENSIONS, parse_typed
@@ -43,11 +43,13 @@ def expected_range(band: tuple[float, float] | None,
     return (band[0] / _MARGIN, band[1] * _MARGIN) if band else None
 
 
-def find_slip(done: Computation, texts: Mapping[str, str], outcome: str,
-              expected: tuple[float, float] | None) -> Slip | None:
+def find_slip(done: Computation, texts: Mapping[str, str], outcome: str, expected: tuple[float, float] | None,
+              nominal: Mapping[str, float] | None = None) -> Slip | None:
     """Look for a unit slip in the first result of a computation.
 
-    Parameters: the computation and the texts it came from; ``expected`` range of the result in SI.
+    Parameters: the computation and the texts it came from; ``expected`` range of the result in SI;
+    ``nominal`` sizes of the specimen in m by input key: a length is suspected only where it departs
+    from its nominal and another unit would bring it back.
     Returns ``None`` when the result lies in the range, or may lie there (a bound).
 
     >>> from brunt_core.methods.registry import method
@@ -58,10 +60,10 @@ def find_slip(done: Computation, texts: Mapping[str, str], outcome: str,
     result = done.results[0]
     if expected is None or _inside(result.observation, expected):
         return None
-    for key, reading in done.readings.items():
+    for key, reading in sorted(done.readings.items(), key=lambda item: item[1].input.dimension != "length"):
         for unit in _TRIED.get(reading.input.dimension, ()):
             instead = _reworded(reading.typed.text, reading.input.dimension, unit)
-            if instead and _fits(done, {**texts, key: instead}, outcome, expected):
+            if instead and _likely(reading, instead, (nominal or {}).get(key)) and _fits(done, {**texts, key: instead}, outcome, expected):
                 return Slip(key, unit, instead, _sentence(done, key, instead, unit))
     low, high = (render(x, result.property.dimension, result.property.unit, 2) for x in expected)
     shown = render(result.observation.anchor, result.property.dimension, result.property.unit)
@@ -86,6 +88,15 @@ def _reworded(text: str, dimension: str, unit: str) -> str:
     numbers = " .. " if typed.observation.kind == "between" else "; "
     sign = {"at_least": "> ", "at_most": "< "}.get(typed.observation.kind, "")
     return f"{sign}{numbers.join(f'{p.number:g}' for p in typed.parts)} {unit}"
+
+
+def _likely(reading: Reading, instead: str, nominal: float | None) -> bool:
+    """Any other unit of a load is likely; one of a length only if it is then near the nominal."""
+    if reading.input.dimension != "length":
+        return True
+    if nominal is None or 1 / _MARGIN < reading.si / nominal < _MARGIN:
+        return False
+    return 1 / _MARGIN < parse_typed(instead, "length").observation.anchor / nominal < _MARGIN
 
 
 def _fits(done: Computation, texts: Mapping[str, str], outcome: str,

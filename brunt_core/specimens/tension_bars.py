@@ -79,9 +79,8 @@ def parted(bar: TensionBar, at: float) -> tuple[tuple[Point, ...], tuple[Point, 
     >>> max(y for _, y in low) < 40 and min(y for _, y in high) > 35
     True
     """
-    from shapely import Polygon
+    from shapely import LineString, Polygon
     from shapely.ops import split
-    from shapely import LineString
 
     y, w, jag = at * bar.overall, bar.wide, bar.overall * 0.018
     line = LineString([(-w, y + jag), (-w / 6, y - jag), (w / 8, y + jag), (w, y - jag)])

@@ -28,7 +28,7 @@ def findings(ranking: Ranking, comparable: bool = True) -> list[Finding]:
     >>> f = findings(rank({"A": [O.exact(v) for v in (60., 61., 59.)],
     ...                    "B": [O.exact(v) for v in (40., 41., 39.)]}))
     >>> f[0].strong, f[0].rest
-    ('A leads, 1.45 to 1.55 times B.', 'Family-wise confidence 95 %.')
+    ('A leads, 1.43 to 1.58 times B.', 'Family-wise confidence 95 %.')
     """
     rows = [r for r in ranking.rows if r.summary.estimate != NOTHING]
     if len(rows) < 2:

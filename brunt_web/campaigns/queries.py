@@ -46,6 +46,13 @@ class Cell:
     specimens: list[Specimen] = field(default_factory=list)
     summary: Summary | None = None
 
+    with_all: Summary | None = None
+
+    @property
+    def left_out(self) -> int:
+        """How many are left out of the mean."""
+        return sum(1 for s in self.specimens if s.state in ("broken", "held") and s.test.excluded)
+
     @property
     def waiting(self) -> int:
         """How many are not tested yet."""
@@ -87,14 +94,15 @@ def rack(campaign: Campaign, procedures: list[Procedure], specimens: list[Specim
         cells[specimen.condition_id, specimen.procedure_id].specimens.append(specimen)
     for (_, procedure_id), cell in cells.items():
         procedure = next((p for p in procedures if p.pk == procedure_id), None)
-        cell.summary = _summary(cell, procedure)
+        cell.summary = _summary(cell, procedure, everything=False)
+        cell.with_all = _summary(cell, procedure, everything=True) if cell.left_out else None
     return [RackRow(c, [cells[c.pk, p.pk] for p in procedures]) for c in campaign.conditions.all()]
 
 
-def _summary(cell: Cell, procedure: Procedure | None) -> Summary | None:
+def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summary | None:
     wanted = procedure.method.results[0].property if procedure else None
     values = [Observation(r.lower, r.upper) for s in cell.specimens for r in s.results.all()
-              if r.property_key == wanted and not s.test.excluded]
+              if r.property_key == wanted and (everything or not s.test.excluded)]
     return summarise(values) if values else None
 
 

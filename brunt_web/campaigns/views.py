@@ -29,12 +29,12 @@ def start(request):
 def _mini(specimens) -> dict:
     """A rack too small for outlines: one stroke a specimen, a row a condition."""
     rows = list(dict.fromkeys(s.condition_id for s in specimens))
-    columns = list(dict.fromkeys(s.procedure_id for s in specimens))
+    columns = sorted({s.procedure_id for s in specimens})
     most = max((s.replicate for s in specimens), default=1)
     step, gap = 7, 12
     return {"marks": [(columns.index(s.procedure_id) * (most * step + gap) + s.replicate * step, rows.index(s.condition_id) * 20 + 2, s.state)
                       for s in specimens],
-            "width": max(len(columns) * (most * step + gap), 60), "height": max(len(rows), 1) * 20}
+            "width": max(len(columns) * (most * step + gap), 200), "height": max(len(rows), 1) * 20}
 
 
 def new(request):
@@ -70,8 +70,15 @@ def rack(request, pk: int):
     rows = queries.rack(campaign, procedures)
     counts = queries.progress(campaign)
     return render(request, "campaigns/rack.html", {
-        "rows": rows, "procedures": procedures, "folded": len(rows) > 12 or campaign.replicates > 8,
+        "rows": rows, "procedures": procedures, "size": _size(len(rows), campaign.replicates),
         "next": queries.next_up(campaign), **campaign_surroundings(campaign, "rack", counts)})
+
+
+def _size(rows: int, replicates: int) -> str:
+    """How large the rack is drawn: large for a handful, folded for a crowd."""
+    if rows > 12 or replicates > 8:
+        return "folded"
+    return "roomy" if rows <= 5 else ""
 
 
 @require_GET

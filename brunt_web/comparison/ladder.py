@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import ceil, floor, log10
 
 from brunt_core.statistics.ranking import Ranking, Row
+from brunt_web.interface.scale import Scale
 
-WIDTH, HEIGHT, PAD = 560, 46, 16
+WIDTH, HEIGHT = 560, 46
 _MIDDLE, _LANE, _DOT = 19, 7, 9.5
 
 
@@ -27,34 +27,6 @@ class Bar:
 
     x: float
     width: float
-
-
-@dataclass(frozen=True)
-class Scale:
-    """From values to drawing units, with its ticks (x, label)."""
-
-    low: float
-    high: float
-    ticks: tuple[tuple[float, str], ...]
-
-    def x(self, value: float) -> float:
-        """The place of a value, kept inside the drawing."""
-        part = (value - self.low) / (self.high - self.low)
-        return round(PAD + (WIDTH - 2 * PAD) * min(max(part, 0.0), 1.0), 2)
-
-
-def scale_for(values: Sequence[float]) -> Scale:
-    """A scale over the values with five to nine round ticks."""
-    low, high = (min(values), max(values)) if values else (0.0, 1.0)
-    margin = (high - low) * 0.06 or abs(high) * 0.1 or 1.0
-    low, high = low - margin, high + margin
-    raw = (high - low) / 6
-    power = 10.0 ** floor(log10(raw))
-    step = next(m * power for m in (1, 2, 5, 10) if m * power >= raw)
-    draft = Scale(low, high, ())
-    places = max(0, -floor(log10(step)))
-    marks = [step * k for k in range(ceil(low / step), floor(high / step) + 1)]
-    return Scale(low, high, tuple((draft.x(v), f"{v:.{places}f}".replace("-", "−")) for v in marks))
 
 
 def values_shown(ranking: Ranking, factor: dict[str, float], intervals: dict[str, tuple[float, float] | None]) -> list[float]:

@@ -12,6 +12,7 @@ from brunt_core.statistics.summaries import summarise
 from brunt_web.campaigns.models import Campaign
 from brunt_web.comparison import ladder
 from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of
+from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 
 
@@ -56,9 +57,10 @@ class Page:
     ranking: Ranking
     findings: list[Finding]
     lines: list[Line]
-    scale: ladder.Scale
+    scale: Scale
     guide: float | None
     missing: list[Group]
+    conditions: list
     procedure: Procedure | None
 
 
@@ -133,7 +135,7 @@ def _ratio_page(campaign: Campaign, procedures: list[Procedure], groups, switche
 
 def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> Page:
     intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
-    scale = ladder.scale_for(ladder.values_shown(ranking, factor, intervals))
+    scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
     marks = ladder.brackets(ranking)
     lines = [_line(i, r, named[r.name], scale, factor[r.name], intervals[r.name], marks[i], percent)
              for i, r in enumerate(ranking.rows)]
@@ -141,7 +143,7 @@ def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> 
     guide = scale.x(reference.summary.mean * factor[reference.name]) if reference else None
     missing = [g for n, g in named.items() if n not in factor]
     return Page(switches, title, unit, ranking, findings(ranking, comparable=procedure is not None), lines, scale,
-                guide, missing, procedure)
+                guide, missing, [g.condition for g in named.values()], procedure)
 
 
 def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -158,7 +160,7 @@ def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, floa
 def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percent) -> Line:
     titles = [(f"{code}: {_spoken(o)}", f"/specimens/{code}/") for code, o in zip(group.codes, row.observations, strict=True)]
     out = [ladder.Dot(scale.x(o.anchor * factor), ladder.HEIGHT / 2 - 4, "left-out", f"{code}: {_spoken(o)}, left out: {why}",
-                      f"/specimens/{code}/") for code, o, why in group.left_out]
+                      f"/specimens/{code}/") for code, o, why in (group.left_out if row.summary.sd is not None else [])]
     s = row.summary
     ratio = row.of_reference or row.of_best
     everything = summarise(group.with_all) if group.left_out and percent is None and s.sd is not None else None

@@ -21,7 +21,7 @@ def compare(request, pk: int):
     page = build(campaign, procedures, request.GET)
     return render(request, "comparison/ladder.html", {
         "page": page, "procedures": procedures, "ladder": {"width": WIDTH, "height": HEIGHT},
-        "views": _views(page, procedures), "shows": _shows(page), "references": _references(page, campaign),
+        "views": _views(page, procedures), "shows": _shows(page), "references": _references(page),
         "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
         "pairs": _pairs(page), **campaign_surroundings(campaign, "compare", progress(campaign))})
 
@@ -45,8 +45,8 @@ def _shows(page) -> list[tuple[str, str, bool]]:
             for key, label in SHOWN.items()]
 
 
-def _references(page, campaign) -> list[tuple[int, str, bool]]:
-    return [(c.pk, str(c), c.pk == page.switches.reference) for c in campaign.conditions.all()]
+def _references(page) -> list[tuple[int, str, bool]]:
+    return [(c.pk, str(c), c.pk == page.switches.reference) for c in page.conditions]
 
 
 def _pairs(page) -> list[dict]:

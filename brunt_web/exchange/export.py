@@ -66,4 +66,4 @@ def _in_unit(prop, value: float | None) -> str:
 
 def _safe(cell):
     """Text that a spreadsheet would run as a formula is disarmed."""
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+@" else cell
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t")) else cell

@@ -16,7 +16,7 @@ from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.exchange.columns import part_of
 from brunt_web.library.models import Procedure
-from brunt_web.testing.actions.record_test import instruments_for
+from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import OUTCOMES, Test
 
 _NAMESPACE = UUID("6f1c1f7e-7d0c-4a53-9b0e-0a6f6f2f7b11")
@@ -97,6 +97,8 @@ class _Reader:
             self._place(row)
             self._outcome(row)
             self._value(row, units)
+            if len(row.texts.get("reason", "")) > 300:
+                raise InputError("The reason is longer than 300 characters.")
             if row.key in self.keys:
                 raise InputError("This row was brought in before.")
         except InputError as error:
@@ -135,6 +137,8 @@ class _Reader:
         if row.condition is None and not self.create_missing:
             known = ", ".join(str(c) for c in list(dict.fromkeys(self.conditions.values()))[:6])
             raise InputError(f"There is no condition “{name}”; there are {known}.")
+        if row.condition is None and len(name) > 80:
+            raise InputError("The condition's name is longer than 80 characters.")
         row.new_condition = "" if row.condition else name
 
     def _procedure(self, texts: Mapping[str, str]) -> Procedure:

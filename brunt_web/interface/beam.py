@@ -35,8 +35,8 @@ def draw_beam(stations: tuple[Station, ...], current: str) -> Beam:
     curve = beam_curve(at, SAG) if at is not None else [(0.0, 0.0), (1.0, 0.0)]
     points = [(_x(x), LEVEL + w) for x, w in curve]
     path = "M" + " L".join(f"{x:.1f},{y:.2f}" for x, y in points)
-    ticks = tuple((_x(p), LEVEL + _sag(p, at)) for p in places)
-    load = (_x(at), LEVEL + _sag(at, at)) if at is not None else None
+    ticks = tuple((_x(p), round(LEVEL + _sag(p, at), 2)) for p in places)
+    load = (_x(at), round(LEVEL + _sag(at, at) - 5, 2)) if at is not None else None
     return Beam(stations, current, path, ticks, load)
 
 

@@ -8,7 +8,7 @@ from brunt_core.comparability import ProcedureFacts, comparability_key
 from brunt_core.methods.base import Method
 from brunt_core.methods.registry import method
 from brunt_core.plausibility.bands import FAMILIES
-from brunt_core.quantities.rendering import render
+from brunt_core.quantities import in_unit
 from brunt_core.specimens.tension_bars import TENSION_BARS
 from brunt_web.people.models import Workshop
 
@@ -94,7 +94,7 @@ class Procedure(models.Model):
     @property
     def facts(self) -> ProcedureFacts:
         """What makes its results comparable."""
-        speed = render(self.speed, "speed", "mm/min", 3) if self.speed else ""
+        speed = f"{in_unit(self.speed, 'speed', 'mm/min'):g} mm/min" if self.speed else ""
         return ProcedureFacts(self.method_key, self.orientation, self.specimen_type, speed, self.conditioning)
 
     @property

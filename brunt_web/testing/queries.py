@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from django.db.models import Count, prefetch_related_objects
 from django.http import Http404
 
 from brunt_core.computation import Computation, compute
@@ -16,7 +17,8 @@ from brunt_core.quantities import in_unit
 from brunt_core.sections import SECTIONS
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import in_test_order, state_of
-from brunt_web.testing.actions.record_test import instruments_for
+from brunt_web.interface.scale import scale_for
+from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import Result
 
 BEFORE, AFTER = 2, 7
@@ -43,15 +45,16 @@ class Queue:
 
 def queue_for(specimen: Specimen) -> Queue:
     """The queue of the specimen's procedure in test order."""
-    everyone = list(Specimen.objects.filter(campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id)
-                    .select_related("condition", "test").prefetch_related("results").order_by("run_order"))
-    for one in everyone:
+    mine = Specimen.objects.filter(campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id)
+    counts = mine.aggregate(done=Count("test"), total=Count("id"))
+    shown = mine.select_related("condition", "test")
+    past = shown.filter(run_order__lt=specimen.run_order, test__isnull=False).order_by("-run_order")[:BEFORE]
+    ahead = shown.filter(run_order__gt=specimen.run_order, test__isnull=True).order_by("run_order")[:AFTER]
+    items = [*reversed(past), specimen, *ahead]
+    prefetch_related_objects(items, "results")
+    for one in items:
         one.state = state_of(one)
-    place = next(i for i, s in enumerate(everyone) if s.pk == specimen.pk)
-    ahead = [s for s in everyone[place + 1:] if s.state == "planned"]
-    past = [s for s in everyone[:place] if s.state != "planned"]
-    return Queue(past[-BEFORE:] + [everyone[place]] + ahead[:AFTER],
-                 sum(s.state != "planned" for s in everyone), len(everyone))
+    return Queue(items, counts["done"], counts["total"])
 
 
 def next_after(specimen: Specimen) -> Specimen | None:
@@ -65,6 +68,12 @@ def section_inputs(specimen: Specimen) -> list[Input]:
     """The dimensions to measure, after the specimen type's section."""
     keys = SECTIONS["rectangle"].dimensions
     return [i for i in specimen.procedure.method.inputs if i.key in keys]
+
+
+def nominal_sizes(specimen: Specimen) -> dict[str, float]:
+    """The specimen type's section in m."""
+    bar = specimen.procedure.bar
+    return {"width": bar.narrow / 1000, "thickness": bar.thickness / 1000}
 
 
 def known_texts(specimen: Specimen) -> dict[str, str]:
@@ -91,6 +100,7 @@ class Attempt:
     method: Method
     computation: Computation | None = None
     error: InputError | None = None
+    misread: bool = False
     became: dict[str, str] = field(default_factory=dict)
     slip: Slip | None = None
     over_capacity: str = ""
@@ -105,6 +115,7 @@ def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str) -> Attem
     known = siblings_of(specimen)
     tried = Attempt(method, siblings=[(code, o.anchor) for code, o in known])
     tried.became, tried.error = _became(method, texts)
+    tried.misread = tried.error is not None
     if tried.error is None:
         try:
             tried.computation = compute(method, texts, "broke" if outcome == "void" else outcome,
@@ -142,7 +153,8 @@ def _judge(tried: Attempt, specimen: Specimen, texts, outcome: str, siblings: li
     done = tried.computation
     material = specimen.condition.material
     family_band = band(material.family, done.results[0].property.key) if material else None
-    tried.slip = find_slip(done, texts, "broke" if outcome == "void" else outcome, expected_range(family_band, siblings))
+    tried.slip = find_slip(done, texts, "broke" if outcome == "void" else outcome, expected_range(family_band, siblings),
+                           nominal_sizes(specimen))
     rig, load = specimen.procedure.rig, done.readings[done.method.reading.key]
     if rig and rig.capacity and rig.dimension == load.input.dimension:
         tried.load_part = min(load.si / rig.capacity, 1.0)
@@ -157,7 +169,7 @@ def _strip(tried: Attempt) -> dict | None:
     if len(values) < 2:
         return None
     prop = PROPERTIES[tried.method.results[0].property]
-    top = max(values) * 1.08
-    x = {v: round(12 + 300 * v / top, 1) for v in values}
+    scale = scale_for([0.0, *(in_unit(v, prop.dimension, prop.unit) for v in values)], width=324, pad=12)
+    x = {v: scale.x(in_unit(v, prop.dimension, prop.unit)) for v in values}
     return {"dots": [(x[v], code) for code, v in tried.siblings], "own": x.get(own) if own is not None else None,
-            "ticks": [(round(12 + 300 * k / 4, 1), f"{in_unit(top * k / 4, prop.dimension, prop.unit):.3g}") for k in range(5)]}
+            "ticks": scale.ticks}

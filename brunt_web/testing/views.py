@@ -14,6 +14,7 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.testing import queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.models import Test
 
 
 @require_GET
@@ -126,7 +127,7 @@ def specimen(request, code: str):
 
 def _specimen_page(request, found, error: InputError | None = None, status: int = 200):
     test = getattr(found, "test", None)
-    history = found.test.history.model.objects.filter(specimen_id=found.pk).select_related("history_user").order_by("-history_date")
+    history = Test.history.filter(specimen_id=found.pk).select_related("history_user").order_by("-history_date")
     return render(request, "testing/specimen.html", {
         "specimen": found, "procedure": found.procedure, "test": test, "results": found.results.all(),
         "measurements": found.measurements.all(), "readings": test.readings.all() if test else [],

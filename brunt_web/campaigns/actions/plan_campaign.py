@@ -9,7 +9,12 @@ from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order
 from brunt_web.campaigns.models import (
-    Campaign, CampaignProcedure, Condition, Factor, Level, Specimen,
+    Campaign,
+    CampaignProcedure,
+    Condition,
+    Factor,
+    Level,
+    Specimen,
 )
 from brunt_web.library.models import Material, Procedure
 from brunt_web.people.models import Workshop

@@ -61,8 +61,9 @@ def _symbols(bar: TensionBar, places) -> dict:
     pad = bar.wide * 0.12
     box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
     halves = [{"key": p.key, "parts": parted(bar, p.at), "gap": bar.overall * 0.035} for p in sorted(places, key=lambda p: p.at)]
-    return {"key": bar.key, "box": box, "whole": outline(bar), "halves": halves, "middle": -bar.overall / 2, "stroke": f"M{bar.wide * 0.7:.1f},{-bar.overall * 0.72:.1f} L{-bar.wide * 0.7:.1f},{-bar.overall * 0.28:.1f}",
-            "ring": bar.wide * 0.62}
+    slant = f"M{bar.wide * 0.7:.1f},{-bar.overall * 0.72:.1f} L{-bar.wide * 0.7:.1f},{-bar.overall * 0.28:.1f}"
+    return {"key": bar.key, "box": box, "whole": outline(bar), "halves": halves, "middle": -bar.overall / 2,
+            "stroke": slant, "ring": bar.wide * 0.62}
 
 
 @register.simple_tag

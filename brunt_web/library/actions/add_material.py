@@ -20,6 +20,8 @@ def add_material(workshop: Workshop, name: str, family: str, form: str = "filame
     name = " ".join(name.split())
     if not name:
         raise InputError("Give the material a name.", "name")
+    if len(name) > 80:
+        raise InputError(f"The name has {len(name)} characters; 80 is the most.", "name")
     if Material.objects.filter(workshop=workshop, name__iexact=name).exists():
         raise InputError(f"There is already a material called {name}.", "name")
     if family not in FAMILIES:

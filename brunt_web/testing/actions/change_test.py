@@ -29,6 +29,8 @@ def exclude(test: Test, reason: str) -> Test:
     """Leave a test out of the mean, for a written reason. The reading stays."""
     if not reason.strip():
         raise InputError("Write why this specimen is left out; the reading itself stays.", "reason")
+    if len(reason) > 300:
+        raise InputError("Keep the reason under 300 characters.", "reason")
     if test.outcome == "void":
         raise InputError("A void test counts nowhere already.", "reason")
     test.excluded, test.exclusion_reason = True, reason.strip()

@@ -9,13 +9,14 @@ from django.db import IntegrityError, transaction
 from simple_history.utils import bulk_create_with_history
 
 import brunt_core
-from brunt_core.computation import Computation, Instrument, compute
+from brunt_core.computation import Computation, compute
 from brunt_core.computation.compute import Reading as CoreReading
 from brunt_core.computation.compute import read
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.models import Procedure
+from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import Measurement, Reading, Result, Test
 
 
@@ -38,14 +39,6 @@ class Recorded:
 
     test: Test
     repeated: bool
-
-
-def instruments_for(procedure: Procedure) -> dict[str, Instrument]:
-    """The procedure's rig as the core's instrument, by dimension."""
-    rig = procedure.rig
-    if rig is None:
-        return {}
-    return {rig.dimension: Instrument(rig.name, resolution=rig.resolution, relative=rig.relative_error)}
 
 
 def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> Recorded:
@@ -79,6 +72,8 @@ def _check(method: Method, entry: Entry) -> None:
         raise InputError(f"“{entry.outcome}” is not an outcome of {method.name}.", "outcome")
     if outcome.needs_reason and not entry.reason.strip():
         raise InputError("Say why it is void: slipped, cracked at assembly, mis-set …", "reason")
+    if len(entry.reason) > 300:
+        raise InputError("Keep the reason under 300 characters; the note has room for more.", "reason")
     if entry.place and method.place(entry.place) is None:
         raise InputError(f"“{entry.place}” is not a place on this specimen.", "place")
 

@@ -110,6 +110,11 @@ function enter(event) {
 document.addEventListener("keydown", (event) => {
   if (event.target.closest("[data-line]") || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.key === "Enter") { enter(event); return; }
+  if (event.key === "Tab" && !event.shiftKey && event.target === reading() && fields().every((field) => field.value.trim())) {
+    event.preventDefault();
+    root.querySelector("[name=outcome]:checked").focus();
+    return;
+  }
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
   if (isText(event.target)) return;
   const letter = event.key.toLowerCase();

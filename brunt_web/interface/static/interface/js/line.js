@@ -40,3 +40,9 @@ function say(text, refused = false) {
   output.textContent = text;
   output.classList.toggle("refused", refused);
 }
+
+// Links with a key of their own.
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || inField(event.target)) return;
+  document.querySelector(`a[data-key="${CSS.escape(event.key)}"]`)?.click();
+});

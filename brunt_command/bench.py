@@ -1,0 +1,62 @@
+"""``bench``: measures speed and growth against something measured in the same run, prints a table."""
+
+import argparse
+import os
+import re
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+from brunt_command import cluster
+from brunt_command.places import ROOT
+
+ROUNDS = 40
+
+
+def main() -> int:
+    """Build a scratch database, measure, print, throw it away."""
+    parser = argparse.ArgumentParser(prog="./brunt bench", description=main.__doc__)
+    parser.add_argument("--rounds", type=int, default=ROUNDS)
+    rounds = parser.parse_args().rounds
+    url = cluster.start("bench")
+    os.environ |= {"DATABASE_URL": url, "BRUNT_SECRET_KEY": "only-for-bench", "BRUNT_DEMO": "1", "BRUNT_TESTING": "1",
+                   "DJANGO_SETTINGS_MODULE": "brunt_web.settings"}
+    subprocess.run([sys.executable, "-m", "django", "migrate", "--no-input", "-v", "0"], check=True, cwd=ROOT)
+    subprocess.run([sys.executable, "-m", "django", "flush", "--no-input", "-v", "0"], check=True, cwd=ROOT)
+    import django
+
+    django.setup()
+    from brunt_command import bench_cases
+
+    print(f"{'what':<58}{'median ms':>11}{'p95 ms':>9}{'of health':>11}  note")
+    base = 0.0
+    for name, run, note in bench_cases.cases():
+        median, p95 = measure(run, rounds)
+        base = base or median
+        print(f"{name:<58}{median:>11.1f}{p95:>9.1f}{median / base:>10.1f}×  {note()}", flush=True)
+    cluster.stop("bench")
+    return 0
+
+
+def measure(run: Callable[[], object], rounds: int) -> tuple[float, float]:
+    """Median and 95th percentile in milliseconds, after one run that does not count."""
+    run()
+    times = []
+    for _ in range(rounds):
+        begun = time.perf_counter()
+        run()
+        times.append((time.perf_counter() - begun) * 1000)
+    times.sort()
+    return statistics.median(times), times[min(int(len(times) * 0.95), len(times) - 1)]
+
+
+def queries(answer) -> str:
+    """The number of queries the server says an answer took."""
+    found = re.search(r"(\d+) queries", answer["Server-Timing"])
+    return f"{found.group(1)} queries" if found else ""
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,83 @@
+"""What ``bench`` measures. Runs inside Django, on a scratch database."""
+
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from uuid import uuid4
+
+from django.contrib.auth import get_user_model
+from django.test import Client
+
+from brunt_command.bench import queries
+from brunt_core.observations import Observation
+from brunt_core.statistics.ranking import rank
+from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.models import Campaign
+from brunt_web.demonstration.load import load_demo
+from brunt_web.library.models import Material, Procedure
+from brunt_web.people.models import Workshop
+from brunt_web.testing.actions.record_test import Entry, record_test
+
+Case = tuple[str, Callable[[], object], Callable[[], str]]
+
+
+def cases() -> Iterator[Case]:
+    """Each measurement: its name, what to run, and a note made afterwards."""
+    load_demo(datetime.now(UTC))
+    user = get_user_model().objects.get(username="bench-lead")
+    client = Client()
+    client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+    demo = Campaign.objects.get(question__startswith="Which plain filament")
+    yield _page(client, "health check (the measure)", "/health/")
+    yield _page(client, "compare, demo, 40 specimens", f"/campaigns/{demo.pk}/compare/")
+    yield _page(client, "compare, upright ÷ flat", f"/campaigns/{demo.pk}/compare/?view=ratio")
+    yield _page(client, "rack, demo", f"/campaigns/{demo.pk}/")
+    waiting = demo.specimens.filter(test__isnull=True).first()
+    yield _page(client, "bench, one specimen", f"/specimens/{waiting.code}/bench/")
+    yield _attempt(client, waiting.code)
+    big = _big(user, conditions=24, replicates=20)
+    yield _store(client, big)
+    yield _page(client, "compare, 24 conditions × 20 = 480 specimens", f"/campaigns/{big.pk}/compare/")
+    yield _page(client, "rack, 480 specimens", f"/campaigns/{big.pk}/")
+    yield _ranking(4, 5)
+    yield _ranking(80, 5)
+
+
+def _page(client: Client, name: str, address: str) -> Case:
+    last = {}
+
+    def run() -> None:
+        last["answer"] = client.get(address)
+        assert last["answer"].status_code == 200, last["answer"].status_code
+    return name, run, lambda: queries(last["answer"])
+
+
+def _attempt(client: Client, code: str) -> Case:
+    def run() -> None:
+        answer = client.post(f"/specimens/{code}/bench/try/", {"force": "58.4 kgf", "width": "5.02", "thickness": "2.01"})
+        assert answer.status_code == 200
+    return "bench, answer while typing", run, lambda: "each key stroke"
+
+
+def _store(client: Client, campaign: Campaign) -> Case:
+    codes = iter(campaign.specimens.order_by("run_order").values_list("code", flat=True))
+
+    def run() -> None:
+        answer = client.post(f"/specimens/{next(codes)}/bench/", {"force": "500 N", "width": "5", "thickness": "2", "outcome": "broke",
+                                                                  "key": str(uuid4())}, headers={"X-Part": "bench"})
+        assert answer.status_code == 200
+    return "bench, Enter to next specimen ready", run, lambda: "in a campaign of 480"
+
+
+def _big(user, conditions: int, replicates: int) -> Campaign:
+    workshop = Workshop.objects.get(seats__user=user)
+    materials = [Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla") for i in range(conditions)]
+    procedures = list(Procedure.objects.filter(workshop=workshop, orientation="flat"))
+    campaign = plan_campaign(workshop, user, CampaignDraft("Large", materials, procedures, replicates, 3))
+    for i, specimen in enumerate(campaign.specimens.order_by("-run_order")[:300]):
+        record_test(specimen, user, Entry(uuid4(), datetime.now(UTC), {"force": f"{480 + i % 50}", "width": "5", "thickness": "2"}))
+    return campaign
+
+
+def _ranking(groups: int, size: int) -> Case:
+    data = {f"g{i}": [Observation.exact(50 + i % 7 + 0.3 * k) for k in range(size)] for i in range(groups)}
+    return f"core: rank {groups} groups of {size}, all pairs", lambda: rank(data), lambda: f"{groups * (groups - 1) // 2} pairs"

@@ -1,0 +1,185 @@
+"""What a new user must be able to do, done in a browser; by keyboard where a tester would."""
+
+import re
+import tempfile
+from pathlib import Path
+
+from brunt_web.campaigns.models import Campaign
+from brunt_web.testing.models import Reading, Result, Test
+from tests.support.browser import BrowserTestCase
+from tests.support.workshop import campaign, fill
+
+PLA, ASA = "Fernhall PLA", "Tarn ASA"
+
+
+class Goals(BrowserTestCase):
+    def focused(self) -> str:
+        return self.page.evaluate("() => document.activeElement.id")
+
+    def heading(self) -> str:
+        return self.page.locator("h1").inner_text()
+
+    def test_bench_by_keyboard(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/")
+        self.page.keyboard.press("b")
+        self.page.wait_for_url("**/bench/")
+        first = self.heading()
+        self.assertEqual(self.focused(), "f-width")
+        self.type_and_enter("5.02 5.01 5.00")
+        self.type_and_enter("2.01")
+        self.page.keyboard.type("58.4 kg")
+        self.sees("read as kilogram-force")
+        self.sees("56.9", "#answer")
+        self.page.keyboard.press("Tab")
+        self.page.keyboard.press("b")
+        self.page.keyboard.press("g")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.assertEqual(Test.objects.get().place, "gauge")
+        self.assertEqual(Reading.objects.get().text, "58.4 kg")
+        self.assertAlmostEqual(Result.objects.get().lower / 1e6, 58.4 * 9.80665 / (5.01 * 2.01), places=6)
+
+    def test_outcomes_by_single_keys_and_undo(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/bench/")
+        first = self.heading()
+        for text in ("5", "2"):
+            self.type_and_enter(text)
+        self.page.keyboard.type("612 N")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("h")
+        self.sees("≥ 61.2", "#answer")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.assertEqual(Result.objects.get().observation.kind, "at_least")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("u")
+        self.page.wait_for_function("(was) => document.querySelector('h1').innerText === was", arg=first)
+        self.assertEqual(Test.objects.count(), 0)
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("v")
+        self.type_and_enter("slipped in the jaw")
+        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.assertEqual(Test.objects.get().reason, "slipped in the jaw")
+
+    def test_slipped_unit_is_asked_about_and_changed_only_by_hand(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/bench/")
+        self.type_and_enter("5")
+        self.type_and_enter("2")
+        self.page.keyboard.type("48")
+        self.sees("reads like kgf")
+        self.assertEqual(self.page.locator("#f-force").input_value(), "48")
+        self.page.get_by_role("button", name="Change it to 48 kgf").click()
+        self.page.wait_for_function("() => document.querySelector('#answer').innerText.includes('47.1')")
+
+    def test_double_enter_and_lost_server(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/bench/")
+        first = self.heading()
+        self.type_and_enter("5")
+        self.type_and_enter("2")
+        self.page.keyboard.type("500")
+        self.context.set_offline(True)
+        self.page.keyboard.press("Enter")
+        self.sees("cannot be reached")
+        self.assertEqual(self.page.locator("#f-force").input_value(), "500")
+        self.context.set_offline(False)
+        self.page.keyboard.press("Enter")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.page.wait_for_timeout(200)
+        self.assertEqual(Test.objects.count(), 1)
+
+    def test_bad_reading_stays_beside_its_field(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/bench/")
+        self.type_and_enter("5")
+        self.type_and_enter("2")
+        self.type_and_enter("fifty")
+        self.sees("does not start with a number")
+        self.assertEqual(self.page.locator("#f-force").input_value(), "fifty")
+        self.assertEqual(Test.objects.count(), 0)
+
+    def test_compare_and_its_switches(self):
+        one = campaign(self.user)
+        fill(one, self.user, {PLA: ["500", "510", "505"], ASA: ["400", "410", "405"]})
+        fill(one, self.user, {PLA: ["250", "270", "260"], ASA: ["150", "170", "160"]}, "upright")
+        self.open(f"/campaigns/{one.pk}/compare/")
+        self.sees("Fernhall PLA leads")
+        self.assertEqual(self.page.locator(".ladder tbody tr").count(), 2)
+        self.assertEqual(self.page.locator(".ladder .l-dot").count(), 6)
+        self.page.get_by_role("link", name="% of reference").click()
+        self.page.wait_for_url("**show=reference**")
+        self.page.get_by_label("reference", exact=True).select_option(label=ASA)
+        self.sees("% of Tarn ASA")
+        self.page.get_by_role("link", name="Upright ÷ flat").click()
+        self.page.wait_for_function("() => document.querySelector('h1').innerText === 'Upright ÷ flat'")
+        self.page.locator(".ladder a.value").first.click()
+        self.sees("Fieller")
+
+    def test_own_campaign_from_question_to_ranking(self):
+        campaign(self.user)
+        self.open("/")
+        self.page.get_by_role("link", name="Ask a new question").click()
+        self.page.keyboard.type("Which for the cable guide?")
+        self.page.get_by_label(PLA).check()
+        self.page.get_by_label("New material 1, name").fill("Weir PP")
+        self.page.get_by_label("New material 1, polymer family").select_option("pp")
+        self.page.get_by_label("Layer adhesion, printed upright").uncheck()
+        self.page.get_by_label(re.compile("How many")).fill("2")
+        self.sees("4", "#tally strong")
+        self.page.get_by_role("button", name="Make the specimens").click()
+        self.sees("4 specimens have their IDs")
+        mine = Campaign.objects.get(question__startswith="Which for the cable")
+        self.page.keyboard.press("b")
+        for load in ("500", "300", "520", "310"):
+            self.page.wait_for_function("() => document.activeElement.id === 'f-width'")
+            self.type_and_enter("5")
+            self.type_and_enter("2")
+            code = self.heading()
+            self.type_and_enter(load)
+            self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=code)
+        self.sees("Nothing waits at the bench")
+        self.page.get_by_role("link", name="See what won").click()
+        self.assertEqual(Result.objects.filter(specimen__campaign=mine).count(), 4)
+        self.assertEqual(self.page.locator(".ladder tbody tr").count(), 2)
+
+    def test_csv_in_and_out(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/bring-in/")
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "results.csv"
+            file.write_text("material;orientation;load [kgf];width [mm];thickness [mm]\nFernhall PLA;flat;58,4;5,02;2,01\nnobody;flat;1;1;1\n")
+            self.page.get_by_label("CSV file").set_input_files(file)
+            self.page.get_by_role("button", name="Show what it becomes").click()
+            self.sees("1 refused")
+            self.sees("There is no condition")
+            self.assertTrue(self.page.get_by_role("button", name="Store 1 row").is_disabled())
+            text = self.page.locator("textarea#text")
+            text.fill(text.input_value().replace("nobody;flat;1;1;1\n", ""))
+            self.page.get_by_role("button", name="Show what it becomes").click()
+            self.assertEqual(Test.objects.count(), 0)
+            self.page.get_by_role("button", name="Store 1 row").click()
+            self.sees("1 rows are stored")
+            self.open(f"/campaigns/{one.pk}/")
+            with self.page.expect_download() as download:
+                self.page.get_by_role("link", name="Take out as CSV").click()
+            self.assertIn("58.4 kgf", download.value.path().read_text().replace("58,4", "58.4"))
+
+    def test_the_bench_line(self):
+        one = campaign(self.user)
+        code = one.specimens.last().code
+        self.open("/")
+        self.page.keyboard.press(" ")
+        self.type_and_enter(code[:-1])
+        self.sees("Did you mean")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("/")
+        self.type_and_enter(code.lower())
+        self.page.wait_for_url(f"**/{code}/bench/")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press(" ")
+        self.type_and_enter("58.4 kgf")
+        self.page.wait_for_function("() => document.querySelector('#f-force').value === '58.4 kgf'")

@@ -1,0 +1,71 @@
+"""Every view: accessible by automated rules, light to load, fit for small and large contents."""
+
+from axe_playwright_python.sync_playwright import Axe
+from django.test import Client
+
+from tests.support.browser import BrowserTestCase
+from tests.support.workshop import campaign, fill
+
+PLA, ASA = "Fernhall PLA", "Tarn ASA"
+
+
+class Views(BrowserTestCase):
+    def setUp(self):
+        super().setUp()
+        self.one = campaign(self.user)
+        fill(self.one, self.user, {PLA: ["500", "510", "700"], ASA: ["> 400", "410", "405"]})
+        self.specimen = self.one.specimens.filter(test__isnull=False).first()
+        self.waiting = self.one.specimens.filter(test__isnull=True).first()
+
+    def addresses(self):
+        base = f"/campaigns/{self.one.pk}"
+        return ["/", "/campaigns/new/", f"{base}/", f"{base}/ask/", f"{base}/compare/", f"{base}/compare/?view=ratio", f"{base}/bring-in/", "/library/",
+                f"/specimens/{self.specimen.code}/", f"/specimens/{self.specimen.code}/bench/?correct=1", f"/specimens/{self.waiting.code}/bench/", "/nowhere/"]
+
+    def check_axe(self, name: str):
+        found = Axe().run(self.page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]})
+        self.assertEqual([(v["id"], [n["html"][:160] for n in v["nodes"]][:3]) for v in found.response["violations"]], [], name)
+
+    def test_axe_and_no_sideways_scrolling(self):
+        for address in self.addresses():
+            with self.subTest(address):
+                self.open(address)
+                self.check_axe(address)
+                self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0)
+
+    def test_sign_in_page(self):
+        self.context.clear_cookies()
+        self.open("/sign-in/")
+        self.check_axe("sign-in")
+
+    def test_tablet_and_paper(self):
+        self.page.set_viewport_size({"width": 820, "height": 1180})
+        for address in self.addresses():
+            self.open(address)
+            self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0, address)
+        small = self.page.evaluate("() => [...document.querySelectorAll('.keybtn, .big-field input')].filter(e => e.getBoundingClientRect().height < 44).length")
+        self.assertEqual(small, 0)
+        self.page.emulate_media(media="print")
+        self.assertFalse(self.page.locator(".line").first.is_visible())
+
+    def test_first_load_is_light(self):
+        for address in self.addresses():
+            sizes = []
+            self.page.on("response", lambda r, sizes=sizes: sizes.append(len(r.body())) if r.ok else None)
+            self.open(address)
+            self.page.wait_for_timeout(50)
+            self.assertLess(sum(sizes), 300_000, address)
+            self.assertGreater(sum(sizes), 50_000)
+            self.page.remove_listener("response", self.page.listeners("response")[0]) if hasattr(self.page, "listeners") else None
+            self.page.close()
+            self.page = self.context.new_page()
+
+    def test_crowds_and_long_names(self):
+        long = "Weirside reclaimed glass-filled polyamide from the lower boiler house, ground"
+        crowd = campaign(self.user, [long, *(f"Lot {i:02d} of the potting-shed PLA" for i in range(23))], replicates=20, orientations=("flat",), question="Q " * 90)
+        self.open(f"/campaigns/{crowd.pk}/")
+        self.assertEqual(self.page.locator(".spec").count(), 480)
+        self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0)
+
+    def test_without_a_seat_everything_leads_to_sign_in(self):
+        self.assertEqual(Client().get(f"/campaigns/{self.one.pk}/").status_code, 302)

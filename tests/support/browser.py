@@ -1,0 +1,59 @@
+"""A real browser on a live server."""
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
+from playwright.sync_api import sync_playwright
+
+from brunt_command.debian import chromium
+from tests.support.workshop import BACKEND, person
+
+FLAGS = ["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-background-networking",
+         "--disable-component-update", "--font-render-hinting=none"]
+
+
+@tag("browser")
+class BrowserTestCase(StaticLiveServerTestCase):
+    """Signed in, at 1280 × 800; a script error or a foreign request fails the test."""
+
+    host = "127.0.0.1"
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=str(chromium()), args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.context.add_cookies([{"name": "sessionid", "value": self.client.cookies["sessionid"].value, "url": self.live_server_url}])
+        self.page = self.context.new_page()
+        self.page.set_default_timeout(8000)
+        self.troubles: list[str] = []
+        self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
+        self.page.on("request", lambda r: r.url.startswith((self.live_server_url, "data:", "blob:")) or self.troubles.append(f"foreign: {r.url}"))
+
+    def tearDown(self):
+        self.context.close()
+        self.assertEqual(self.troubles, [])
+
+    def open(self, path: str):
+        """Open an address and wait for its scripts."""
+        self.page.goto(self.live_server_url + path)
+        self.page.wait_for_load_state("networkidle")
+
+    def type_and_enter(self, text: str):
+        """Type into whatever has the focus, then Enter."""
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+
+    def sees(self, text: str, within: str = "body"):
+        """Wait until the text shows."""
+        self.page.locator(within).get_by_text(text).locator("visible=true").first.wait_for()

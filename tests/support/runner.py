@@ -1,0 +1,22 @@
+"""Django's runner, closing with one plain line of counts."""
+
+from django.test.runner import DiscoverRunner
+
+
+class Runner(DiscoverRunner):
+    """Prints ``N passed, N failed, N skipped`` from the real run as the last line."""
+
+    def suite_result(self, suite, result, **kwargs):
+        """The failures' count, after the closing line."""
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        skipped = len(result.skipped)
+        self._closing = f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
+        return super().suite_result(suite, result, **kwargs)
+
+    def run_tests(self, test_labels, **kwargs):
+        """Run, tear down, then close."""
+        self._closing = "0 passed, 1 failed, 0 skipped"
+        try:
+            return super().run_tests(test_labels, **kwargs)
+        finally:
+            print(self._closing, flush=True)

@@ -1,0 +1,48 @@
+"""A small workshop for tests; its numbers are made up."""
+
+from datetime import UTC, datetime
+from uuid import uuid4
+
+from django.contrib.auth import get_user_model
+
+from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.library.actions.add_material import add_material
+from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
+from brunt_web.library.models import Rig
+from brunt_web.people.actions.seats import ensure_seat
+from brunt_web.people.models import Workshop
+from brunt_web.testing.actions.record_test import Entry, record_test
+
+NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+def person(name: str = "tester", workshop: Workshop | None = None):
+    """A user with a seat."""
+    user, _ = get_user_model().objects.get_or_create(username=name)
+    ensure_seat(user, workshop or Workshop.objects.get_or_create(name=f"Bench of {name}")[0])
+    return user
+
+
+def campaign(user, materials=("Fernhall PLA", "Tarn ASA"), replicates=3, orientations=("flat", "upright"), question="Which for the pawl?"):
+    """A planned campaign with a rig."""
+    shop = user.seat.workshop
+    rig, _ = Rig.objects.get_or_create(workshop=shop, name="Test frame", defaults={"capacity": 1000.0, "resolution": 0.1})
+    procedures = [p for p in ensure_standard_procedures(shop, rig) if p.orientation in orientations]
+    known = {m.name: m for m in shop.materials.all()}
+    chosen = [known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials]
+    return plan_campaign(shop, user, CampaignDraft(question, chosen, procedures, replicates, seed=5, reference=chosen[0]))
+
+
+def entry(load: str = "500 N", outcome: str = "broke", **more) -> Entry:
+    """An entry on a 5 × 2 mm section."""
+    inputs = {"force": load, "width": "5 mm", "thickness": "2 mm"}
+    return Entry(more.pop("key", None) or uuid4(), NOW, inputs, outcome, **more)
+
+
+def fill(one, user, loads: dict[str, list[str]], orientation="flat"):
+    """Test the specimens of each material with these loads."""
+    for label, texts in loads.items():
+        specimens = one.specimens.filter(condition__label=label, procedure__orientation=orientation).order_by("replicate")
+        for specimen, text in zip(specimens, texts, strict=False):
+            record_test(specimen, user, entry(text, "held" if text.startswith(">") else "broke"))

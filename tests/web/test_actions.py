@@ -1,0 +1,132 @@
+"""What actions store, refuse and keep."""
+
+from threading import Thread
+from uuid import uuid4
+
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.models import Specimen
+from brunt_web.library.actions.add_material import add_material
+from brunt_web.testing.actions.change_test import exclude, restore, undo_last
+from brunt_web.testing.actions.record_test import record_test
+from brunt_web.testing.models import Measurement, Reading, Result, Test
+from tests.support.workshop import campaign, entry, person
+
+
+class Recording(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.campaign = campaign(self.user)
+        self.specimen = self.campaign.specimens.first()
+
+    def test_keeps_text_unit_si_and_result(self):
+        record_test(self.specimen, self.user, entry("58.4 kg", place="gauge"))
+        reading, result = Reading.objects.get(), Result.objects.get()
+        self.assertEqual((reading.text, reading.unit), ("58.4 kg", "kgf"))
+        self.assertAlmostEqual(reading.lower, 58.4 * 9.80665)
+        self.assertAlmostEqual(result.lower, 58.4 * 9.80665 / 10e-6, places=2)
+        self.assertEqual(Measurement.objects.count(), 2)
+
+    def test_the_same_entry_arrives_once(self):
+        key = uuid4()
+        first = record_test(self.specimen, self.user, entry(key=key))
+        again = record_test(self.specimen, self.user, entry(key=key))
+        self.assertEqual((first.repeated, again.repeated, Test.objects.count(), Result.objects.count()), (False, True, 1, 1))
+
+    def test_a_second_test_is_refused_unless_correcting(self):
+        record_test(self.specimen, self.user, entry())
+        with self.assertRaisesRegex(InputError, "already has a test"):
+            record_test(self.specimen, self.user, entry("600 N"))
+        record_test(self.specimen, self.user, entry("600 N"), replace=True)
+        self.assertAlmostEqual(Result.objects.get().lower, 60e6, places=1)
+        self.assertEqual(set(Reading.history.values_list("text", flat=True)), {"500 N", "600 N"})
+
+    def test_bounds_are_stored(self):
+        specimens = list(self.campaign.specimens.all())
+        for specimen, one in zip(specimens, (entry("500", "held"), entry("< 500"), entry("6 .. 8 kgf")), strict=False):
+            record_test(specimen, self.user, one)
+        kinds = [r.observation.kind for r in Result.objects.order_by("specimen__run_order", "specimen_id")]
+        self.assertEqual(sorted(kinds), ["at_least", "at_most", "between"])
+
+    def test_void_needs_a_reason_and_gives_no_result(self):
+        with self.assertRaisesRegex(InputError, "why it is void"):
+            record_test(self.specimen, self.user, entry("", "void"))
+        record_test(self.specimen, self.user, entry("", "void", reason="slipped"))
+        self.assertEqual(Result.objects.count(), 0)
+
+    def test_refused_input_stores_nothing(self):
+        for bad in (entry("abc"), entry("-5"), entry("500", "exploded"), entry("500", place="moon")):
+            with self.assertRaises(InputError):
+                record_test(self.specimen, self.user, bad)
+        self.assertEqual((Test.objects.count(), Measurement.objects.count()), (0, 0))
+
+    def test_undo_exclude_restore(self):
+        with self.assertRaisesRegex(InputError, "nothing of yours"):
+            undo_last(self.campaign, self.specimen.procedure, self.user)
+        test = record_test(self.specimen, self.user, entry()).test
+        with self.assertRaisesRegex(InputError, "why"):
+            exclude(test, "  ")
+        exclude(test, "bubble in the break face")
+        self.assertTrue(Test.objects.get().excluded)
+        restore(test)
+        self.assertFalse(Test.objects.get().excluded)
+        undo_last(self.campaign, self.specimen.procedure, self.user)
+        self.assertEqual((Test.objects.count(), Result.objects.count()), (0, 0))
+        self.assertEqual([h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"])
+
+
+class Planning(TestCase):
+    def test_ids_are_unique_across_campaigns_and_order_is_blocked(self):
+        user = person()
+        one, two = campaign(user), campaign(user, question="Another?")
+        codes = list(Specimen.objects.values_list("code", flat=True))
+        self.assertEqual(len(set(codes)), len(codes))
+        order = list(one.specimens.filter(procedure__orientation="flat").order_by("run_order").values_list("replicate", flat=True))
+        self.assertEqual(order, [1, 1, 2, 2, 3, 3])
+        self.assertEqual(two.specimens.count(), 12)
+
+    def test_refused_plans(self):
+        user = person()
+        shop = user.seat.workshop
+        pla = add_material(shop, "Only PLA", "pla")
+        good = campaign(user)
+        procedures = list(good.procedures.all())
+        for draft, field in ((CampaignDraft(" ", [pla, pla], procedures, 3, 1), "question"), (CampaignDraft("Q", [pla], procedures, 3, 1), "materials"),
+                             (CampaignDraft("Q", [pla, pla], [], 3, 1), "procedures"), (CampaignDraft("Q", [pla, pla], procedures, 0, 1), "replicates")):
+            with self.assertRaises(InputError) as caught:
+                plan_campaign(shop, user, draft)
+            self.assertEqual(caught.exception.field, field)
+
+    def test_material_is_checked(self):
+        shop = person().seat.workshop
+        add_material(shop, "Tarn X", "pla", density="1240 kg/m³", price="19,80")
+        for values, field in ((("", "pla"), "name"), (("tarn x", "pla"), "name"), (("Y", "marble"), "family"), (("Y", "pla", "filament", "9 mm"), "density"),
+                              (("Y", "pla", "filament", "1240"), "density"), (("Y", "pla", "filament", "", "-4"), "price")):
+            with self.assertRaises(InputError) as caught:
+                add_material(shop, *values)
+            self.assertEqual(caught.exception.field, field, values)
+        self.assertIsNone(add_material(shop, "Unknown stuff", "other").density)
+
+
+class Racing(TransactionTestCase):
+    def test_a_double_enter_stores_one_reading(self):
+        user = person()
+        specimen = campaign(user).specimens.first()
+        keys = [uuid4()] * 2 + [uuid4()]
+        outcomes = []
+
+        def enter(key):
+            try:
+                outcomes.append(record_test(Specimen.objects.get(pk=specimen.pk), user, entry(key=key)).repeated)
+            except InputError:
+                outcomes.append("refused")
+            finally:
+                connection.close()
+        threads = [Thread(target=enter, args=(k,)) for k in keys]
+        [t.start() for t in threads]
+        [t.join() for t in threads]
+        self.assertEqual(Test.objects.count(), 1)
+        self.assertEqual(len(outcomes), 3)
