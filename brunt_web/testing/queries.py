@@ -59,7 +59,8 @@ def queue_for(specimen: Specimen) -> Queue:
 
 def next_after(specimen: Specimen) -> Specimen | None:
     """The next untested specimen of the same procedure, round the end, then of any other."""
-    waiting = in_test_order(specimen.campaign).filter(test__isnull=True).exclude(pk=specimen.pk)
+    waiting = (in_test_order(specimen.campaign).filter(test__isnull=True).exclude(pk=specimen.pk)
+               .select_related("campaign", "condition__material", "procedure__rig"))
     same = waiting.filter(procedure_id=specimen.procedure_id)
     return same.filter(run_order__gt=specimen.run_order).first() or same.first() or waiting.first()
 

@@ -3,7 +3,7 @@
 from uuid import UUID, uuid4
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -91,9 +91,9 @@ def _onward(request, following, otherwise: str):
         return redirect(f"/specimens/{following.code}/bench/" if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
-    specimen = queries.specimen_of(request.workshop, following.code)
-    request.POST = request.POST.__class__("")
-    return _page(request, specimen, queries.known_texts(specimen))
+    following.state = "planned"
+    request.POST = QueryDict()
+    return _page(request, following, queries.known_texts(following))
 
 
 @require_POST
