@@ -43,7 +43,8 @@ class Views(BrowserTestCase):
         for address in self.addresses():
             self.open(address)
             self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0, address)
-        small = self.page.evaluate("() => [...document.querySelectorAll('.keybtn, .big-field input')].filter(e => e.getBoundingClientRect().height < 44).length")
+        small = self.page.evaluate("() => [...document.querySelectorAll('.keybtn, .big-field input')]"
+                                   ".filter(e => e.getBoundingClientRect().height < 44).length")
         self.assertEqual(small, 0)
         self.page.emulate_media(media="print")
         self.assertFalse(self.page.locator(".line").first.is_visible())
@@ -62,7 +63,8 @@ class Views(BrowserTestCase):
 
     def test_crowds_and_long_names(self):
         long = "Weirside reclaimed glass-filled polyamide from the lower boiler house, ground"
-        crowd = campaign(self.user, [long, *(f"Lot {i:02d} of the potting-shed PLA" for i in range(23))], replicates=20, orientations=("flat",), question="Q " * 90)
+        names = [long, *(f"Lot {i:02d} of the potting-shed PLA" for i in range(23))]
+        crowd = campaign(self.user, names, replicates=20, orientations=("flat",), question="Q " * 90)
         self.open(f"/campaigns/{crowd.pk}/")
         self.assertEqual(self.page.locator(".spec").count(), 480)
         self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0)

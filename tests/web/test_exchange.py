@@ -57,7 +57,8 @@ class Exchange(TestCase):
         self.assertContains(self.client.get(f"/campaigns/{self.campaign.pk}/compare/"), "Weir PC")
 
     def test_not_a_table(self):
-        for upload, sentence in ((b"\0\1binary", "not a text file"), (b"words only", "at least two columns"), (b"a,b\n1,2\n", "No column names"), (b"   ", "at least two columns")):
+        for upload, sentence in ((b"\0\1binary", "not a text file"), (b"words only", "at least two columns"),
+                                 (b"a,b\n1,2\n", "No column names"), (b"   ", "at least two columns")):
             answer = self.client.post(self.address, {"file": SimpleUploadedFile("r.csv", upload)})
             self.assertContains(answer, sentence, status_code=422)
 
