@@ -29,8 +29,7 @@ def demo(arguments: list[str]) -> int:
     _check_port(chosen.port)
     environment.ensure()
     variables = settings.environment(demo=True)
-    manage(variables, "migrate", "--no-input", "-v", "0")
-    manage(variables, "load_demo")
+    manage(variables, "prepare")
     return _serve(variables, chosen.port, chosen.foreground)
 
 
@@ -54,8 +53,7 @@ def reset_demo(arguments: list[str]) -> int:
         return demo(["--port", str(was["port"])])
     environment.ensure()
     variables = settings.environment(demo=True)
-    manage(variables, "migrate", "--no-input", "-v", "0")
-    manage(variables, "load_demo")
+    manage(variables, "prepare")
     print("The demo data is new. ./brunt demo starts it.")
     return 0
 

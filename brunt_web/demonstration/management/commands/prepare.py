@@ -1,0 +1,20 @@
+"""``prepare``: bring the database up to date and load the demo, in one process."""
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+
+
+class Command(BaseCommand):
+    """Migrate when something is pending; load the demo once."""
+
+    help = "Bring the database up to date and load the demo once."
+    requires_system_checks = ()
+
+    def handle(self, *args, **options) -> None:
+        """Do what is missing and nothing else."""
+        executor = MigrationExecutor(connection)
+        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+            call_command("migrate", interactive=False, verbosity=0)
+        call_command("load_demo", stdout=self.stdout)
