@@ -10,7 +10,8 @@ from django.test import Client
 from brunt_command.bench import queries
 from brunt_core.observations import Observation
 from brunt_core.statistics.ranking import rank
-from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.actions.plan_campaign import plan_campaign
+from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign
 from brunt_web.demonstration.load import load_demo
 from brunt_web.library.models import Material, Procedure
@@ -72,7 +73,7 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
     workshop = Workshop.objects.get(seats__user=user)
     materials = [Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla") for i in range(conditions)]
     procedures = list(Procedure.objects.filter(workshop=workshop, orientation="flat"))
-    campaign = plan_campaign(workshop, user, CampaignDraft("Large", materials, procedures, replicates, 3))
+    campaign = plan_campaign(workshop, user, of_materials("Large", materials, procedures, replicates, 3))
     for i, specimen in enumerate(campaign.specimens.order_by("-run_order")[:300]):
         record_test(specimen, user, Entry(uuid4(), datetime.now(UTC), {"force": f"{480 + i % 50}", "width": "5", "thickness": "2"}))
     return campaign

@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "brunt_web.people",
     "brunt_web.library",
     "brunt_web.campaigns",
+    "brunt_web.printing",
     "brunt_web.testing",
     "brunt_web.comparison",
     "brunt_web.exchange",

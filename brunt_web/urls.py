@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("brunt_web.interface.urls")),
     path("", include("brunt_web.people.urls")),
     path("", include("brunt_web.campaigns.urls")),
+    path("", include("brunt_web.printing.urls")),
     path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),

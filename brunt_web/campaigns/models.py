@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
 
-from brunt_web.library.models import Material, Procedure
+from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe
 from brunt_web.people.models import Workshop
 
 
@@ -19,6 +19,16 @@ class Campaign(models.Model):
     seed = models.PositiveIntegerField(default=1)
     procedures = models.ManyToManyField(Procedure, through="CampaignProcedure")
     reference = models.ForeignKey("Condition", models.SET_NULL, null=True, blank=True, related_name="+")
+    shape = models.CharField(max_length=20, default="rank")
+    design = models.CharField(max_length=20, default="full")
+    recipe = models.ForeignKey(Recipe, models.PROTECT, null=True, blank=True, related_name="+")
+    printer = models.ForeignKey(Printer, models.PROTECT, null=True, blank=True, related_name="+")
+    scatter = models.FloatField(null=True, blank=True)
+    wanted = models.FloatField(null=True, blank=True)
+    power = models.FloatField(default=0.8)
+    loss = models.FloatField(default=0)
+    spares = models.PositiveSmallIntegerField(default=0)
+    notes = models.JSONField(default=list)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     created_at = models.DateTimeField(db_default=Now())
     archived_at = models.DateTimeField(null=True, blank=True)
@@ -53,8 +63,7 @@ class Factor(models.Model):
     position = models.PositiveSmallIntegerField()
     kind = models.CharField(max_length=30)
     name = models.CharField(max_length=60)
-    dimension = models.CharField(max_length=30, blank=True)
-    unit = models.CharField(max_length=20, blank=True)
+    setting = models.CharField(max_length=40, blank=True)
 
     class Meta:
         ordering = ["position"]
@@ -69,6 +78,7 @@ class Level(models.Model):
     label = models.CharField(max_length=80)
     value = models.FloatField(null=True, blank=True)
     material = models.ForeignKey(Material, models.PROTECT, null=True, blank=True)
+    lot = models.ForeignKey(Lot, models.PROTECT, null=True, blank=True)
 
     class Meta:
         ordering = ["position"]
@@ -83,6 +93,8 @@ class Condition(models.Model):
     label = models.CharField(max_length=120)
     detail = models.CharField(max_length=160, blank=True)
     material = models.ForeignKey(Material, models.PROTECT, null=True, blank=True)
+    lot = models.ForeignKey(Lot, models.PROTECT, null=True, blank=True)
+    recipe = models.ForeignKey(Recipe, models.PROTECT, null=True, blank=True)
     levels = models.ManyToManyField(Level, related_name="conditions")
 
     class Meta:
@@ -92,6 +104,21 @@ class Condition(models.Model):
 
     def __str__(self) -> str:
         return f"{self.label}, {self.detail}" if self.detail else self.label
+
+
+class AcceptedConfounder(models.Model):
+    """Something that differs and is not a factor, accepted for a written reason."""
+
+    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="accepted")
+    key = models.CharField(max_length=60)
+    sentence = models.CharField(max_length=500)
+    reason = models.CharField(max_length=300)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField(db_default=Now())
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["campaign", "key"], name="confounder_accepted_once")]
 
 
 class Specimen(models.Model):
@@ -104,6 +131,8 @@ class Specimen(models.Model):
     code = models.CharField(max_length=6)
     replicate = models.PositiveSmallIntegerField()
     run_order = models.PositiveIntegerField()
+    spare = models.BooleanField(default=False)
+    replaces = models.OneToOneField("self", models.SET_NULL, null=True, blank=True, related_name="replaced_by")
     note = models.TextField(blank=True)
 
     class Meta:

@@ -12,6 +12,7 @@ from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
 
 HELD = ("held", "limit")
+UNTESTED = ("planned", "printed")
 
 
 def campaigns_of(workshop) -> QuerySet[Campaign]:
@@ -29,14 +30,15 @@ def campaign_of(workshop, pk: int) -> Campaign:
 
 def procedures_of(campaign: Campaign) -> list[Procedure]:
     """The campaign's procedures in column order."""
-    return list(campaign.procedures.select_related("rig").order_by("campaignprocedure__position"))
+    return list(campaign.procedures.select_related("rig", "variant").order_by("campaignprocedure__position"))
 
 
 def progress(campaign: Campaign) -> dict[str, int]:
     """Counts for the beam."""
     return Specimen.objects.filter(campaign=campaign).aggregate(
-        specimens=Count("id"), tested=Count("test"),
-        void=Count("id", filter=Q(test__outcome="void")))
+        specimens=Count("id"), tested=Count("test"), void=Count("id", filter=Q(test__outcome="void")),
+        printed=Count("id", filter=Q(print__batch__printed_at__isnull=False) | Q(test__isnull=False)),
+        failed=Count("id", filter=Q(print__failed=True)))
 
 
 @dataclass
@@ -56,7 +58,7 @@ class Cell:
     @property
     def waiting(self) -> int:
         """How many are not tested yet."""
-        return sum(1 for s in self.specimens if s.state == "planned")
+        return sum(1 for s in self.specimens if s.state in UNTESTED)
 
 
 @dataclass
@@ -70,7 +72,7 @@ class RackRow:
 def rack_specimens(campaign_ids) -> list[Specimen]:
     """All specimens of some campaigns with state, break place and the main result's bounds."""
     specimens = (Specimen.objects.filter(campaign_id__in=campaign_ids)
-                 .select_related("test").prefetch_related("results")
+                 .select_related("test", "print__batch").prefetch_related("results")
                  .order_by("condition_id", "replicate"))
     for specimen in specimens:
         specimen.state = state_of(specimen)
@@ -78,10 +80,12 @@ def rack_specimens(campaign_ids) -> list[Specimen]:
 
 
 def state_of(specimen: Specimen) -> str:
-    """``planned``, ``broken``, ``held`` or ``void``."""
-    test = getattr(specimen, "test", None)
+    """``planned``, ``printed``, ``failed``, ``broken``, ``held`` or ``void``."""
+    test, made = getattr(specimen, "test", None), getattr(specimen, "print", None)
     if test is None:
-        return "planned"
+        if made is None:
+            return "planned"
+        return "failed" if made.failed else "printed" if made.batch.printed_at else "planned"
     if test.outcome == "void":
         return "void"
     return "held" if test.outcome in HELD else "broken"
@@ -108,7 +112,12 @@ def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summa
 
 def next_up(campaign: Campaign) -> Specimen | None:
     """The specimen to test next: one procedure after the other, each in test order."""
-    return in_test_order(campaign).filter(test__isnull=True).select_related("condition", "procedure").first()
+    return untested(campaign).select_related("condition", "procedure").first()
+
+
+def untested(campaign: Campaign) -> QuerySet[Specimen]:
+    """Specimens that can be tested, in test order: spares and failed prints are not."""
+    return in_test_order(campaign).filter(test__isnull=True, spare=False).exclude(print__failed=True)
 
 
 def in_test_order(campaign: Campaign) -> QuerySet[Specimen]:

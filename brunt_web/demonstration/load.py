@@ -7,10 +7,12 @@ from uuid import UUID
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
-from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.actions.plan_campaign import plan_campaign
+from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
+from brunt_web.demonstration.workshop import furnish, sweep
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Rig
@@ -34,11 +36,14 @@ def load_demo(now: datetime) -> bool:
                              note="hanging scale in a hand-cranked frame")
     procedures = ensure_standard_procedures(workshop, rig)
     materials = {m.name: add_material(workshop, m.name, m.family, "filament", m.density, m.price) for m in MATERIALS}
+    printer, solid = furnish(workshop, lead, materials, now)
     for question in QUESTIONS:
         chosen = [materials[name] for name in question.materials]
-        campaign = plan_campaign(workshop, lead, CampaignDraft(
-            question.text, chosen, procedures, question.replicates, question.seed, reference=chosen[0]))
+        campaign = plan_campaign(workshop, lead, of_materials(
+            question.text, chosen, procedures, question.replicates, question.seed, recipe=solid, printer=printer))
         _Simulation(question, campaign, (lead, volunteer), now).run()
+    petg = materials["Fernhall PETG"]
+    sweep(workshop, lead, petg, procedures[1], printer, solid, now)
     return True
 
 

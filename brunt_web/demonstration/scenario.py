@@ -72,3 +72,31 @@ QUESTIONS = (
             Incident("Fernhall PETG", "upright", 1, note="first typed as N; the scale was showing kgf"),
         )),
 )
+
+
+RECIPE = {"nozzle_size": "0.4 mm", "nozzle_material": "hardened steel", "nozzle_temperature": "235 °C", "bed_temperature": "70 °C", "cooling": "40 %",
+          "speed": "60 mm/s", "layer_height": "0.2 mm", "line_width": "0.45 mm", "walls": "4", "top_layers": "5", "bottom_layers": "5", "infill": "100 %",
+          "infill_pattern": "lines at ±45°", "flow": "98 %", "bed_surface": "textured steel"}
+THIN = {"walls": "2", "infill": "40 %", "infill_pattern": "gyroid"}
+RESIN_RECIPE = {"layer_height": "0.05 mm", "exposure": "2.4 s", "bottom_exposure": "28 s", "bottom_layers": "5", "rest_before_exposure": "1 s",
+                "lift_speed": "55 mm/min", "retract_speed": "120 mm/min", "wash_time": "4 min", "cure_time": "6 min", "cure_temperature": "60 °C"}
+
+
+@dataclass(frozen=True)
+class Spool:
+    """An invented lot."""
+
+    material: str
+    name: str
+    colour: str
+    left: str
+    price: str
+    dried_hours_ago: float | None = None
+
+
+SPOOLS = (
+    Spool("Fernhall PLA", "spool 14", "slate", "0.82 kg", "19.80"), Spool("Fernhall PETG", "spool 31", "slate", "0.64 kg", "21.50", 20),
+    Spool("Tarn ASA", "spool 8", "slate", "0.71 kg", "26.00", 30), Spool("Tarn PA12", "spool 3", "natural", "0.38 kg", "58.00", 96),
+)
+SWEEP = "How hot should the PETG be printed?"
+SWEEP_LEVELS = ("225 °C", "235 °C", "245 °C", "255 °C")

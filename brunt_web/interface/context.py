@@ -14,10 +14,10 @@ def surroundings(request):
 def campaign_surroundings(campaign, station: str, counts: dict[str, int]) -> dict:
     """The campaign and its beam. Stations without a screen yet have no address."""
     base = f"/campaigns/{campaign.pk}"
-    waiting = counts["specimens"] - counts["tested"]
+    waiting = counts["specimens"] - counts["tested"] - counts["failed"]
     stations = (
         Station("ask", "Ask", f"{counts['specimens']} specimens", f"{base}/ask/"),
-        Station("print", "Print"),
+        Station("print", "Print", f"{counts['printed']} of {counts['specimens']}", f"{base}/print/"),
         Station("treat", "Treat"),
         Station("test", "Test", f"{waiting} waiting" if waiting else "all tested", f"{base}/bench/"),
         Station("compare", "Compare", f"{counts['tested'] - counts['void']} results", f"{base}/compare/"),

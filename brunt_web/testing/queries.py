@@ -14,9 +14,8 @@ from brunt_core.plausibility.bands import band
 from brunt_core.plausibility.slips import Slip, expected_range, find_slip
 from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import in_unit
-from brunt_core.sections import SECTIONS
 from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.queries import in_test_order, state_of
+from brunt_web.campaigns.queries import state_of, untested
 from brunt_web.interface.scale import scale_for
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import Result
@@ -27,7 +26,7 @@ BEFORE, AFTER = 2, 7
 def specimen_of(workshop, code: str) -> Specimen:
     """One specimen of the workshop with what the bench shows of it, or 404."""
     found = (Specimen.objects.filter(workshop=workshop, code=code)
-             .select_related("campaign", "condition__material", "procedure__rig", "test__by").first())
+             .select_related("campaign", "condition__material", "procedure__rig", "procedure__variant", "test__by", "print__batch").first())
     if found is None:
         raise Http404(f"There is no specimen {code} in this workshop.")
     found.state = state_of(found)
@@ -47,9 +46,9 @@ def queue_for(specimen: Specimen) -> Queue:
     """The queue of the specimen's procedure in test order."""
     mine = Specimen.objects.filter(campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id)
     counts = mine.aggregate(done=Count("test"), total=Count("id"))
-    shown = mine.select_related("condition", "test")
+    shown = mine.select_related("condition", "test", "print__batch")
     past = shown.filter(run_order__lt=specimen.run_order, test__isnull=False).order_by("-run_order")[:BEFORE]
-    ahead = shown.filter(run_order__gt=specimen.run_order, test__isnull=True).order_by("run_order")[:AFTER]
+    ahead = shown.filter(run_order__gt=specimen.run_order, test__isnull=True, spare=False).exclude(print__failed=True).order_by("run_order")[:AFTER]
     items = [*reversed(past), specimen, *ahead]
     prefetch_related_objects(items, "results")
     for one in items:
@@ -59,22 +58,21 @@ def queue_for(specimen: Specimen) -> Queue:
 
 def next_after(specimen: Specimen) -> Specimen | None:
     """The next untested specimen of the same procedure, round the end, then of any other."""
-    waiting = (in_test_order(specimen.campaign).filter(test__isnull=True).exclude(pk=specimen.pk)
-               .select_related("campaign", "condition__material", "procedure__rig"))
+    waiting = (untested(specimen.campaign).exclude(pk=specimen.pk)
+               .select_related("campaign", "condition__material", "procedure__rig", "procedure__variant", "print__batch"))
     same = waiting.filter(procedure_id=specimen.procedure_id)
     return same.filter(run_order__gt=specimen.run_order).first() or same.first() or waiting.first()
 
 
 def section_inputs(specimen: Specimen) -> list[Input]:
     """The dimensions to measure, after the specimen type's section."""
-    keys = SECTIONS["rectangle"].dimensions
+    keys = specimen.procedure.geometry.nominal
     return [i for i in specimen.procedure.method.inputs if i.key in keys]
 
 
 def nominal_sizes(specimen: Specimen) -> dict[str, float]:
     """The specimen type's section in m."""
-    bar = specimen.procedure.bar
-    return {"width": bar.narrow / 1000, "thickness": bar.thickness / 1000}
+    return {key: size / 1000 for key, size in specimen.procedure.geometry.nominal.items()}
 
 
 def known_texts(specimen: Specimen) -> dict[str, str]:

@@ -9,7 +9,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.queries import campaign_of, next_up, progress
+from brunt_web.campaigns.queries import UNTESTED, campaign_of, next_up, progress, state_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.testing import queries
 from brunt_web.testing.actions import change_test
@@ -33,7 +33,7 @@ def bench_specimen(request, code: str):
     specimen = queries.specimen_of(request.workshop, code)
     if request.method == "POST":
         return _store(request, specimen)
-    if specimen.state != "planned" and not request.GET.get("correct"):
+    if specimen.state not in UNTESTED and not request.GET.get("correct"):
         return redirect("specimen", code)
     return _page(request, specimen, queries.known_texts(specimen))
 
@@ -91,7 +91,7 @@ def _onward(request, following, otherwise: str):
         return redirect(f"/specimens/{following.code}/bench/" if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
-    following.state = "planned"
+    following.state = state_of(following)
     request.POST = QueryDict()
     return _page(request, following, queries.known_texts(following))
 
@@ -139,7 +139,7 @@ def _specimen_page(request, found, error: InputError | None = None, status: int 
 def count(request, code: str):
     """Leave a specimen out of the mean, or count it again."""
     found = queries.specimen_of(request.workshop, code)
-    if found.state == "planned":
+    if not hasattr(found, "test"):
         return redirect("specimen", code)
     try:
         if request.POST.get("restore"):

@@ -5,7 +5,8 @@ from uuid import uuid4
 
 from django.contrib.auth import get_user_model
 
-from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.actions.plan_campaign import plan_campaign
+from brunt_web.campaigns.drafts import of_materials
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Rig
@@ -31,7 +32,7 @@ def campaign(user, materials=("Fernhall PLA", "Tarn ASA"), replicates=3, orienta
     procedures = [p for p in ensure_standard_procedures(shop, rig) if p.orientation in orientations]
     known = {m.name: m for m in shop.materials.all()}
     chosen = [known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials]
-    return plan_campaign(shop, user, CampaignDraft(question, chosen, procedures, replicates, seed=5, reference=chosen[0]))
+    return plan_campaign(shop, user, of_materials(question, chosen, procedures, replicates, seed=5))
 
 
 def entry(load: str = "500 N", outcome: str = "broke", **more) -> Entry:

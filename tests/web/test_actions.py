@@ -7,7 +7,8 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.actions.plan_campaign import CampaignDraft, plan_campaign
+from brunt_web.campaigns.actions.plan_campaign import plan_campaign
+from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
@@ -94,8 +95,8 @@ class Planning(TestCase):
         pla = add_material(shop, "Only PLA", "pla")
         good = campaign(user)
         procedures = list(good.procedures.all())
-        for draft, field in ((CampaignDraft(" ", [pla, pla], procedures, 3, 1), "question"), (CampaignDraft("Q", [pla], procedures, 3, 1), "materials"),
-                             (CampaignDraft("Q", [pla, pla], [], 3, 1), "procedures"), (CampaignDraft("Q", [pla, pla], procedures, 0, 1), "replicates")):
+        for draft, field in ((of_materials(" ", [pla, pla], procedures, 3, 1), "question"), (of_materials("Q", [pla], procedures, 3, 1), "materials"),
+                             (of_materials("Q", [pla, pla], [], 3, 1), "procedures"), (of_materials("Q", [pla, pla], procedures, 0, 1), "replicates")):
             with self.assertRaises(InputError) as caught:
                 plan_campaign(shop, user, draft)
             self.assertEqual(caught.exception.field, field)

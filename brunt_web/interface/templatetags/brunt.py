@@ -8,7 +8,8 @@ from django.utils.safestring import mark_safe
 
 from brunt_core.methods.registry import methods
 from brunt_core.quantities.rendering import figures, in_unit, render
-from brunt_core.specimens.tension_bars import TENSION_BARS, TensionBar, outline, parted
+from brunt_core.specimens.parting import parted
+from brunt_core.specimens.types import SpecimenType
 
 register = template.Library()
 
@@ -53,30 +54,31 @@ def sprite(procedures):
     """One symbol for each state of each specimen type, used by every drawing on the page."""
     kinds = {}
     for procedure in procedures:
-        kinds.setdefault(procedure.specimen_type, set()).update(procedure.method.places)
-    return {"symbols": [_symbols(TENSION_BARS[key], places) for key, places in sorted(kinds.items())]}
+        kinds.setdefault(procedure.geometry.key, (procedure.geometry, set()))[1].update(procedure.method.places)
+    return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
 
-def _symbols(bar: TensionBar, places) -> dict:
+def _symbols(bar: SpecimenType, places) -> dict:
     pad = bar.wide * 0.12
     box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
-    halves = [{"key": p.key, "parts": parted(bar, p.at), "gap": bar.overall * 0.035} for p in sorted(places, key=lambda p: p.at)]
+    halves = [{"key": p.key, "parts": parted(bar.outline, p.at), "gap": bar.overall * 0.035} for p in sorted(places, key=lambda p: p.at)]
     slant = f"M{bar.wide * 0.7:.1f},{-bar.overall * 0.72:.1f} L{-bar.wide * 0.7:.1f},{-bar.overall * 0.28:.1f}"
-    return {"key": bar.key, "box": box, "whole": outline(bar), "halves": halves, "middle": -bar.overall / 2,
+    return {"key": bar.key, "box": box, "whole": bar.outline, "halves": halves, "middle": -bar.overall / 2,
             "stroke": slant, "ring": bar.wide * 0.62}
 
 
 @register.simple_tag
 def figure(specimen, procedure=None):
     """A specimen drawn in its state, by reference to the page's symbols."""
-    kind = (procedure or specimen.procedure).specimen_type
+    kind = (procedure or specimen.procedure).geometry.key
     state = specimen.state
     if state == "broken":
         place = specimen.test.place or "gauge"
         style = "s-excluded" if specimen.test.excluded else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
     extra = {"held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
-             "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind)}.get(state, "")
+             "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
+             "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind)}.get(state, "")
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
 
 
@@ -102,8 +104,10 @@ def at(items, index: int):
 @register.filter
 def state_words(specimen, procedure) -> str:
     """A specimen's state as a screen reader and a tooltip say it."""
-    if specimen.state == "planned":
-        return "planned"
+    if specimen.state in ("planned", "printed"):
+        return specimen.state + (", spare" if specimen.spare else "")
+    if specimen.state == "failed":
+        return "print failed: " + (", ".join(specimen.print.defects) or specimen.print.note or "no defect noted")
     if specimen.state == "void":
         return f"void: {specimen.test.reason}"
     values = "; ".join(f"{'≥ ' if r.upper is None else '≤ ' if r.lower is None else ''}"
@@ -135,3 +139,63 @@ def lane(index: int) -> int:
 def percent(fraction: float) -> str:
     """``0.95`` → ``95 %``."""
     return f"{fraction * 100:g} %"
+
+
+@register.filter
+def get(mapping, key):
+    """The entry of a mapping, or nothing."""
+    return mapping.get(key, "") if mapping else ""
+
+
+@register.filter
+def get_new(mapping, index):
+    """The error of a new-material row."""
+    return mapping.get(f"new-{index}", "")
+
+
+@register.filter
+def get_factor(mapping, index):
+    """The error of a factor row."""
+    return mapping.get(f"f-{index}", "")
+
+
+@register.filter
+def percent2(fraction: float) -> str:
+    """A fraction as per cent to two figures."""
+    return f"{figures(fraction * 100, 2)} %"
+
+
+@register.filter
+def abs_fig(value: float) -> str:
+    """A number without its sign, to three figures."""
+    return figures(abs(value))
+
+
+@register.filter
+def plus(value: float, more: float) -> float:
+    """A sum of numbers."""
+    return value + more
+
+
+@register.filter
+def times(value: float, factor: float) -> float:
+    """A product of numbers."""
+    return value * factor
+
+
+@register.filter
+def portrait(geometry: SpecimenType) -> str:
+    """The view box of a type's outline."""
+    return f"{-geometry.wide / 2 - 2:.1f} {-geometry.overall - 2:.1f} {geometry.wide + 4:.1f} {geometry.overall + 4:.1f}"
+
+
+@register.filter
+def grams(geometry: SpecimenType, density: float) -> str:
+    """The solid mass in grams at a density in kg/m³."""
+    return figures(geometry.mass(density) * 1000)
+
+
+@register.filter
+def loss(before: float, after: float) -> str:
+    """Mass lost in per cent."""
+    return f"{(before - after) / before * 100:.2f} %"

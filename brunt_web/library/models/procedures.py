@@ -1,44 +1,13 @@
-"""What a workshop has: materials, rigs, procedures."""
+"""Rigs, geometries and procedures."""
 
 from django.db import models
-from django.db.models import Q
-from django.db.models.functions import Now
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
 from brunt_core.methods.base import Method
 from brunt_core.methods.registry import method
-from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.quantities import in_unit
-from brunt_core.specimens.tension_bars import TENSION_BARS
+from brunt_core.specimens.types import SpecimenType, make_type, specimen_type
 from brunt_web.people.models import Workshop
-
-FORMS = {"filament": "filament", "resin": "resin", "pellet": "pellet or regrind"}
-
-
-class Material(models.Model):
-    """What was bought or mixed. Density in kg/m³, price per kg in the workshop's currency."""
-
-    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="materials")
-    name = models.CharField(max_length=80)
-    family = models.CharField(max_length=20, choices=[(f.key, f.name) for f in FAMILIES.values()])
-    form = models.CharField(max_length=10, choices=list(FORMS.items()), default="filament")
-    filler = models.CharField(max_length=60, blank=True)
-    density = models.FloatField(null=True, blank=True)
-    price = models.DecimalField(max_digits=9, decimal_places=2, null=True, blank=True)
-    note = models.TextField(blank=True)
-    archived_at = models.DateTimeField(null=True, blank=True)
-    created_at = models.DateTimeField(db_default=Now())
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [
-            models.UniqueConstraint(fields=["workshop", "name"], name="material_name_once_a_workshop"),
-            models.CheckConstraint(condition=Q(density__isnull=True) | Q(density__gt=0), name="density_positive"),
-            models.CheckConstraint(condition=Q(price__isnull=True) | Q(price__gte=0), name="price_not_negative"),
-        ]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class Rig(models.Model):
@@ -60,6 +29,28 @@ class Rig(models.Model):
         return self.name
 
 
+class SpecimenVariant(models.Model):
+    """The tester's own geometry: a shape of the core with sizes in mm."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=80)
+    shape = models.CharField(max_length=30)
+    sizes = models.JSONField()
+    archived_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="variant_name_once_a_workshop")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def geometry(self) -> SpecimenType:
+        """The core's geometry."""
+        return make_type(f"own-{self.pk}", self.name, self.shape, self.sizes)
+
+
 class Procedure(models.Model):
     """A method with its parameters fixed. Results compare when their comparability keys agree."""
 
@@ -68,6 +59,7 @@ class Procedure(models.Model):
     method_key = models.CharField(max_length=40)
     orientation = models.CharField(max_length=20)
     specimen_type = models.CharField(max_length=40)
+    variant = models.ForeignKey("SpecimenVariant", models.PROTECT, null=True, blank=True)
     rig = models.ForeignKey(Rig, models.PROTECT, null=True, blank=True)
     speed = models.FloatField(null=True, blank=True, help_text="m/s")
     conditioning = models.CharField(max_length=120, blank=True)
@@ -87,15 +79,15 @@ class Procedure(models.Model):
         return method(self.method_key)
 
     @property
-    def bar(self):
-        """The core's geometry of the specimen type."""
-        return TENSION_BARS[self.specimen_type]
+    def geometry(self) -> SpecimenType:
+        """The core's geometry of what is printed: a published type, or the workshop's own."""
+        return self.variant.geometry if self.variant_id else specimen_type(self.specimen_type)
 
     @property
     def facts(self) -> ProcedureFacts:
         """What makes its results comparable."""
         speed = f"{in_unit(self.speed, 'speed', 'mm/min'):g} mm/min" if self.speed else ""
-        return ProcedureFacts(self.method_key, self.orientation, self.specimen_type, speed, self.conditioning)
+        return ProcedureFacts(self.method_key, self.orientation, self.geometry.key, speed, self.conditioning)
 
     @property
     def comparability_key(self) -> str:

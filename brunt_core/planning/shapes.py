@@ -1,0 +1,84 @@
+"""The shapes a question takes: what each proposes, and why. Common practice, no source."""
+
+from dataclasses import dataclass
+
+from brunt_core.methods.registry import methods
+
+HELD = ("walls", "top and bottom layers", "infill and pattern", "layer height", "line width", "printer", "nozzle",
+        "specimen geometry", "rig and speed", "conditioning", "colour")
+
+
+@dataclass(frozen=True)
+class ProposedFactor:
+    """A factor with example levels, as text in the factor's unit."""
+
+    kind: str
+    name: str
+    levels: tuple[str, ...] = ()
+    setting: str = ""
+
+
+@dataclass(frozen=True)
+class Shape:
+    """A kind of question: its factors, orientations, replicates, what must be the same, and the reason."""
+
+    key: str
+    question: str
+    example: str
+    factors: tuple[ProposedFactor, ...]
+    orientations: tuple[str, ...]
+    replicates: int
+    reason: str
+    varied: tuple[str, ...] = ()
+    wants: tuple[str, ...] = ("tension", "layer-adhesion")
+
+    @property
+    def held(self) -> tuple[str, ...]:
+        """What must be the same in all conditions."""
+        return tuple(h for h in HELD if h not in self.varied)
+
+    @property
+    def missing_methods(self) -> tuple[str, ...]:
+        """Methods the question would like that this version does not have."""
+        return tuple(w for w in self.wants if w not in methods())
+
+
+_MATERIAL = ProposedFactor("material", "Material")
+
+SHAPES: dict[str, Shape] = {s.key: s for s in (
+    Shape("rank", "Which of several materials is strongest?", "Which filament for the vent-crank arm?", (_MATERIAL,),
+          ("flat", "upright"), 5, "Five of each is what standards ask; both orientations, since layers decide many parts.", ("colour",)),
+    Shape("sweep", "How hot, how fast, how fine: where is the best setting?", "How hot should the PETG be printed?",
+          (ProposedFactor("setting", "Nozzle temperature", ("220 °C", "230 °C", "240 °C", "250 °C"), "nozzle_temperature"),),
+          ("upright",), 8, "Layer adhesion scatters; eight a level tell a trend from a dip.", ("nozzle temperature",)),
+    Shape("grid", "What do two settings do, each and together?", "Walls or infill for the pawl?",
+          (ProposedFactor("setting", "Walls", ("2", "4"), "walls"), ProposedFactor("setting", "Infill", ("20 %", "60 %"), "infill")),
+          ("flat",), 4, "Four in each cell give sixteen in all, so each effect is seen by eight against eight.", ("walls", "infill and pattern")),
+    Shape("treated", "Does a treatment help?", "Is annealing worth the oven?",
+          (_MATERIAL, ProposedFactor("treatment", "Treatment", ("as printed", "annealed 95 °C, 2 h"))), ("flat", "upright"), 5,
+          "An as-printed control from the same print run; treat only its siblings.", ("conditioning",)),
+    Shape("orientation", "How much weaker are the layers?", "Can the cable guide stand up to be printed?", (_MATERIAL,), ("flat", "upright"), 6,
+          "Six of each keep the interval of the ratio short.", ("colour",)),
+    Shape("rate", "Does a fast pull read differently?", "Slow crank or sudden slam?",
+          (_MATERIAL, ProposedFactor("rate", "Speed", ("5 mm/min", "500 mm/min"))), ("flat",), 5,
+          "Slow set before fast set, same bars; a fast pull can read about a quarter more.", ("rig and speed",)),
+    Shape("ageing", "What do weeks indoors or outdoors do?", "Will the louvre pawl last the winter?",
+          (_MATERIAL, ProposedFactor("age", "Age", ("fresh", "8 weeks under load", "8 weeks outdoors"))), ("flat", "upright"), 6,
+          "Print everything at once; one spare of each exposed set, since some are lost to weather.", ("conditioning",)),
+    Shape("state", "Frozen, hot, wet, dried: does the state at test matter?", "Is the crank safe in frost?",
+          (_MATERIAL, ProposedFactor("condition", "State at test", ("room, 23 °C", "−18 °C", "soaked 7 d"))), ("flat",), 5,
+          "The state belongs to the condition's identity; never rank unlike states unless that is the question.", ("conditioning",)),
+    Shape("part", "Which material or design for this real part?", "Which arm holds the vent?",
+          (_MATERIAL, ProposedFactor("other", "Design", ("as drawn", "thicker web"))), ("flat",), 4,
+          "A part answers in newtons, not in stress; wood or metal may stand in as a yardstick.", ("specimen geometry", "colour"), ("part-break",)),
+    Shape("feedstock", "Is this unknown feedstock any good?", "Can the reground PETG be used again?", (ProposedFactor("lot", "Lot"),),
+          ("flat", "upright"), 5, "Five against a known lot of the same family, printed with the same recipe.", ("colour",)),
+    Shape("long", "What happens over hours and months?", "Does the bolted bracket lose its clamp?",
+          (_MATERIAL, ProposedFactor("age", "Time", ("at once", "1 d", "7 d", "30 d"))), ("flat",), 3,
+          "Three of each under the same load, read at equal times.", ("conditioning",), ("creep", "clamp-retention")),
+    Shape("resin", "Which resin, exposed and cured how?", "Which tough resin for the pawl?",
+          (_MATERIAL, ProposedFactor("setting", "Exposure", ("2.0 s", "2.5 s"), "exposure")), ("flat", "upright"), 5,
+          "Wash and cure both sides alike; resins are tested in several modes and speeds.", ("colour",)),
+    Shape("league", "Where do all tested materials stand?", "The workshop's league table", (_MATERIAL,), ("flat",), 5,
+          "Only results whose procedures agree may stand in one table.", ("colour",)),
+)}

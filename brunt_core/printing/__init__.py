@@ -1,0 +1,1 @@
+"""Recipes, G-code and plates."""

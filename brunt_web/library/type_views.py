@@ -1,0 +1,89 @@
+"""Specimen types: published ones and the tester's own."""
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_http_methods
+
+from brunt_core.errors import InputError
+from brunt_core.printing.recipes import FIELDS
+from brunt_core.specimens import mesh
+from brunt_core.specimens.drawing import block_on_plate, dimension_lines, remarks
+from brunt_core.specimens.shapes import SHAPES
+from brunt_core.specimens.types import ORIENTATIONS, TYPES, SpecimenType, specimen_type
+from brunt_web.library.actions.variants import add_procedure, read_variant, save_variant
+from brunt_web.library.models import Procedure, SpecimenVariant
+
+
+def _geometry(workshop, key: str) -> tuple[SpecimenType, SpecimenVariant | None]:
+    if key.startswith("own-") and key[4:].isdigit():
+        variant = SpecimenVariant.objects.filter(workshop=workshop, pk=int(key[4:])).first()
+        if variant:
+            return variant.geometry, variant
+    if key not in TYPES:
+        raise Http404(f"There is no specimen type {key} in this workshop.")
+    return specimen_type(key), None
+
+
+@require_GET
+def types(request):
+    """All types, drawn."""
+    own = [v.geometry for v in SpecimenVariant.objects.filter(workshop=request.workshop, archived_at__isnull=True)]
+    return render(request, "library/types.html", {"types": TYPES.values(), "own": own})
+
+
+@require_http_methods(["GET", "POST"])
+def type_page(request, key: str):
+    """One type: dimensioned drawing, orientation, figures, files; a form to make a variant of it."""
+    geometry, variant = _geometry(request.workshop, key)
+    error, typed = None, {k: f"{v:g}" for k, v in geometry.sizes.items()}
+    shown = geometry
+    if request.method == "POST":
+        typed = request.POST
+        try:
+            if typed.get("procedure"):
+                base = Procedure.objects.filter(workshop=request.workshop, pk=int(typed["procedure"])).first()
+                made = add_procedure(request.workshop, base, typed.get("procedure_name", ""), variant, geometry.key)
+                messages.success(request, f"{made.name} can be chosen when a question is asked.")
+                return redirect("type", key)
+            if typed.get("save"):
+                saved = save_variant(request.workshop, typed.get("name", ""), geometry.shape_key, typed)
+                return redirect("type", f"own-{saved.pk}")
+            shown = read_variant(geometry.shape_key, typed.get("name", ""), typed)
+        except InputError as problem:
+            error = problem
+    return render(request, "library/type.html", {
+        "geometry": geometry, "shown": shown, "drawing": _drawing(shown), "remarks": remarks(shown), "error": error, "typed": typed,
+        "sizes": [(k, label, typed.get(k, "")) for k, label in SHAPES[geometry.shape_key].sizes.items()], "room": mesh.has_room(shown),
+        "blocks": [(word, letters, block_on_plate(shown, word)) for word, letters in ORIENTATIONS.items()], "edited": shown is not geometry,
+        "bases": Procedure.objects.filter(workshop=request.workshop), "solid": FIELDS["filament"]["infill"].label}, status=422 if error else 200)
+
+
+def _drawing(geometry: SpecimenType) -> dict:
+    """The dimensioned front view in drawing units, the length lying across the sheet."""
+    lines = dimension_lines(geometry)
+    xs = [d.at for d in lines if d.axis == "y"] + [-geometry.wide / 2, geometry.wide / 2]
+    ys = [d.at for d in lines if d.axis == "x"] + [0.0, geometry.overall]
+    size = max(max(ys) - min(ys), (max(xs) - min(xs)) * 2) / 34
+    pad = size * 2.5
+    return {"outline": [(y, x) for x, y in geometry.outline], "size": size, "box": (min(ys) - pad, -max(xs) - pad, max(ys) - min(ys) + 2 * pad, max(xs) - min(xs) + 2 * pad),
+            "lines": [_line(d, size) for d in lines]}
+
+
+def _line(d, size: float) -> dict:
+    """A dimension line turned with the drawing: y runs across, x up."""
+    if d.axis == "y":
+        return {"path": f"M{d.start},{-d.at} H{d.end} M{d.start},{-d.at - size / 2} v{size} M{d.end},{-d.at - size / 2} v{size}",
+                "x": (d.start + d.end) / 2, "y": -d.at - size * 0.5, "label": d.label}
+    return {"path": f"M{d.at},{-d.start} V{-d.end} M{d.at - size / 2},{-d.start} h{size} M{d.at - size / 2},{-d.end} h{size}",
+            "x": d.at + size * 1.6, "y": -(d.start + d.end) / 2 + size * 0.4, "label": d.label}
+
+
+@require_GET
+def type_file(request, key: str, kind: str):
+    """An unmarked mesh of a type."""
+    geometry, _ = _geometry(request.workshop, key)
+    body = mesh.oriented(mesh.body(geometry), "flat")
+    data = mesh.stl(body) if kind == "stl" else mesh.three_mf([(geometry.name, body, (0, 0))])
+    name = f"{key}-mm.stl" if kind == "stl" else f"{key}.3mf"
+    return HttpResponse(data, content_type="model/stl" if kind == "stl" else "model/3mf", headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -1,0 +1,50 @@
+// Measuring by keyboard: Enter goes to the next field; leaving a row's last field stores the row.
+const table = document.querySelector(".measure");
+const token = table.querySelector("[name=csrfmiddlewaretoken]").value;
+const fields = [...table.querySelectorAll("input.plain-input")];
+
+fields.find((field) => !field.value)?.focus();
+
+table.addEventListener("keydown", (event) => {
+  if (event.key !== "Enter" || !event.target.matches("input")) return;
+  event.preventDefault();
+  const next = fields[fields.indexOf(event.target) + 1];
+  if (next?.closest("tr") !== event.target.closest("tr")) store(event.target.closest("tr"));
+  (next ?? event.target).focus();
+  next?.select();
+});
+
+table.addEventListener("change", (event) => store(event.target.closest("tr")));
+
+async function store(row) {
+  const inputs = [...row.querySelectorAll("input")];
+  const text = inputs.map((input) => input.value).join("|");
+  if (row.dataset.stored === text) return;
+  row.dataset.stored = text;
+  const body = new FormData();
+  inputs.forEach((input) => { body.append(input.name, input.value); input.removeAttribute("aria-invalid"); });
+  try {
+    const answer = await fetch(`/specimens/${row.dataset.row}/measure/`, { method: "POST", body, headers: { "X-CSRFToken": token } });
+    show(row, await answer.json(), answer.ok);
+  } catch {
+    delete row.dataset.stored;
+    say(row, "Not stored: the server cannot be reached. What you typed is still here; press Enter again.", true);
+  }
+}
+
+function show(row, answer, ok) {
+  if (!ok) {
+    delete row.dataset.stored;
+    row.querySelector(`[name="${answer.field}"]`)?.setAttribute("aria-invalid", "true");
+    say(row, answer.error, true);
+    return;
+  }
+  for (const cell of row.querySelectorAll("[data-share]")) cell.textContent = answer.deviations[cell.dataset.share] ?? "";
+  say(row, answer.flags.length ? answer.flags.join("; ") : "stored", answer.flags.length > 0);
+}
+
+function say(row, text, hot) {
+  const place = row.querySelector("[data-says]");
+  place.textContent = text;
+  place.classList.toggle("hot", hot);
+}
