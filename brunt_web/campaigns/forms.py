@@ -107,7 +107,7 @@ class AskForm:
             self.campaign.seed if self.campaign else int(self.typed.get("seed") or 1), self.shape.key, self.typed.get("design", "full"),
             frozenset(self.typed.getlist("drop")), self.typed.get("control", ""), materials[0] if len(materials) == 1 else None,
             self.base_recipe, printer, (number("scatter", 0) * percent) or None, (number("wanted", 0) * percent) or None,
-            number("power", 80) * percent, number("loss", 0) * percent, number("confidence", 95) * percent)
+            round(number("power", 80) * percent, 6), round(number("loss", 0) * percent, 6), round(number("confidence", 95) * percent, 6))
 
     def _number(self, key: str, default: float) -> float:
         text = self.typed.get(key, "").strip().rstrip("% ")

@@ -11,7 +11,7 @@ from brunt_core.planning.estimates import Demand, Estimate, estimate, solidity
 from brunt_core.planning.power import DEFAULT_SCATTER, Prospect, prospect
 from brunt_core.printing.recipes import FIELDS, unlikely, volumetric_flow
 from brunt_web.campaigns.drafts import Combination, PlanDraft
-from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Lot, Recipe
 
 
@@ -171,9 +171,9 @@ def _lots_needed(total: Estimate, lots: list[Lot]) -> list[tuple[Lot, float | No
             for lot in lots if lot.material.name in needs]
 
 
-def campaign_facts(campaign: Campaign) -> dict[str, dict[str, str]]:
+def campaign_facts(campaign: Campaign, known: Sequence[Condition]) -> dict[str, dict[str, str]]:
     """By condition: recipe settings, lot, colour and printer, as planned and as really printed."""
-    conditions = {c.pk: c for c in campaign.conditions.select_related("recipe", "lot", "material")}
+    conditions = {c.pk: c for c in known}
     facts = {pk: _planned_facts(c, campaign.recipe) for pk, c in conditions.items()}
     rows = (campaign.specimens.filter(print__isnull=False, print__failed=False)
             .values_list("condition_id", "print__batch__printer__name", "print__batch__lot__name", "print__batch__lot__colour",
@@ -204,10 +204,15 @@ def _labelled(recipe: Recipe) -> dict[str, str]:
     return {FIELDS[recipe.kind][k].label.lower(): v for k, v in recipe.shown.items() if k in FIELDS[recipe.kind]}
 
 
-def campaign_confounders(campaign: Campaign) -> list[Confounder]:
+def conditions_made(campaign: Campaign) -> list[Condition]:
+    """The campaign's conditions with what they are made with."""
+    return list(campaign.conditions.select_related("recipe", "lot", "material"))
+
+
+def campaign_confounders(campaign: Campaign, known: Sequence[Condition] | None = None) -> list[Confounder]:
     """What differs between the campaign's conditions and is not a factor, as things stand now."""
     factors = list(campaign.factors.values_list("name", "kind", "setting"))
     names = [n for n, _, _ in factors] + [k for _, k, _ in factors]
     names += [FIELDS["filament"][s].label for _, _, s in factors if s in FIELDS["filament"]]
     names += [FIELDS["resin"][s].label for _, _, s in factors if s in FIELDS["resin"]]
-    return find_confounders(campaign_facts(campaign), names, explained={"lot": "material"})
+    return find_confounders(campaign_facts(campaign, conditions_made(campaign) if known is None else known), names, explained={"lot": "material"})

@@ -22,7 +22,7 @@ def campaigns_of(workshop) -> QuerySet[Campaign]:
 
 def campaign_of(workshop, pk: int) -> Campaign:
     """One campaign of the workshop, or 404."""
-    found = Campaign.objects.filter(workshop=workshop, pk=pk).select_related("workshop", "reference").first()
+    found = Campaign.objects.filter(workshop=workshop, pk=pk).select_related("workshop", "reference", "recipe").first()
     if found is None:
         raise Http404("There is no such campaign in this workshop.")
     return found
@@ -38,7 +38,7 @@ def progress(campaign: Campaign) -> dict[str, int]:
     return Specimen.objects.filter(campaign=campaign).aggregate(
         specimens=Count("id"), tested=Count("test"), void=Count("id", filter=Q(test__outcome="void")),
         printed=Count("id", filter=Q(print__batch__printed_at__isnull=False) | Q(test__isnull=False)),
-        failed=Count("id", filter=Q(print__failed=True)))
+        waiting=Count("id", filter=Q(test__isnull=True, spare=False) & ~Q(print__failed=True)))
 
 
 @dataclass
@@ -58,7 +58,7 @@ class Cell:
     @property
     def waiting(self) -> int:
         """How many are not tested yet."""
-        return sum(1 for s in self.specimens if s.state in UNTESTED)
+        return sum(1 for s in self.specimens if s.state in UNTESTED and not s.spare)
 
 
 @dataclass

@@ -88,7 +88,7 @@ def _panel(form: AskForm) -> dict:
         new = [Material(name=n, family=f or "other") for n, f in form.new_materials]
         draft = form.draft(new)
         view = evaluate(draft, form.workshop)
-        return {"view": view, "draft": draft, "curve": power_curve(view.prospect, draft.replicates, draft.wanted), "problem": ""}
+        return {"view": view, "draft": draft, "n": draft.replicates, "curve": power_curve(view.prospect, draft.replicates, draft.wanted), "problem": ""}
     except InputError as error:
         return {"view": None, "problem": error.sentence}
 
@@ -120,7 +120,7 @@ def _ask_page(request, campaign, error: InputError | None = None, status: int = 
     accepted = {a.key: a for a in campaign.accepted.select_related("by")}
     return render(request, "campaigns/ask.html", {
         "procedures": procedures, "orders": orders, "conditions": campaign.conditions.select_related("material", "recipe", "lot"),
-        "factors": campaign.factors.prefetch_related("levels"), "view": view, "shape": SHAPES.get(campaign.shape),
+        "factors": campaign.factors.prefetch_related("levels"), "view": view, "n": campaign.replicates, "shape": SHAPES.get(campaign.shape),
         "curve": power_curve(view.prospect, campaign.replicates, campaign.wanted), "error": error,
         "confounders": [(c, accepted.get(c.key)) for c in campaign_confounders(campaign)],
         "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),

@@ -9,7 +9,7 @@ from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, Row, rank
 from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import summarise
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
 from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of
 from brunt_web.interface.scale import Scale, scale_for
@@ -90,9 +90,9 @@ def _number(text) -> int | None:
     return int(text) if text and text.isdigit() and len(text) < 12 else None
 
 
-def build(campaign: Campaign, procedures: list[Procedure], query) -> Page:
+def build(campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query) -> Page:
     """The page for these switches."""
-    groups = groups_of(campaign, procedures)
+    groups = groups_of(campaign, procedures, conditions)
     first = groups[procedures[0].pk] if procedures else {}
     switches = switches_from(query, campaign, procedures, set(first))
     if switches.reference is None and first:

@@ -37,9 +37,8 @@ def property_of(procedure: Procedure) -> Property:
     return PROPERTIES[procedure.method.results[0].property]
 
 
-def groups_of(campaign: Campaign, procedures: list[Procedure]) -> dict[int, dict[int, Group]]:
+def groups_of(campaign: Campaign, procedures: list[Procedure], conditions: list[Condition]) -> dict[int, dict[int, Group]]:
     """Groups by procedure and condition. Two queries however many specimens there are."""
-    conditions = list(campaign.conditions.all())
     groups = {p.pk: {c.pk: Group(c) for c in conditions} for p in procedures}
     wanted = {p.pk: property_of(p) for p in procedures}
     rows = (Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)

@@ -6,7 +6,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from brunt_core.quantities.rendering import figures
-from brunt_web.campaigns.planning import campaign_confounders
+from brunt_web.campaigns.planning import campaign_confounders, conditions_made
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import build, upright_and_flat
@@ -19,18 +19,19 @@ def compare(request, pk: int):
     """The ladder for the switches in the address."""
     campaign = campaign_of(request.workshop, pk)
     procedures = procedures_of(campaign)
-    page = build(campaign, procedures, request.GET)
+    conditions = conditions_made(campaign)
+    page = build(campaign, procedures, conditions, request.GET)
     return render(request, "comparison/ladder.html", {
         "page": page, "procedures": procedures, "ladder": {"width": WIDTH, "height": HEIGHT},
         "views": _views(page, procedures), "shows": _shows(page), "references": _references(page),
         "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
-        "pairs": _pairs(page), "guard": _guard(campaign), **campaign_surroundings(campaign, "compare", progress(campaign))})
+        "pairs": _pairs(page), "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
 
 
-def _guard(campaign) -> list[tuple[str, str]]:
+def _guard(campaign, conditions) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
     accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    return [(c.sentence, accepted.get(c.key, "")) for c in campaign_confounders(campaign)]
+    return [(c.sentence, accepted.get(c.key, "")) for c in campaign_confounders(campaign, conditions)]
 
 
 def _address(page, **changed) -> str:

@@ -27,7 +27,8 @@ def furnish(workshop: Workshop, by, materials: dict[str, Material], now: datetim
         lot = add_lot(workshop, materials[spool.material], {"name": spool.name, "colour": spool.colour, "bought": "1 kg", "remaining": spool.left,
                                                             "price": spool.price, "opened": "1"}, now - timedelta(days=9))
         if spool.dried_hours_ago is not None:
-            log_drying(lot, by, {"temperature": "70 °C", "duration": "8 h", "before": "1042 g", "after": "1038.5 g"}, now - timedelta(hours=spool.dried_hours_ago))
+            log_drying(lot, by, {"temperature": "70 °C", "duration": "8 h", "before": "1042 g", "after": "1038.5 g"},
+                       now - timedelta(hours=spool.dried_hours_ago))
     return printer, solid
 
 
@@ -44,7 +45,8 @@ def sweep(workshop: Workshop, by, petg: Material, procedure: Procedure, printer:
     note_print(prints[7], False, ["stringing"], "")
     prints[3].specimen.print = prints[3]
     reprint(prints[3].specimen)
-    for aspect, score, measured, note in (("stringing", 3, "", "hairs between the bars above 245 °C"), ("warp", 2, "", "one bar lifted"), ("bridge", 4, "0.4 mm", "")):
+    for aspect, score, measured, note in (("stringing", 3, "", "hairs between the bars above 245 °C"), ("warp", 2, "", "one bar lifted"),
+                                          ("bridge", 4, "0.4 mm", "")):
         grade(batch, by, Observation(aspect, score, measured, note))
     _measure(campaign, by, [p.specimen for p in prints[:9] if not p.failed], now)
     return campaign

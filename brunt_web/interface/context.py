@@ -14,7 +14,7 @@ def surroundings(request):
 def campaign_surroundings(campaign, station: str, counts: dict[str, int]) -> dict:
     """The campaign and its beam. Stations without a screen yet have no address."""
     base = f"/campaigns/{campaign.pk}"
-    waiting = counts["specimens"] - counts["tested"] - counts["failed"]
+    waiting = counts["waiting"]
     stations = (
         Station("ask", "Ask", f"{counts['specimens']} specimens", f"{base}/ask/"),
         Station("print", "Print", f"{counts['printed']} of {counts['specimens']}", f"{base}/print/"),

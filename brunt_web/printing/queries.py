@@ -24,7 +24,9 @@ def batch_of(workshop, pk: int) -> Batch:
 def batches_of(campaign: Campaign):
     """The campaign's batches with their counts."""
     return campaign.batches.select_related("printer", "recipe", "lot__material").annotate(
-        count=Count("prints"), failures=Count("prints", filter=Q(prints__failed=True)), measured=Count("prints__specimen__measurements", distinct=True))
+        count=Count("prints", distinct=True),
+        failures=Count("prints", filter=Q(prints__failed=True), distinct=True),
+        measured=Count("prints__specimen__measurements", distinct=True))
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,9 @@ import tempfile
 from pathlib import Path
 
 from brunt_web.campaigns.models import Campaign
-from brunt_web.testing.models import Reading, Result, Test
+from brunt_web.testing.models import Measurement, Reading, Result, Test
 from tests.support.browser import BrowserTestCase
+from tests.support.printing import batch, recipe
 from tests.support.workshop import campaign, fill
 
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
@@ -123,13 +124,15 @@ class Goals(BrowserTestCase):
         campaign(self.user)
         self.open("/")
         self.page.get_by_role("link", name="Ask a new question").click()
+        self.page.get_by_role("link", name="Which of several materials").click()
         self.page.keyboard.type("Which for the cable guide?")
         self.page.get_by_label(PLA).check()
+        self.page.get_by_text("Not in the library yet?").click()
         self.page.get_by_label("New material 1, name").fill("Weir PP")
         self.page.get_by_label("New material 1, polymer family").select_option("pp")
-        self.page.get_by_label("Layer adhesion, printed upright").uncheck()
+        self.page.get_by_label("Layer adhesion, upright").uncheck()
         self.page.get_by_label(re.compile("How many")).fill("2")
-        self.sees("4", "#tally strong")
+        self.sees("4", "#panel .tally strong >> nth=1")
         self.page.get_by_role("button", name="Make the specimens").click()
         self.sees("4 specimens have their IDs")
         mine = Campaign.objects.get(question__startswith="Which for the cable")
@@ -183,3 +186,83 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press(" ")
         self.type_and_enter("58.4 kgf")
         self.page.wait_for_function("() => document.querySelector('#f-force').value === '58.4 kgf'")
+
+
+class AskAndPrint(BrowserTestCase):
+    def test_plan_a_sweep_from_nothing(self):
+        campaign(self.user)
+        self.open("/campaigns/shapes/")
+        self.page.get_by_role("link", name="How hot, how fast").click()
+        self.page.keyboard.type("How hot for the cable guide?")
+        self.page.get_by_label(PLA).check()
+        self.sees("4", "#panel .tally")
+        self.page.get_by_role("button", name="Remove level 250 °C").click()
+        levels = self.page.get_by_label("Factor 1, levels")
+        levels.focus()
+        self.page.keyboard.press("End")
+        self.page.keyboard.type("; 260; 270")
+        self.page.keyboard.press("Enter")
+        self.sees("270", ".chips")
+        self.sees("5", "#panel .tally strong >> nth=0")
+        self.page.get_by_label("Difference to see, %").fill("10")
+        self.sees("To see the difference wanted", "#panel")
+        self.page.get_by_role("button", name="Make the specimens").click()
+        self.sees("40 specimens have their IDs")
+
+    def test_plan_a_grid_and_leave_one_out(self):
+        campaign(self.user)
+        self.open("/campaigns/new/?shape=grid")
+        self.page.keyboard.type("Walls or infill?")
+        self.page.get_by_label(PLA).check()
+        self.page.get_by_role("checkbox", name="Walls 2, Infill 20 %").check()
+        self.sees("3", "#panel .tally strong >> nth=0")
+        self.page.get_by_role("button", name="Make the specimens").click()
+        self.sees("12 specimens have their IDs")
+        self.assertEqual(Campaign.objects.latest("id").conditions.count(), 3)
+
+    def test_accept_a_confounder(self):
+        one = campaign(self.user)
+        for condition, name in zip(one.conditions.all(), ("Coupons", "Thin"), strict=True):
+            condition.recipe = recipe(one.workshop, name, walls="4" if name == "Coupons" else "2")
+            condition.save()
+        self.open(f"/campaigns/{one.pk}/ask/")
+        self.sees("Walls differs and is not a factor")
+        self.page.get_by_label("Accept it, because").fill("solid at this width either way")
+        self.page.keyboard.press("Enter")
+        self.sees("Accepted by")
+        self.open(f"/campaigns/{one.pk}/compare/")
+        self.sees("solid at this width either way")
+
+    def test_print_the_label_sheet(self):
+        one = campaign(self.user)
+        self.open(f"/campaigns/{one.pk}/labels/")
+        self.page.emulate_media(media="print")
+        self.assertFalse(self.page.locator(".top").is_visible())
+        self.assertEqual(self.page.locator(".label-card").count(), one.specimens.count())
+        self.assertGreater(len(self.page.pdf(format="A4")), 5000)
+
+    def test_measure_a_batch_by_keyboard(self):
+        made = batch(self.user)
+        self.open(f"/batches/{made.pk}/measure/")
+        for texts in (("5.02 5.03", "2.01", "1.27"), ("5.60", "2.00", "1.30")):
+            for text in texts:
+                self.type_and_enter(text)
+        self.sees("width +12.0 % from nominal")
+        self.sees("stored")
+        self.assertEqual(Measurement.objects.count(), 4)
+        self.type_and_enter("wide")
+        self.type_and_enter("2")
+        self.type_and_enter("1.2")
+        self.sees("does not start with a number")
+
+    def test_gcode_fills_only_when_pressed(self):
+        self.open("/library/recipes/new/")
+        self.page.get_by_label("Layer height, mm").fill("0.15")
+        self.page.locator("#gcode").set_input_files({"name": "a.gcode", "mimeType": "text/plain", "buffer": b"; layer height = 0.2\nM104 S235\nG1 X1 E1 F3000\nG1 X9 E2\n"})
+        self.sees("3 settings found")
+        self.assertEqual(self.page.get_by_label("Nozzle temperature, °C").input_value(), "")
+        self.page.get_by_role("button", name="Fill the 2 empty fields").click()
+        self.assertEqual(self.page.get_by_label("Nozzle temperature, °C").input_value(), "235 °C")
+        self.assertEqual(self.page.get_by_label("Layer height, mm").input_value(), "0.15")
+        self.page.get_by_role("button", name="replace 0.15").click()
+        self.assertEqual(self.page.get_by_label("Layer height, mm").input_value(), "0.2 mm")

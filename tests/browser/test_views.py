@@ -19,7 +19,8 @@ class Views(BrowserTestCase):
 
     def addresses(self):
         base = f"/campaigns/{self.one.pk}"
-        return ["/", "/campaigns/new/", f"{base}/", f"{base}/ask/", f"{base}/compare/", f"{base}/compare/?view=ratio", f"{base}/bring-in/", "/library/",
+        return ["/", "/campaigns/shapes/", "/campaigns/new/?shape=grid", f"{base}/print/", f"{base}/labels/", "/library/types/",
+                "/library/types/impact-80-a/", "/library/recipes/new/", f"{base}/ask/edit/", f"{base}/", f"{base}/ask/", f"{base}/compare/", f"{base}/compare/?view=ratio", f"{base}/bring-in/", "/library/",
                 f"/specimens/{self.specimen.code}/", f"/specimens/{self.specimen.code}/bench/?correct=1", f"/specimens/{self.waiting.code}/bench/", "/nowhere/"]
 
     def check_axe(self, name: str):

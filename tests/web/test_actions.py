@@ -95,8 +95,9 @@ class Planning(TestCase):
         pla = add_material(shop, "Only PLA", "pla")
         good = campaign(user)
         procedures = list(good.procedures.all())
-        for draft, field in ((of_materials(" ", [pla, pla], procedures, 3, 1), "question"), (of_materials("Q", [pla], procedures, 3, 1), "materials"),
-                             (of_materials("Q", [pla, pla], [], 3, 1), "procedures"), (of_materials("Q", [pla, pla], procedures, 0, 1), "replicates")):
+        two = [pla, shop.materials.exclude(pk=pla.pk).first()]
+        for draft, field in ((of_materials(" ", two, procedures, 3, 1), "question"), (of_materials("Q", [pla], procedures[:1], 3, 1), "materials"),
+                             (of_materials("Q", two, [], 3, 1), "procedures"), (of_materials("Q", two, procedures, 0, 1), "replicates")):
             with self.assertRaises(InputError) as caught:
                 plan_campaign(shop, user, draft)
             self.assertEqual(caught.exception.field, field)

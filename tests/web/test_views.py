@@ -21,8 +21,10 @@ class Pages(TestCase):
 
     def addresses(self):
         c, s = self.campaign.pk, self.specimen.code
-        return ["/", "/campaigns/new/", f"/campaigns/{c}/", f"/campaigns/{c}/ask/", f"/campaigns/{c}/compare/", f"/campaigns/{c}/bring-in/",
-                f"/specimens/{s}/", f"/specimens/{s}/bench/", "/library/", f"/campaigns/{c}/results.csv", "/line/?q=58"]
+        return ["/", "/campaigns/shapes/", "/campaigns/new/?shape=grid", f"/campaigns/{c}/print/", f"/campaigns/{c}/labels/",
+                f"/campaigns/{c}/", f"/campaigns/{c}/ask/", f"/campaigns/{c}/compare/", f"/campaigns/{c}/bring-in/",
+                f"/specimens/{s}/", f"/specimens/{s}/bench/", "/library/", f"/campaigns/{c}/results.csv", "/line/?q=58",
+                "/library/types/", "/library/types/tension-1ba/", "/library/recipes/new/", f"/specimens/{s}/print.stl"]
 
     def test_all_open_and_need_a_seat(self):
         stranger = Client()
@@ -55,19 +57,29 @@ class Pages(TestCase):
         self.assertContains(answer, "This form is stale", status_code=403)
 
     def test_new_campaign_keeps_what_was_typed(self):
-        bad = {"question": "Long question", "replicates": "many", "new-TOTAL_FORMS": 3, "new-INITIAL_FORMS": 0, "new-0-name": "Weir PP", "new-0-family": ""}
+        bad = {"question": "Long question", "replicates": "many", "new-0-name": "Weir PP", "new-0-family": ""}
         answer = self.client.post("/campaigns/new/", bad)
-        for text in ("Long question", "Weir PP", "Choose its polymer family", "whole number", "Choose at least one way"):
+        for text in ("Long question", "Weir PP", "Choose its polymer family", "many"):
             self.assertContains(answer, text, status_code=422)
+        base = {"question": "Q?", "materials": [m.pk for m in self.user.seat.workshop.materials.all()], "replicates": "3",
+                "procedures": [p.pk for p in self.campaign.procedures.all()]}
+        for wrong, sentence in (({"replicates": "many"}, "is not a number"), ({"replicates": "2.5"}, "a whole number"), ({"procedures": []}, "Choose at least one"),
+                                ({"question": " "}, "Write the question"), ({"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; x"},
+                                 "is not a number"),
+                                ({"f-0-kind": "setting", "f-0-setting": "layer_height", "f-0-levels": "0.2; 20"},
+                                 "is outside"),
+                                ({"f-0-kind": "age", "f-0-levels": "1 d; 1 d"}, "there twice"), ({"scatter": "900"}, "between 0 and 200"),
+                                ({"f-0-kind": "setting", "f-0-levels": "1; 2"}, "Choose which setting")):
+            self.assertContains(self.client.post("/campaigns/new/", base | wrong), sentence, status_code=422)
         self.assertEqual(Campaign.objects.count(), 1)
 
     def test_new_campaign_with_new_materials(self):
         procedures = [str(p.pk) for p in self.campaign.procedures.all()]
-        good = {"question": "Which PP?", "replicates": 4, "procedures": procedures, "new-TOTAL_FORMS": 3, "new-INITIAL_FORMS": 0,
+        good = {"question": "Which PP?", "replicates": 4, "procedures": procedures,
                 "new-0-name": "Weir PP", "new-0-family": "pp", "new-1-name": "Weir PC", "new-1-family": "pc"}
         answer = self.client.post("/campaigns/new/", good, follow=True)
         self.assertContains(answer, "16 specimens have their IDs")
-        self.assertContains(self.client.post("/campaigns/new/tally/", good), "<strong>16</strong>")
+        self.assertContains(self.client.post("/campaigns/new/preview/", good | {"new-0-name": "Other PP", "new-1-name": "Other PC"}), "<strong>16</strong>")
 
     def test_bench_shows_the_working_and_the_slip(self):
         address = f"/specimens/{self.specimen.code}/bench/"
@@ -137,7 +149,7 @@ class Demo(TestCase):
     def test_loads_once_and_signs_in_by_one_press(self):
         call_command("load_demo", stdout=open("/dev/null", "w"))
         call_command("load_demo")
-        self.assertEqual(Campaign.objects.count(), 2)
+        self.assertEqual(Campaign.objects.count(), 3)
         answer = self.client.post("/sign-in/demo/", follow=True)
         self.assertContains(answer, "vent-crank arm")
 

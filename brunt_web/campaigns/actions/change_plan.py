@@ -5,7 +5,7 @@ from django.db import transaction
 from brunt_core.errors import InputError
 from brunt_core.planning.run_order import blocked_order
 from brunt_web.campaigns.actions.plan_campaign import add_specimens
-from brunt_web.campaigns.models import AcceptedConfounder, Campaign, Condition
+from brunt_web.campaigns.models import AcceptedConfounder, Campaign, Condition, Specimen
 from brunt_web.library.models import Lot, Recipe
 
 
@@ -23,6 +23,16 @@ def add_replicates(campaign: Campaign, more: int) -> int:
     campaign.replicates += more
     campaign.save(update_fields=["replicates"])
     return made
+
+
+def promote_spare(lost: Specimen) -> Specimen | None:
+    """Let a spare of the same condition and procedure take the place of a specimen that was lost."""
+    spare = (Specimen.objects.filter(condition_id=lost.condition_id, procedure_id=lost.procedure_id, spare=True, test__isnull=True)
+             .exclude(print__failed=True).order_by("replicate").first())
+    if spare:
+        spare.spare = False
+        spare.save(update_fields=["spare"])
+    return spare
 
 
 @transaction.atomic

@@ -10,6 +10,7 @@ from django.db.models import Max
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import DEFECTS
 from brunt_core.printing.plates import Piece, fill_plates
+from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import add_specimens
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
@@ -93,6 +94,8 @@ def note_print(one: Print, failed: bool, defects: Sequence[str], note: str) -> P
         raise InputError(f"“{unknown[0]}” is not on the list of defects.", "defects")
     if failed and hasattr(one.specimen, "test"):
         raise InputError(f"{one.specimen.code} is tested; void its test instead.", "failed")
+    if failed and not one.failed:
+        promote_spare(one.specimen)
     one.failed, one.defects, one.note = failed, list(defects), note.strip()[:300]
     one.save()
     return one

@@ -14,6 +14,7 @@ from brunt_core.computation.compute import Reading as CoreReading
 from brunt_core.computation.compute import read
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
+from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.models import Procedure
 from brunt_web.testing.instruments import instruments_for
@@ -89,6 +90,8 @@ def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, repla
         clear(standing)
     test = Test.objects.create(specimen=specimen, entry_key=entry.key, outcome=entry.outcome, place=entry.place,
                                reason=entry.reason.strip(), note=entry.note.strip(), by=by, at=entry.at)
+    if entry.outcome == "void":
+        promote_spare(specimen)
     if done:
         _store_measurements(specimen, by, entry, [r for r in done.readings.values() if r.input.section])
         bulk_create_with_history([_reading(test, r) for r in done.readings.values() if not r.input.section], Reading,

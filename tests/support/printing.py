@@ -1,0 +1,28 @@
+"""Printers, recipes, lots and a printed batch for tests; numbers made up."""
+
+from brunt_web.library.actions.lots import add_lot, add_printer
+from brunt_web.library.actions.recipes import read_settings, save_recipe
+from brunt_web.printing.actions.batches import BatchDraft, make_batch, mark_printed
+from tests.support.workshop import NOW, campaign
+
+SETTINGS = {"nozzle_temperature": "215", "walls": "4", "infill": "100", "speed": "50 mm/s", "line_width": "0.45", "layer_height": "0.2"}
+
+
+def recipe(shop, name="Coupons", **changed):
+    """A filament recipe."""
+    settings, errors = read_settings("filament", SETTINGS | changed)
+    assert not errors, errors
+    return save_recipe(shop, name, "filament", settings)
+
+
+def batch(user, replicates=3, printed=True):
+    """A campaign of two materials with one batch of the first, printed."""
+    one = campaign(user, replicates=replicates, orientations=("flat",))
+    shop = user.seat.workshop
+    material = shop.materials.get(name="Fernhall PLA")
+    material.density = 1240.0
+    material.save()
+    lot = add_lot(shop, material, {"name": "spool 1", "colour": "slate", "bought": "1 kg", "price": "20", "opened": "1"}, NOW)
+    printer = add_printer(shop, "Bed", "filament", "220", "220")
+    made = make_batch(one, user, BatchDraft(printer, one.procedures.get(), 4, recipe(shop), lot))
+    return mark_printed(made, NOW) if printed else made
