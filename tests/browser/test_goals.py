@@ -258,7 +258,8 @@ class AskAndPrint(BrowserTestCase):
     def test_gcode_fills_only_when_pressed(self):
         self.open("/library/recipes/new/")
         self.page.get_by_label("Layer height, mm").fill("0.15")
-        self.page.locator("#gcode").set_input_files({"name": "a.gcode", "mimeType": "text/plain", "buffer": b"; layer height = 0.2\nM104 S235\nG1 X1 E1 F3000\nG1 X9 E2\n"})
+        self.page.locator("#gcode").set_input_files({
+            "name": "a.gcode", "mimeType": "text/plain", "buffer": b"; layer height = 0.2\nM104 S235\nG1 X1 E1 F3000\nG1 X9 E2\n"})
         self.sees("3 settings found")
         self.assertEqual(self.page.get_by_label("Nozzle temperature, °C").input_value(), "")
         self.page.get_by_role("button", name="Fill the 2 empty fields").click()

@@ -64,13 +64,15 @@ class Library(TestCase):
         address = f"/library/lots/{lot.pk}/"
         self.assertContains(self.client.get(address), "no drying is logged")
         self.assertContains(self.client.post(address, {"temperature": "900", "duration": "8 h"}), "between 20 and 200", status_code=422)
-        self.assertContains(self.client.post(address, {"temperature": "70", "duration": "8 h", "before": "1000 g", "after": "1010 g"}), "swapped", status_code=422)
+        self.assertContains(self.client.post(address, {"temperature": "70", "duration": "8 h", "before": "1000 g", "after": "1010 g"}),
+                            "swapped", status_code=422)
         self.client.post(address, {"temperature": "70 °C", "duration": "8 h", "before": "1042 g", "after": "1038 g"})
         self.assertContains(self.client.get(address), "0.38 %")
         self.assertNotContains(self.client.get(address), "dry it")
         self.client.post(address, {"weigh": "1", "remaining": "640 g"})
         self.assertAlmostEqual(Lot.objects.get().remaining, 0.64)
-        for typed, sentence in (({"add": "lot", "material": "", "lot_name": "x"}, "Choose the material"), ({"add": "printer", "printer_name": ""}, "name of its own"),
+        for typed, sentence in (({"add": "lot", "material": "", "lot_name": "x"}, "Choose the material"),
+                                ({"add": "printer", "printer_name": ""}, "name of its own"),
                                 ({"add": "printer", "printer_name": "P", "bed_width": "9", "bed_depth": "200"}, "between 40 mm")):
             self.assertContains(self.client.post("/library/", typed), sentence, status_code=422)
 
@@ -173,7 +175,8 @@ class Printing(TestCase):
         self.assertAlmostEqual(stored.measured, 0.0004)
         shown = b"".join(self.client.get(f"/grades/{stored.pk}/photo/").streaming_content)
         self.assertNotIn(b"secret place", shown)
-        for typed, sentence in (({"score": "9"}, "between 1 and 5"), ({"aspect": "taste"}, "Choose what is graded"), ({"measured": "lots"}, "not start with a number"),
+        for typed, sentence in (({"score": "9"}, "between 1 and 5"), ({"aspect": "taste"}, "Choose what is graded"),
+                                ({"measured": "lots"}, "not start with a number"),
                                 ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a picture")):
             self.assertContains(self.client.post(address, {"grade": "1", "aspect": "warp", "score": "3"} | typed), sentence, status_code=422)
         with self.assertRaisesRegex(InputError, "12 MB"):

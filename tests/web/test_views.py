@@ -63,7 +63,8 @@ class Pages(TestCase):
             self.assertContains(answer, text, status_code=422)
         base = {"question": "Q?", "materials": [m.pk for m in self.user.seat.workshop.materials.all()], "replicates": "3",
                 "procedures": [p.pk for p in self.campaign.procedures.all()]}
-        for wrong, sentence in (({"replicates": "many"}, "is not a number"), ({"replicates": "2.5"}, "a whole number"), ({"procedures": []}, "Choose at least one"),
+        for wrong, sentence in (({"replicates": "many"}, "is not a number"), ({"replicates": "2.5"}, "a whole number"),
+                                ({"procedures": []}, "Choose at least one"),
                                 ({"question": " "}, "Write the question"), ({"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; x"},
                                  "is not a number"),
                                 ({"f-0-kind": "setting", "f-0-setting": "layer_height", "f-0-levels": "0.2; 20"},
