@@ -8,7 +8,11 @@ from django.contrib.auth import get_user_model
 from django.test import Client
 
 from brunt_command.bench import queries
+from brunt_core.identifiers import specimen_code
 from brunt_core.observations import Observation
+from brunt_core.printing.gcode import read_gcode
+from brunt_core.specimens import mesh
+from brunt_core.specimens.types import TYPES
 from brunt_core.statistics.ranking import rank
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
@@ -39,6 +43,9 @@ def cases() -> Iterator[Case]:
     yield _store(client, big)
     yield _page(client, "compare, 24 conditions × 20 = 480 specimens", f"/campaigns/{big.pk}/compare/")
     yield _page(client, "rack, 480 specimens", f"/campaigns/{big.pk}/")
+    yield _replan(client, big)
+    yield _plate()
+    yield _gcode()
     yield _ranking(4, 5)
     yield _ranking(80, 5)
 
@@ -77,6 +84,32 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
     for i, specimen in enumerate(campaign.specimens.order_by("-run_order")[:300]):
         record_test(specimen, user, Entry(uuid4(), datetime.now(UTC), {"force": f"{480 + i % 50}", "width": "5", "thickness": "2"}))
     return campaign
+
+
+def _replan(client: Client, campaign: Campaign) -> Case:
+    materials = [c.material_id for c in campaign.conditions.all()]
+    form = {"question": "Large", "materials": materials, "procedures": [p.pk for p in campaign.procedures.all()], "replicates": "20", "wanted": "5"}
+
+    def run() -> None:
+        assert client.post("/campaigns/new/preview/", form).status_code == 200
+    return "ask: one change to 24 conditions × 20 replicates", run, lambda: "goal under 1000 ms"
+
+
+def _plate() -> Case:
+    codes = [specimen_code(i) for i in range(60)]
+
+    def run() -> None:
+        parts = [(c, mesh.oriented(mesh.marked(TYPES["tension-1ba"], c), "flat"), (15.0 * (i % 8), 80.0 * (i // 8))) for i, c in enumerate(codes)]
+        assert len(mesh.three_mf(parts)) > 1000
+    return "print: plate of 60 marked specimens as 3MF", run, lambda: "goal under 10 000 ms"
+
+
+def _gcode() -> Case:
+    lines = [f"G1 X{i % 200}.123 Y{i % 180}.456 E{0.0123 * (i % 9):.4f} F3000\n" for i in range(100_000)]
+
+    def run() -> None:
+        read_gcode(lines)
+    return "recipe: 100 000 lines of G-code", run, lambda: f"{sum(map(len, lines)) / 1e6:.1f} MB"
 
 
 def _ranking(groups: int, size: int) -> Case:

@@ -47,11 +47,13 @@ class _Tour:
         campaign = self.page.url.removeprefix(self.base)
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
-        self._shot("new-campaign", "/campaigns/new/")
+        self._shot("questions", "/campaigns/shapes/")
+        self._plan()
         self._bench(f"{campaign}bench/")
         self._shot("ladder", f"{campaign}compare/")
         self._shot("upright-over-flat", f"{campaign}compare/?view=ratio")
         self._preview(f"{campaign}bring-in/")
+        self._printing()
 
     def _shot(self, name: str, address: str) -> None:
         self.page.goto(self.base + address)
@@ -72,6 +74,36 @@ class _Tour:
         self.page.keyboard.type("29.4 kg")
         self.page.wait_for_timeout(400)
         self._save("bench")
+
+    def _plan(self) -> None:
+        self.page.goto(f"{self.base}/campaigns/new/?shape=treated")
+        self.page.get_by_label("The question").fill("Is annealing worth the oven?")
+        for name in ("Fernhall PLA", "Tarn PA12"):
+            self.page.get_by_label(name, exact=True).check()
+        self.page.get_by_label("Recipe for all").select_option(label="Solid coupons, version 1")
+        self.page.get_by_label("Difference to see, %").fill("12")
+        self.page.wait_for_timeout(500)
+        self._save("new-campaign")
+
+    def _printing(self) -> None:
+        self.page.goto(f"{self.base}/")
+        self.page.get_by_text("How hot should the PETG").first.click()
+        self.page.wait_for_load_state("networkidle")
+        campaign = self.page.url.removeprefix(self.base)
+        self._shot("print", f"{campaign}print/")
+        self.page.get_by_role("link", name="Batch 1").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("batch")
+        self.page.get_by_role("link", name="Measure").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("measuring")
+        self._shot("labels", f"{campaign}labels/")
+        self._shot("specimen-type", "/library/types/tension-1ba/")
+        self.page.goto(f"{self.base}/library/")
+        self.page.get_by_role("link", name="Solid coupons, version 1").click()
+        self.page.get_by_label("Compare with").select_option(label="Everyday parts, version 1")
+        self.page.wait_for_load_state("networkidle")
+        self._save("recipe-difference")
 
     def _preview(self, address: str) -> None:
         self.page.goto(self.base + address)

@@ -112,7 +112,35 @@ def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summa
 
 def next_up(campaign: Campaign) -> Specimen | None:
     """The specimen to test next: one procedure after the other, each in test order."""
-    return untested(campaign).select_related("condition", "procedure").first()
+    found = untested(campaign).select_related("condition", "procedure", "print__batch").first()
+    if found:
+        found.state = state_of(found)
+    return found
+
+
+@dataclass(frozen=True)
+class Next:
+    """What to do next: ``kind`` is print, mark, bench or done; the specimen or batch it is about."""
+
+    kind: str
+    specimen: Specimen | None = None
+    batch: object = None
+    count: int = 0
+
+
+def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
+    """Printed specimens go to the bench; a batch on the plate is to be noted; else more is to be printed.
+
+    A campaign whose printing is not noted here goes straight to the bench.
+    """
+    following = next_up(campaign)
+    if following is None:
+        return Next("done" if counts["specimens"] else "nothing")
+    batches = list(campaign.batches.order_by("number"))
+    if following.state == "printed" or not (batches or campaign.printer_id) or (counts["tested"] and not batches):
+        return Next("bench", following)
+    waiting = next((b for b in batches if b.printed_at is None), None)
+    return Next("mark", following, waiting) if waiting else Next("print", following, count=counts["specimens"] - counts["printed"])
 
 
 def untested(campaign: Campaign) -> QuerySet[Specimen]:
@@ -123,4 +151,5 @@ def untested(campaign: Campaign) -> QuerySet[Specimen]:
 def in_test_order(campaign: Campaign) -> QuerySet[Specimen]:
     """The campaign's specimens, procedure by procedure, in their shuffled order."""
     return (Specimen.objects.filter(campaign=campaign, procedure__campaignprocedure__campaign=campaign)
-            .order_by("procedure__campaignprocedure__position", "run_order"))
+            .annotate(unprinted=Q(print__batch__printed_at__isnull=True))
+            .order_by("procedure__campaignprocedure__position", "unprinted", "run_order"))

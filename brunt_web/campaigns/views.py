@@ -102,7 +102,7 @@ def rack(request, pk: int):
     counts = queries.progress(campaign)
     return render(request, "campaigns/rack.html", {
         "rows": rows, "procedures": procedures, "size": _size(len(rows), campaign.replicates),
-        "next": queries.next_up(campaign), **campaign_surroundings(campaign, "rack", counts)})
+        "next": queries.what_next(campaign, counts), **campaign_surroundings(campaign, "rack", counts)})
 
 
 def _size(rows: int, replicates: int) -> str:

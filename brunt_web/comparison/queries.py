@@ -3,11 +3,15 @@
 from collections import defaultdict
 from dataclasses import dataclass, field
 
+from django.db.models import Avg, Count, Q
+
 from brunt_core.observations import Observation
+from brunt_core.printing.checks import ASPECTS
 from brunt_core.properties import PROPERTIES, Property
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
+from brunt_web.printing.models import Grade
 from brunt_web.testing.models import Result
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}
@@ -58,6 +62,14 @@ def groups_of(campaign: Campaign, procedures: list[Procedure], conditions: list[
             group.codes.append(code)
     _count_unfinished(campaign, groups)
     return groups
+
+
+def grades_of(condition: int) -> list[tuple[str, float, int]]:
+    """Printability of a condition: (aspect, mean grade, how many), from its specimens and their batches."""
+    rows = (Grade.objects.filter(batch__prints__specimen__condition_id=condition)
+            .filter(Q(specimen__isnull=True) | Q(specimen__condition_id=condition)).values("aspect")
+            .annotate(mean=Avg("score"), n=Count("id", distinct=True)).order_by("aspect"))
+    return [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
 
 
 def _shown(observation: Observation, prop: Property) -> Observation:

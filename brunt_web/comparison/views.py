@@ -10,7 +10,7 @@ from brunt_web.campaigns.planning import campaign_confounders, conditions_made
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import build, upright_and_flat
-from brunt_web.comparison.queries import RATIO, SHOWN
+from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
 from brunt_web.interface.context import campaign_surroundings
 
 
@@ -25,7 +25,8 @@ def compare(request, pk: int):
         "page": page, "procedures": procedures, "ladder": {"width": WIDTH, "height": HEIGHT},
         "views": _views(page, procedures), "shows": _shows(page), "references": _references(page),
         "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
-        "pairs": _pairs(page), "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
+        "pairs": _pairs(page),
+        "grades": grades_of(page.switches.opened) if page.switches.opened else [], "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
 
 
 def _guard(campaign, conditions) -> list[tuple[str, str]]:

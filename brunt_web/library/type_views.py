@@ -6,7 +6,8 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from brunt_core.errors import InputError
-from brunt_core.printing.recipes import FIELDS
+from brunt_core.quantities import parse
+from brunt_core.quantities.numbers import read_number
 from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import block_on_plate, dimension_lines, remarks
 from brunt_core.specimens.shapes import SHAPES
@@ -36,6 +37,7 @@ def types(request):
 def type_page(request, key: str):
     """One type: dimensioned drawing, orientation, figures, files; a form to make a variant of it."""
     geometry, variant = _geometry(request.workshop, key)
+    density, infill = 1240.0, 1.0
     error, typed = None, {k: f"{v:g}" for k, v in geometry.sizes.items()}
     shown = geometry
     if request.method == "POST":
@@ -49,14 +51,32 @@ def type_page(request, key: str):
             if typed.get("save"):
                 saved = save_variant(request.workshop, typed.get("name", ""), geometry.shape_key, typed)
                 return redirect("type", f"own-{saved.pk}")
+            density, infill = _filling(typed)
             shown = read_variant(geometry.shape_key, typed.get("name", ""), typed)
         except InputError as problem:
             error = problem
     return render(request, "library/type.html", {
-        "geometry": geometry, "shown": shown, "drawing": _drawing(shown), "remarks": remarks(shown), "error": error, "typed": typed,
+        "geometry": geometry, "shown": shown, "density": density, "infill": infill,
+        "grams": shown.mass(density, infill) * 1000, "drawing": _drawing(shown), "remarks": remarks(shown), "error": error, "typed": typed,
         "sizes": [(k, label, typed.get(k, "")) for k, label in SHAPES[geometry.shape_key].sizes.items()], "room": mesh.has_room(shown),
         "blocks": [(word, letters, block_on_plate(shown, word)) for word, letters in ORIENTATIONS.items()], "edited": shown is not geometry,
-        "bases": Procedure.objects.filter(workshop=request.workshop), "solid": FIELDS["filament"]["infill"].label}, status=422 if error else 200)
+        "bases": Procedure.objects.filter(workshop=request.workshop)}, status=422 if error else 200)
+
+
+def _filling(typed) -> tuple[float, float]:
+    """Density in kg/m³ and filled share as typed, with their usual values when empty."""
+    density, infill = typed.get("density", "").strip(), typed.get("infill", "").strip().rstrip("% ")
+    try:
+        value = parse(density, "density").si if density else 1240.0
+    except InputError as error:
+        raise error.at("density") from None
+    try:
+        share = read_number(infill) / 100 if infill else 1.0
+    except InputError as error:
+        raise error.at("infill") from None
+    if not 0 < share <= 1 or value <= 0:
+        raise InputError("Filled is more than 0 and at most 100 %, the density more than zero.", "infill")
+    return value, share
 
 
 def _drawing(geometry: SpecimenType) -> dict:

@@ -6,6 +6,7 @@ from django.db.models import Count, Q
 from django.http import Http404
 
 from brunt_core.printing.checks import damp
+from brunt_core.printing.recipes import unlikely
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Lot
 from brunt_web.library.queries import hours_open
@@ -52,6 +53,13 @@ def plates_of(batch: Batch) -> list[Plate]:
 def waiting(campaign: Campaign, procedures) -> list[tuple]:
     """(procedure, how many wait to be printed) for each column."""
     return [(p, waiting_for_print(campaign, p).count()) for p in procedures]
+
+
+def recipe_warnings(batch: Batch) -> list[str]:
+    """Settings of the recipe that are unusual for the lot's family."""
+    if not batch.recipe or not batch.lot:
+        return []
+    return [sentence for _, sentence in unlikely(batch.recipe.kind, batch.lot.material.family, batch.recipe.values)]
 
 
 def lot_warning(lot: Lot | None, now) -> str:

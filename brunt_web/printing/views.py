@@ -83,7 +83,7 @@ def batch(request, pk: int):
     return render(request, "printing/batch.html", {
         "batch": found, "plates": plates, "prints": [p for plate in plates for p in plate.prints], "defects": DEFECTS.items(),
         "aspects": [(k, *v) for k, v in ASPECTS.items()], "grades": found.grades.select_related("specimen", "by"), "error": error, "typed": request.POST,
-        "warning": queries.lot_warning(found.lot, timezone.now()),
+        "warning": queries.lot_warning(found.lot, timezone.now()), "unusual": queries.recipe_warnings(found),
         **campaign_surroundings(found.campaign, "print", progress(found.campaign))}, status=422 if error else 200)
 
 

@@ -8,6 +8,7 @@ from django.http import Http404
 
 from brunt_core.computation import Computation, compute
 from brunt_core.errors import InputError
+from brunt_core.identifiers import nearest_codes
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import band
@@ -28,7 +29,8 @@ def specimen_of(workshop, code: str) -> Specimen:
     found = (Specimen.objects.filter(workshop=workshop, code=code)
              .select_related("campaign", "condition__material", "procedure__rig", "procedure__variant", "test__by", "print__batch").first())
     if found is None:
-        raise Http404(f"There is no specimen {code} in this workshop.")
+        near = nearest_codes(code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True))
+        raise Http404(f"There is no specimen {code} in this workshop." + (f" Nearest: {', '.join(near)}." if near else ""))
     found.state = state_of(found)
     return found
 

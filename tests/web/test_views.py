@@ -34,7 +34,7 @@ class Pages(TestCase):
             with self.subTest(address):
                 self.assertEqual(self.client.get(address).status_code, 200)
                 self.assertEqual(stranger.get(address).status_code, 302)
-                if str(self.campaign.pk) in address or self.specimen.code in address:
+                if f"/campaigns/{self.campaign.pk}/" in address or self.specimen.code in address:
                     self.assertEqual(other.get(address).status_code, 404)
         self.assertEqual(stranger.get("/health/").status_code, 200)
 

@@ -190,12 +190,6 @@ def portrait(geometry: SpecimenType) -> str:
 
 
 @register.filter
-def grams(geometry: SpecimenType, density: float) -> str:
-    """The solid mass in grams at a density in kg/m³."""
-    return figures(geometry.mass(density) * 1000)
-
-
-@register.filter
 def loss(before: float, after: float) -> str:
     """Mass lost in per cent."""
     return f"{(before - after) / before * 100:.2f} %"
