@@ -84,6 +84,8 @@ class _Reader:
         self.facts.lines += 1
         if self.facts.lines <= _HEAD_LINES and ("\0" in line or len(line) > 5000):
             raise InputError("This is not a G-code file: it holds bytes that are not text.", "gcode")
+        if line.startswith(("G1 ", "G0 ")) and self._plain_move(line):
+            return
         command = _COMMAND.match(line)
         if command:
             self.known += 1
@@ -92,6 +94,16 @@ class _Reader:
         elif not line.strip() or line.lstrip().startswith(";"):
             self.known += 1
             self._comment(line)
+
+    def _plain_move(self, line: str) -> bool:
+        """The commonest line, read without a regular expression; false when it is not that plain."""
+        try:
+            self._move({word[0]: float(word[1:]) for word in line.partition(";")[0].split()[1:]})
+        except ValueError:
+            return False
+        self.known += 1
+        self.facts.commands += 1
+        return True
 
     def _comment(self, line: str) -> None:
         found = _COMMENT.match(line[:400])
@@ -127,17 +139,17 @@ class _Reader:
             self.facts.settings[key] = Found(key, text, f"line {self.facts.lines}, command {code}")
 
     def _move(self, number: dict[str, float]) -> None:
-        before = dict(self.position)
+        position = self.position
+        x, y, pushed = position["X"], position["Y"], 0.0
         for axis in "XYZ":
             if axis in number:
-                self.position[axis] = number[axis] + (before[axis] if self.relative else 0.0)
-        pushed = 0.0
+                position[axis] = number[axis] + (position[axis] if self.relative else 0.0)
         if "E" in number:
-            pushed = number["E"] if self.relative_e or self.relative else number["E"] - before["E"]
-            self.position["E"] = before["E"] + pushed
+            pushed = number["E"] if self.relative_e or self.relative else number["E"] - position["E"]
+            position["E"] += pushed
         self.feed = number.get("F", self.feed)
         self.extruded += pushed
-        length = ((self.position["X"] - before["X"]) ** 2 + (self.position["Y"] - before["Y"]) ** 2) ** 0.5
+        length = ((position["X"] - x) ** 2 + (position["Y"] - y) ** 2) ** 0.5
         if pushed > 0 and length > 0:
             self._extruding(length)
 

@@ -28,7 +28,7 @@ def start(request):
     for specimen in queries.rack_specimens([c.pk for c in campaigns]):
         by_campaign[specimen.campaign_id].append(specimen)
     cards = [{"campaign": c, "mini": _mini(by_campaign[c.pk]), "count": len(by_campaign[c.pk]),
-              "waiting": sum(s.state in queries.UNTESTED for s in by_campaign[c.pk])} for c in campaigns]
+              "waiting": sum(s.state in queries.UNTESTED and not s.spare for s in by_campaign[c.pk])} for c in campaigns]
     return render(request, "campaigns/start.html", {"cards": cards})
 
 

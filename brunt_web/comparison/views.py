@@ -26,7 +26,8 @@ def compare(request, pk: int):
         "views": _views(page, procedures), "shows": _shows(page), "references": _references(page),
         "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
         "pairs": _pairs(page),
-        "grades": grades_of(page.switches.opened) if page.switches.opened else [], "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
+        "grades": grades_of(page.switches.opened) if page.switches.opened else [],
+        "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
 
 
 def _guard(campaign, conditions) -> list[tuple[str, str]]:
