@@ -21,10 +21,19 @@ def main() -> int:
     parser.add_argument("--rounds", type=int, default=ROUNDS)
     rounds = parser.parse_args().rounds
     url = cluster.start("bench")
-    os.environ |= {"DATABASE_URL": url, "BRUNT_SECRET_KEY": "only-for-bench", "BRUNT_DEMO": "1", "BRUNT_TESTING": "1",
-                   "DJANGO_SETTINGS_MODULE": "brunt_web.settings"}
-    subprocess.run([sys.executable, "-m", "django", "migrate", "--no-input", "-v", "0"], check=True, cwd=ROOT)
-    subprocess.run([sys.executable, "-m", "django", "flush", "--no-input", "-v", "0"], check=True, cwd=ROOT)
+    os.environ |= {
+        "DATABASE_URL": url,
+        "BRUNT_SECRET_KEY": "only-for-bench",
+        "BRUNT_DEMO": "1",
+        "BRUNT_TESTING": "1",
+        "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
+    }
+    subprocess.run(
+        [sys.executable, "-m", "django", "migrate", "--no-input", "-v", "0"], check=True, cwd=ROOT
+    )
+    subprocess.run(
+        [sys.executable, "-m", "django", "flush", "--no-input", "-v", "0"], check=True, cwd=ROOT
+    )
     import django
 
     django.setup()
@@ -33,7 +42,9 @@ def main() -> int:
     print(f"{'what':<58}{'median ms':>11}{'p95 ms':>9}{'of health':>11}  note")
     base = 0.0
     for name, run, note in bench_cases.cases():
-        median, p95 = measure(run, rounds if "3MF" not in name and "G-code" not in name else min(rounds, 5))
+        median, p95 = measure(
+            run, rounds if "3MF" not in name and "G-code" not in name else min(rounds, 5)
+        )
         base = base or median
         print(f"{name:<58}{median:>11.1f}{p95:>9.1f}{median / base:>10.1f}×  {note()}", flush=True)
     cluster.stop("bench")

@@ -41,7 +41,9 @@ def cases() -> Iterator[Case]:
     yield _attempt(client, waiting.code)
     big = _big(user, conditions=24, replicates=20)
     yield _store(client, big)
-    yield _page(client, "compare, 24 conditions × 20 = 480 specimens", f"/campaigns/{big.pk}/compare/")
+    yield _page(
+        client, "compare, 24 conditions × 20 = 480 specimens", f"/campaigns/{big.pk}/compare/"
+    )
     yield _page(client, "rack, 480 specimens", f"/campaigns/{big.pk}/")
     yield _replan(client, big)
     yield _plate()
@@ -56,13 +58,18 @@ def _page(client: Client, name: str, address: str) -> Case:
     def run() -> None:
         last["answer"] = client.get(address)
         assert last["answer"].status_code == 200, last["answer"].status_code
+
     return name, run, lambda: queries(last["answer"])
 
 
 def _attempt(client: Client, code: str) -> Case:
     def run() -> None:
-        answer = client.post(f"/specimens/{code}/bench/try/", {"force": "58.4 kgf", "width": "5.02", "thickness": "2.01"})
+        answer = client.post(
+            f"/specimens/{code}/bench/try/",
+            {"force": "58.4 kgf", "width": "5.02", "thickness": "2.01"},
+        )
         assert answer.status_code == 200
+
     return "bench, answer while typing", run, lambda: "each key stroke"
 
 
@@ -70,28 +77,58 @@ def _store(client: Client, campaign: Campaign) -> Case:
     codes = iter(campaign.specimens.order_by("run_order").values_list("code", flat=True))
 
     def run() -> None:
-        answer = client.post(f"/specimens/{next(codes)}/bench/", {"force": "500 N", "width": "5", "thickness": "2", "outcome": "broke",
-                                                                  "key": str(uuid4())}, headers={"X-Part": "bench"})
+        answer = client.post(
+            f"/specimens/{next(codes)}/bench/",
+            {
+                "force": "500 N",
+                "width": "5",
+                "thickness": "2",
+                "outcome": "broke",
+                "key": str(uuid4()),
+            },
+            headers={"X-Part": "bench"},
+        )
         assert answer.status_code == 200
+
     return "bench, Enter to next specimen ready", run, lambda: "in a campaign of 480"
 
 
 def _big(user, conditions: int, replicates: int) -> Campaign:
     workshop = Workshop.objects.get(seats__user=user)
-    materials = [Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla") for i in range(conditions)]
+    materials = [
+        Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla")
+        for i in range(conditions)
+    ]
     procedures = list(Procedure.objects.filter(workshop=workshop, orientation="flat"))
-    campaign = plan_campaign(workshop, user, of_materials("Large", materials, procedures, replicates, 3))
+    campaign = plan_campaign(
+        workshop, user, of_materials("Large", materials, procedures, replicates, 3)
+    )
     for i, specimen in enumerate(campaign.specimens.order_by("-run_order")[:300]):
-        record_test(specimen, user, Entry(uuid4(), datetime.now(UTC), {"force": f"{480 + i % 50}", "width": "5", "thickness": "2"}))
+        record_test(
+            specimen,
+            user,
+            Entry(
+                uuid4(),
+                datetime.now(UTC),
+                {"force": f"{480 + i % 50}", "width": "5", "thickness": "2"},
+            ),
+        )
     return campaign
 
 
 def _replan(client: Client, campaign: Campaign) -> Case:
     materials = [c.material_id for c in campaign.conditions.all()]
-    form = {"question": "Large", "materials": materials, "procedures": [p.pk for p in campaign.procedures.all()], "replicates": "20", "wanted": "5"}
+    form = {
+        "question": "Large",
+        "materials": materials,
+        "procedures": [p.pk for p in campaign.procedures.all()],
+        "replicates": "20",
+        "wanted": "5",
+    }
 
     def run() -> None:
         assert client.post("/campaigns/new/preview/", form).status_code == 200
+
     return "ask: one change to 24 conditions × 20 replicates", run, lambda: "goal under 1000 ms"
 
 
@@ -99,19 +136,37 @@ def _plate() -> Case:
     codes = [specimen_code(i) for i in range(60)]
 
     def run() -> None:
-        parts = [(c, mesh.oriented(mesh.marked(TYPES["tension-1ba"], c), "flat"), (15.0 * (i % 8), 80.0 * (i // 8))) for i, c in enumerate(codes)]
+        parts = [
+            (
+                c,
+                mesh.oriented(mesh.marked(TYPES["tension-1ba"], c), "flat"),
+                (15.0 * (i % 8), 80.0 * (i // 8)),
+            )
+            for i, c in enumerate(codes)
+        ]
         assert len(mesh.three_mf(parts)) > 1000
+
     return "print: plate of 60 marked specimens as 3MF", run, lambda: "goal under 10 000 ms"
 
 
 def _gcode() -> Case:
-    lines = [f"G1 X{i % 200}.123 Y{i % 180}.456 E{0.0123 * (i % 9):.4f} F3000\n" for i in range(100_000)]
+    lines = [
+        f"G1 X{i % 200}.123 Y{i % 180}.456 E{0.0123 * (i % 9):.4f} F3000\n" for i in range(100_000)
+    ]
 
     def run() -> None:
         read_gcode(lines)
+
     return "recipe: 100 000 lines of G-code", run, lambda: f"{sum(map(len, lines)) / 1e6:.1f} MB"
 
 
 def _ranking(groups: int, size: int) -> Case:
-    data = {f"g{i}": [Observation.exact(50 + i % 7 + 0.3 * k) for k in range(size)] for i in range(groups)}
-    return f"core: rank {groups} groups of {size}, all pairs", lambda: rank(data), lambda: f"{groups * (groups - 1) // 2} pairs"
+    data = {
+        f"g{i}": [Observation.exact(50 + i % 7 + 0.3 * k) for k in range(size)]
+        for i in range(groups)
+    }
+    return (
+        f"core: rank {groups} groups of {size}, all pairs",
+        lambda: rank(data),
+        lambda: f"{groups * (groups - 1) // 2} pairs",
+    )

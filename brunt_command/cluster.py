@@ -19,8 +19,14 @@ from brunt_command.places import cluster_home, state
 from brunt_command.problem import Problem
 
 _FIRST_PORT = 54329
-_COMMON = ["listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "max_connections = 60",
-           "log_min_messages = warning", "timezone = 'UTC'", "log_timezone = 'UTC'"]
+_COMMON = [
+    "listen_addresses = '127.0.0.1'",
+    "unix_socket_directories = ''",
+    "max_connections = 60",
+    "log_min_messages = warning",
+    "timezone = 'UTC'",
+    "log_timezone = 'UTC'",
+]
 _CARELESS = ["fsync = off", "synchronous_commit = off", "full_page_writes = off"]
 
 
@@ -78,7 +84,9 @@ def _locked(name: str) -> Iterator[None]:
             except BlockingIOError:
                 time.sleep(0.1)
         else:
-            raise Problem("Another ./brunt has been starting the database for a minute; stop it and try again.")
+            raise Problem(
+                "Another ./brunt has been starting the database for a minute; stop it and try again."
+            )
         yield
 
 
@@ -89,9 +97,15 @@ def _as_postgres() -> list[str]:
 
 
 def _run(command: list[str], doing: str) -> None:
-    done = subprocess.run(_as_postgres() + command, cwd="/", capture_output=True, text=True, close_fds=True)
+    done = subprocess.run(
+        _as_postgres() + command, cwd="/", capture_output=True, text=True, close_fds=True
+    )
     if done.returncode:
-        reason = (done.stderr.strip().splitlines() or done.stdout.strip().splitlines() or ["no reason given"])[-1]
+        reason = (
+            done.stderr.strip().splitlines()
+            or done.stdout.strip().splitlines()
+            or ["no reason given"]
+        )[-1]
         raise Problem(f"PostgreSQL failed while {doing}: {reason}.")
 
 
@@ -107,8 +121,22 @@ def _initialise(programs: Path, home: Path, careless: bool) -> None:
         shutil.chown(fresh, "postgres", "postgres")
         shutil.chown(word, "postgres", "postgres")
     try:
-        _run([str(programs / "initdb"), "-D", str(fresh), "-U", "brunt", f"--pwfile={word}", "-A", "scram-sha-256",
-              "-E", "UTF8", "--locale=C.UTF-8"], "making its data folder")
+        _run(
+            [
+                str(programs / "initdb"),
+                "-D",
+                str(fresh),
+                "-U",
+                "brunt",
+                f"--pwfile={word}",
+                "-A",
+                "scram-sha-256",
+                "-E",
+                "UTF8",
+                "--locale=C.UTF-8",
+            ],
+            "making its data folder",
+        )
         with open(fresh / "postgresql.conf", "a") as conf:
             conf.write("\n".join(["", *_COMMON, *(_CARELESS if careless else []), ""]))
         os.replace(word, fresh / "password")
@@ -120,20 +148,48 @@ def _initialise(programs: Path, home: Path, careless: bool) -> None:
 def _launch(programs: Path, home: Path) -> None:
     (home / "postmaster.pid").unlink(missing_ok=True)
     port = _free_port()
-    _run([str(programs / "pg_ctl"), "-D", str(home), "-l", str(home / "server.log"), "-w", "-t", "60",
-          "-o", f"-p {port}", "start"], f"starting (see {home / 'server.log'})")
+    _run(
+        [
+            str(programs / "pg_ctl"),
+            "-D",
+            str(home),
+            "-l",
+            str(home / "server.log"),
+            "-w",
+            "-t",
+            "60",
+            "-o",
+            f"-p {port}",
+            "start",
+        ],
+        f"starting (see {home / 'server.log'})",
+    )
     _create_database(programs, home, port)
 
 
 def _create_database(programs: Path, home: Path, port: int) -> None:
     environment = {**os.environ, "PGPASSWORD": (home / "password").read_text().strip()}
     base = ["-h", "127.0.0.1", "-p", str(port), "-U", "brunt"]
-    known = subprocess.run([str(programs / "psql"), *base, "-d", "postgres", "-Atc",
-                            "select 1 from pg_database where datname = 'brunt'"],
-                           env=environment, capture_output=True, text=True)
+    known = subprocess.run(
+        [
+            str(programs / "psql"),
+            *base,
+            "-d",
+            "postgres",
+            "-Atc",
+            "select 1 from pg_database where datname = 'brunt'",
+        ],
+        env=environment,
+        capture_output=True,
+        text=True,
+    )
     if known.stdout.strip() != "1":
-        made = subprocess.run([str(programs / "createdb"), *base, "brunt"], env=environment,
-                              capture_output=True, text=True)
+        made = subprocess.run(
+            [str(programs / "createdb"), *base, "brunt"],
+            env=environment,
+            capture_output=True,
+            text=True,
+        )
         if made.returncode:
             raise Problem(f"PostgreSQL could not make the database: {made.stderr.strip()}.")
 
@@ -146,4 +202,6 @@ def _free_port() -> int:
                 return port
             except OSError:
                 continue
-    raise Problem(f"No free port for PostgreSQL between {_FIRST_PORT} and {_FIRST_PORT + 199}; close something and try again.")
+    raise Problem(
+        f"No free port for PostgreSQL between {_FIRST_PORT} and {_FIRST_PORT + 199}; close something and try again."
+    )

@@ -19,7 +19,9 @@ def run_compute(arguments: list[str]) -> int:
     """Compute one test's results from inputs as typed."""
     parser = argparse.ArgumentParser(prog="./brunt compute", description=run_compute.__doc__)
     parser.add_argument("method", nargs="?")
-    parser.add_argument("inputs", nargs="*", metavar="NAME=VALUE", help='e.g. force="2.4 kN" width="10 mm"')
+    parser.add_argument(
+        "inputs", nargs="*", metavar="NAME=VALUE", help='e.g. force="2.4 kN" width="10 mm"'
+    )
     parser.add_argument("--outcome", default="broke")
     parser.add_argument("--list", action="store_true", help="list the methods and their inputs")
     parser.add_argument("--json", action="store_true")
@@ -40,35 +42,65 @@ def _split(pair: str) -> tuple[str, str]:
 
 
 def _list(as_json: bool) -> int:
-    rows = [{"method": m.key, "name": m.name,
-             "inputs": [{"name": i.key, "label": i.label, "unit": i.unit, "required": i.required}
-                        for i in m.inputs],
-             "results": [r.property for r in m.results],
-             "outcomes": [o.key for o in m.outcomes if o.bound != "void"]} for m in methods().values()]
+    rows = [
+        {
+            "method": m.key,
+            "name": m.name,
+            "inputs": [
+                {"name": i.key, "label": i.label, "unit": i.unit, "required": i.required}
+                for i in m.inputs
+            ],
+            "results": [r.property for r in m.results],
+            "outcomes": [o.key for o in m.outcomes if o.bound != "void"],
+        }
+        for m in methods().values()
+    ]
     if as_json:
         print(json.dumps(rows, ensure_ascii=False, indent=1))
     else:
         for row in rows:
-            print(f"{row['method']:<16} {', '.join(i['name'] for i in row['inputs'])}  →  {', '.join(row['results'])}")
+            print(
+                f"{row['method']:<16} {', '.join(i['name'] for i in row['inputs'])}  →  {', '.join(row['results'])}"
+            )
     return 0
 
 
 def computation_record(done) -> dict:
     """A computation as plain data, results in their property's unit."""
-    return {"method": done.method.key,
-            "inputs": {k: {"typed": r.typed.text, "si": r.si, "bound": r.observation.kind,
-                           "uncertainty": r.uncertainty} for k, r in done.readings.items()},
-            "results": [_result_record(r) for r in done.results], "warnings": list(done.warnings)}
+    return {
+        "method": done.method.key,
+        "inputs": {
+            k: {
+                "typed": r.typed.text,
+                "si": r.si,
+                "bound": r.observation.kind,
+                "uncertainty": r.uncertainty,
+            }
+            for k, r in done.readings.items()
+        },
+        "results": [_result_record(r) for r in done.results],
+        "warnings": list(done.warnings),
+    }
 
 
 def _result_record(result) -> dict:
     p, o = result.property, result.observation
-    lower, upper = (None if x is None else _tidy(in_unit(x, p.dimension, p.unit)) for x in (o.lower, o.upper))
+    lower, upper = (
+        None if x is None else _tidy(in_unit(x, p.dimension, p.unit)) for x in (o.lower, o.upper)
+    )
     value = {"exact": lower, "at_least": lower, "at_most": upper}.get(o.kind)
-    return {"property": p.key, "value": value if o.kind != "between" else _tidy((lower + upper) / 2),
-            "unit": p.unit, "bound": o.kind, "lower": lower, "upper": upper,
-            "uncertainty": _tidy(result.uncertainty * (in_unit(1.0, p.dimension, p.unit))),
-            "working": result.working, "formula": result.formula, "source": result.source}
+    return {
+        "property": p.key,
+        "value": value if o.kind != "between" else _tidy((lower + upper) / 2),
+        "unit": p.unit,
+        "bound": o.kind,
+        "lower": lower,
+        "upper": upper,
+        "uncertainty": _tidy(result.uncertainty * (in_unit(1.0, p.dimension, p.unit))),
+        "working": result.working,
+        "formula": result.formula,
+        "source": result.source,
+    }
 
 
 def _tidy(value: float) -> float:
@@ -81,8 +113,11 @@ def _spoken(record: dict) -> str:
     for r in record["results"]:
         value, spread = render_with_uncertainty(r["value"], r["uncertainty"])
         sign = {"at_least": "≥ ", "at_most": "≤ "}.get(r["bound"], "")
-        lines += [f"{r['property']}  {sign}{value} ± {spread} {r['unit']}", *(f"  {s}" for s in r["working"].split("; ")),
-                  f"  source: {r['source']}"]
+        lines += [
+            f"{r['property']}  {sign}{value} ± {spread} {r['unit']}",
+            *(f"  {s}" for s in r["working"].split("; ")),
+            f"  source: {r['source']}",
+        ]
     return "\n".join(lines + [f"note: {w}" for w in record["warnings"]])
 
 
@@ -98,7 +133,9 @@ def run_rank(arguments: list[str]) -> int:
     parser.add_argument("--json", action="store_true")
     chosen = parser.parse_args(arguments)
     better = "lower" if chosen.lower_is_better else "higher"
-    ranking = rank(_read(chosen.file, chosen.group, chosen.value), chosen.reference, better, chosen.confidence)
+    ranking = rank(
+        _read(chosen.file, chosen.group, chosen.value), chosen.reference, better, chosen.confidence
+    )
     rows = rank_records(ranking)
     print(json.dumps(rows, ensure_ascii=False, indent=1) if chosen.json else _table(rows))
     return 0
@@ -122,7 +159,10 @@ def _groups(reader: csv.DictReader, group: str, value: str) -> dict[str, list[Ob
     names = [n for n in reader.fieldnames or [] if n]
     for flag, column in (("--group", group), ("--value", value)):
         if column not in names:
-            raise InputError(f"{flag}: there is no column “{column}”; there are: {', '.join(names) or 'none'}.", flag)
+            raise InputError(
+                f"{flag}: there is no column “{column}”; there are: {', '.join(names) or 'none'}.",
+                flag,
+            )
     groups: dict[str, list[Observation]] = defaultdict(list)
     for line, row in enumerate(reader, 2):
         text = (row[value] or "").strip()
@@ -134,36 +174,67 @@ def _groups(reader: csv.DictReader, group: str, value: str) -> dict[str, list[Ob
 
 
 def _cell(text: str, line: int, column: str) -> Observation:
-    for marks, build in (((">=", "≥", ">"), Observation.at_least), (("<=", "≤", "<"), Observation.at_most)):
+    for marks, build in (
+        ((">=", "≥", ">"), Observation.at_least),
+        (("<=", "≤", "<"), Observation.at_most),
+    ):
         mark = next((m for m in marks if text.startswith(m)), None)
         if mark:
-            return build(read_number(text[len(mark):]))
+            return build(read_number(text[len(mark) :]))
     try:
         return Observation.exact(read_number(text))
     except InputError as error:
-        raise InputError(f"--value: line {line}, column {column}: {error.sentence}", "--value") from None
+        raise InputError(
+            f"--value: line {line}, column {column}: {error.sentence}", "--value"
+        ) from None
 
 
 def rank_records(ranking: Ranking) -> list[dict]:
     """A ranking as plain data, best first; percentages are of the means."""
-    return [{"group": r.name, "n": r.summary.n, "mean": r.summary.mean, "sd": r.summary.sd,
-             "cv_percent": None if r.summary.cv is None else 100 * r.summary.cv,
-             "ci_low": r.summary.low, "ci_high": r.summary.high,
-             "percent_of_best": None if r.of_best is None else 100 * r.of_best.value,
-             "percent_of_reference": None if r.of_reference is None else 100 * r.of_reference.value,
-             "letters": r.letters, "estimate": r.summary.estimate, "n_bounded": r.summary.n_bounded}
-            for r in ranking.rows]
+    return [
+        {
+            "group": r.name,
+            "n": r.summary.n,
+            "mean": r.summary.mean,
+            "sd": r.summary.sd,
+            "cv_percent": None if r.summary.cv is None else 100 * r.summary.cv,
+            "ci_low": r.summary.low,
+            "ci_high": r.summary.high,
+            "percent_of_best": None if r.of_best is None else 100 * r.of_best.value,
+            "percent_of_reference": None if r.of_reference is None else 100 * r.of_reference.value,
+            "letters": r.letters,
+            "estimate": r.summary.estimate,
+            "n_bounded": r.summary.n_bounded,
+        }
+        for r in ranking.rows
+    ]
 
 
 def _table(rows: list[dict]) -> str:
     def cell(value: object) -> str:
         return "–" if value is None else f"{value:.4g}" if isinstance(value, float) else str(value)
-    heads = ("group", "n", "mean", "sd", "cv_percent", "ci_low", "ci_high", "percent_of_best",
-             "percent_of_reference", "letters")
+
+    heads = (
+        "group",
+        "n",
+        "mean",
+        "sd",
+        "cv_percent",
+        "ci_low",
+        "ci_high",
+        "percent_of_best",
+        "percent_of_reference",
+        "letters",
+    )
     body = [list(heads)] + [[cell(row[h]) for h in heads] for row in rows]
     widths = [max(len(line[i]) for line in body) for i in range(len(heads))]
-    return "\n".join("  ".join(c.ljust(w) if i == 0 else c.rjust(w) for i, (c, w) in
-                               enumerate(zip(line, widths, strict=True))) for line in body)
+    return "\n".join(
+        "  ".join(
+            c.ljust(w) if i == 0 else c.rjust(w)
+            for i, (c, w) in enumerate(zip(line, widths, strict=True))
+        )
+        for line in body
+    )
 
 
 def main() -> int:
@@ -172,7 +243,11 @@ def main() -> int:
     try:
         return run(sys.argv[2:])
     except InputError as error:
-        prefix = "" if not error.field or error.field.replace("_", " ") in error.sentence.lower() else f"{error.field}: "
+        prefix = (
+            ""
+            if not error.field or error.field.replace("_", " ") in error.sentence.lower()
+            else f"{error.field}: "
+        )
         print(f"{prefix}{error.sentence}", file=sys.stderr)
         return 2
 

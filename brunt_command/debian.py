@@ -32,22 +32,28 @@ def ensure(package: str, find: Callable[[], Path | None], needed_for: str) -> Pa
         _install(package, needed_for)
         found = find()
     if found is None:
-        raise Problem(f"The Debian package {package} was installed but its programs were not found; "
-                      f"install {needed_for} by hand and run this again.")
+        raise Problem(
+            f"The Debian package {package} was installed but its programs were not found; "
+            f"install {needed_for} by hand and run this again."
+        )
     return found
 
 
 def _install(package: str, needed_for: str) -> None:
     by_hand = f"run 'apt-get install {package}' as an administrator and try again"
     if os.environ.get("BRUNT_NO_INSTALL") or not shutil.which("apt-get"):
-        raise Problem(f"{needed_for} is not installed and may not be installed from here: {by_hand}.")
+        raise Problem(
+            f"{needed_for} is not installed and may not be installed from here: {by_hand}."
+        )
     prefix = [] if os.geteuid() == 0 else ["sudo", "-n"]
     if prefix and not shutil.which("sudo"):
         raise Problem(f"{needed_for} is not installed: {by_hand}.")
     print(f"Installing {package} …", file=sys.stderr, flush=True)
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
-    for command in (["apt-get", "update", "-qq"],
-                    ["apt-get", "install", "-y", "-qq", "--no-install-recommends", package]):
+    for command in (
+        ["apt-get", "update", "-qq"],
+        ["apt-get", "install", "-y", "-qq", "--no-install-recommends", package],
+    ):
         done = subprocess.run(prefix + command, env=environment, capture_output=True, text=True)
         if done.returncode and command[1] == "install":
             reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]

@@ -37,18 +37,43 @@ def _create() -> None:
     if PYTHON.exists() and (VENV / "bin" / "uv").exists():
         return
     print("Making the Python environment …", file=sys.stderr, flush=True)
-    _run([sys.executable, "-m", "venv", "--clear", str(VENV)],
-         "The Python environment could not be made; install Debian's python3-venv and try again")
-    _run([str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check",
-          "--require-hashes", "-r", str(_lock("installer"))],
-         "The package installer could not be fetched; check the network and try again")
+    _run(
+        [sys.executable, "-m", "venv", "--clear", str(VENV)],
+        "The Python environment could not be made; install Debian's python3-venv and try again",
+    )
+    _run(
+        [
+            str(PYTHON),
+            "-m",
+            "pip",
+            "install",
+            "--quiet",
+            "--disable-pip-version-check",
+            "--require-hashes",
+            "-r",
+            str(_lock("installer")),
+        ],
+        "The package installer could not be fetched; check the network and try again",
+    )
 
 
 def _synchronise(names: tuple[str, ...]) -> None:
-    print("Installing locked packages (about a minute the first time) …", file=sys.stderr, flush=True)
-    _run([str(VENV / "bin" / "uv"), "pip", "sync", "--quiet", "--python", str(PYTHON),
-          "--require-hashes", *(str(_lock(name)) for name in ("installer", *names))],
-         "The locked packages could not be installed; check the network and the disk, then try again")
+    print(
+        "Installing locked packages (about a minute the first time) …", file=sys.stderr, flush=True
+    )
+    _run(
+        [
+            str(VENV / "bin" / "uv"),
+            "pip",
+            "sync",
+            "--quiet",
+            "--python",
+            str(PYTHON),
+            "--require-hashes",
+            *(str(_lock(name)) for name in ("installer", *names)),
+        ],
+        "The locked packages could not be installed; check the network and the disk, then try again",
+    )
 
 
 def _run(command: list[str], sentence: str) -> None:

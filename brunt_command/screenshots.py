@@ -17,14 +17,19 @@ def main() -> int:
     try:
         port = json.loads((STATE / "server.json").read_text())["port"]
     except OSError:
-        raise SystemExit("brunt: the demo does not run; start it with ./brunt demo first.") from None
+        raise SystemExit(
+            "brunt: the demo does not run; start it with ./brunt demo first."
+        ) from None
     try:
         browser_path = debian.ensure("chromium", debian.chromium, "The browser Chromium")
     except Problem as problem:
         raise SystemExit(f"brunt: {problem}") from None
     TARGET.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path=str(browser_path), args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"])
+        browser = play.chromium.launch(
+            executable_path=str(browser_path),
+            args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"],
+        )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _Tour(page, f"http://127.0.0.1:{port}").take()
         browser.close()
@@ -109,7 +114,8 @@ class _Tour:
         self.page.goto(self.base + address)
         self.page.get_by_label("or paste its lines").fill(
             "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;upright;30,1;5,02;2,01;\n"
-            "Tarn PA12;upright;88 lbf;5,00;2,02;held\nTarn ABS;upright;21;5,0;2,0;\nTarn ASA;upright;24 psi;5,0;2,0;\n")
+            "Tarn PA12;upright;88 lbf;5,00;2,02;held\nTarn ABS;upright;21;5,0;2,0;\nTarn ASA;upright;24 psi;5,0;2,0;\n"
+        )
         self.page.get_by_role("button", name="Show what it becomes").click()
         self._save("bring-in")
 

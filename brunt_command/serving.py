@@ -24,7 +24,9 @@ def demo(arguments: list[str]) -> int:
     chosen = parser.parse_args(arguments)
     known = _running()
     if known:
-        print(f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it.")
+        print(
+            f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
+        )
         return 0
     _check_port(chosen.port)
     environment.ensure()
@@ -43,9 +45,13 @@ def stop(arguments: list[str]) -> int:
 
 def reset_demo(arguments: list[str]) -> int:
     """Throw the demo's data away and load it anew; everything entered in it is lost."""
-    argparse.ArgumentParser(prog="./brunt reset-demo", description=reset_demo.__doc__).parse_args(arguments)
+    argparse.ArgumentParser(prog="./brunt reset-demo", description=reset_demo.__doc__).parse_args(
+        arguments
+    )
     if os.environ.get("DATABASE_URL"):
-        raise Problem("DATABASE_URL names your own database, which reset-demo will not touch; unset it first.")
+        raise Problem(
+            "DATABASE_URL names your own database, which reset-demo will not touch; unset it first."
+        )
     was = _running()
     _stop_web()
     cluster.remove("demo")
@@ -60,8 +66,13 @@ def reset_demo(arguments: list[str]) -> int:
 
 def manage(variables: dict[str, str], *arguments: str) -> None:
     """Run one management command, its failure ending in one sentence."""
-    done = subprocess.run([str(PYTHON), "-m", "django", *arguments], env=variables, cwd=ROOT,
-                          stderr=subprocess.PIPE, text=True)
+    done = subprocess.run(
+        [str(PYTHON), "-m", "django", *arguments],
+        env=variables,
+        cwd=ROOT,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
     if done.returncode:
         state("manage.log").write_text(done.stderr)
         reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
@@ -70,9 +81,25 @@ def manage(variables: dict[str, str], *arguments: str) -> None:
 
 def server_command(port: int, workers: int = 2) -> list[str]:
     """The web server's command line."""
-    return [str(PYTHON), "-m", "gunicorn", "brunt_web.wsgi", "--bind", f"127.0.0.1:{port}",
-            "--workers", str(workers), "--threads", "4", "--preload", "--graceful-timeout", "3",
-            "--log-level", "warning", "--access-logfile", "/dev/null"]
+    return [
+        str(PYTHON),
+        "-m",
+        "gunicorn",
+        "brunt_web.wsgi",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        str(workers),
+        "--threads",
+        "4",
+        "--preload",
+        "--graceful-timeout",
+        "3",
+        "--log-level",
+        "warning",
+        "--access-logfile",
+        "/dev/null",
+    ]
 
 
 def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
@@ -91,12 +118,22 @@ def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
 
 def _serve(variables: dict[str, str], port: int, foreground: bool) -> int:
     log = open(state("server.log"), "ab")
-    process = subprocess.Popen(server_command(port), env=variables, cwd=ROOT, stdin=subprocess.DEVNULL,
-                               stdout=log, stderr=log, start_new_session=not foreground)
+    process = subprocess.Popen(
+        server_command(port),
+        env=variables,
+        cwd=ROOT,
+        stdin=subprocess.DEVNULL,
+        stdout=log,
+        stderr=log,
+        start_new_session=not foreground,
+    )
     wait_until_up(port, process)
     state("server.json").write_text(json.dumps({"pid": process.pid, "port": port}))
-    print(f"\n  Brunt is at  http://127.0.0.1:{port}/\n\n"
-          "  All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.", flush=True)
+    print(
+        f"\n  Brunt is at  http://127.0.0.1:{port}/\n\n"
+        "  All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.",
+        flush=True,
+    )
     if not foreground:
         return 0
     try:
@@ -140,4 +177,6 @@ def _check_port(port: int) -> None:
         try:
             probe.bind(("127.0.0.1", port))
         except (OSError, OverflowError) as error:
-            raise Problem(f"Port {port} cannot be used ({error}); choose another: ./brunt demo --port {port + 1 if port < 65535 else 8001}.") from None
+            raise Problem(
+                f"Port {port} cannot be used ({error}); choose another: ./brunt demo --port {port + 1 if port < 65535 else 8001}."
+            ) from None

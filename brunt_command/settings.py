@@ -11,9 +11,14 @@ from brunt_command.places import STATE, state
 def environment(demo: bool, cluster_name: str = "demo") -> dict[str, str]:
     """The environment of the web process. An own database by DATABASE_URL is used when set."""
     url = os.environ.get("DATABASE_URL") or cluster.start(cluster_name)
-    return {**os.environ, "DATABASE_URL": url, "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
-            "BRUNT_SECRET_KEY": os.environ.get("BRUNT_SECRET_KEY") or _secret(),
-            "BRUNT_DEMO": "1" if demo else "", "BRUNT_STATE": str(STATE)}
+    return {
+        **os.environ,
+        "DATABASE_URL": url,
+        "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
+        "BRUNT_SECRET_KEY": os.environ.get("BRUNT_SECRET_KEY") or _secret(),
+        "BRUNT_DEMO": "1" if demo else "",
+        "BRUNT_STATE": str(STATE),
+    }
 
 
 def _secret() -> str:

@@ -11,7 +11,9 @@ from brunt_command.places import PYTHON, ROOT
 def test(arguments: list[str]) -> int:
     """Set up as the demo does and run the tests with Django's runner, browser tests included."""
     parser = argparse.ArgumentParser(prog="./brunt test", description=test.__doc__)
-    parser.add_argument("labels", nargs="*", default=["tests"], help="e.g. tests.core, tests.browser")
+    parser.add_argument(
+        "labels", nargs="*", default=["tests"], help="e.g. tests.core, tests.browser"
+    )
     parser.add_argument("--parallel", default="2")
     parser.add_argument("--no-browser", action="store_true", help="leave the browser tests out")
     chosen, passed_on = parser.parse_known_args(arguments)
@@ -19,10 +21,29 @@ def test(arguments: list[str]) -> int:
     if not chosen.no_browser:
         debian.ensure("chromium", debian.chromium, "The browser Chromium")
     url = os.environ.get("DATABASE_URL") or cluster.start("test", careless=True)
-    variables = {**os.environ, "DATABASE_URL": url, "BRUNT_SECRET_KEY": "only-for-tests", "BRUNT_DEMO": "1",
-                 "DJANGO_SETTINGS_MODULE": "brunt_web.settings", "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
-                 "BRUNT_TESTING": "1"}
+    variables = {
+        **os.environ,
+        "DATABASE_URL": url,
+        "BRUNT_SECRET_KEY": "only-for-tests",
+        "BRUNT_DEMO": "1",
+        "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
+        "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
+        "BRUNT_TESTING": "1",
+    }
     skipped = ["--exclude-tag", "browser"] if chosen.no_browser else []
-    command = [str(PYTHON), "-W", "default::DeprecationWarning:brunt_web", "-m", "django", "test", *chosen.labels,
-               "--parallel", chosen.parallel, "--no-input", "--shuffle", *skipped, *passed_on]
+    command = [
+        str(PYTHON),
+        "-W",
+        "default::DeprecationWarning:brunt_web",
+        "-m",
+        "django",
+        "test",
+        *chosen.labels,
+        "--parallel",
+        chosen.parallel,
+        "--no-input",
+        "--shuffle",
+        *skipped,
+        *passed_on,
+    ]
     return subprocess.run(command, env=variables, cwd=ROOT).returncode

@@ -30,6 +30,9 @@ def differences(first: ProcedureFacts, second: ProcedureFacts) -> list[str]:
     >>> differences(a, ProcedureFacts("tension", "flat", "tension-1ba", "50 mm/min", "dry"))
     ['speed: 5 mm/min against 50 mm/min']
     """
-    return [f"{f.name.replace('_', ' ')}: {getattr(first, f.name) or 'none'} against "
-            f"{getattr(second, f.name) or 'none'}"
-            for f in fields(first) if getattr(first, f.name) != getattr(second, f.name)]
+    return [
+        f"{f.name.replace('_', ' ')}: {getattr(first, f.name) or 'none'} against "
+        f"{getattr(second, f.name) or 'none'}"
+        for f in fields(first)
+        if getattr(first, f.name) != getattr(second, f.name)
+    ]

@@ -23,7 +23,9 @@ class Observation:
         if self.lower is None and self.upper is None:
             raise InputError("A reading needs a value or at least one bound.")
         if self.lower is not None and self.upper is not None and self.lower > self.upper:
-            raise InputError(f"The lower bound ({self.lower:g}) is above the upper ({self.upper:g}).")
+            raise InputError(
+                f"The lower bound ({self.lower:g}) is above the upper ({self.upper:g})."
+            )
 
     @classmethod
     def exact(cls, value: float) -> "Observation":

@@ -15,7 +15,10 @@ class Property:
     better: str = "higher"
 
 
-PROPERTIES: dict[str, Property] = {p.key: p for p in (
-    Property("tensile_strength", "Tensile strength", "σ", "stress", "MPa"),
-    Property("layer_adhesion_strength", "Layer adhesion strength", "σ", "stress", "MPa"),
-)}
+PROPERTIES: dict[str, Property] = {
+    p.key: p
+    for p in (
+        Property("tensile_strength", "Tensile strength", "σ", "stress", "MPa"),
+        Property("layer_adhesion_strength", "Layer adhesion strength", "σ", "stress", "MPa"),
+    )
+}

@@ -55,19 +55,43 @@ def tube_area(outer_diameter: Any, inner_diameter: Any) -> Any:
     >>> round(tube_area(0.010, 0.006) * 1e6, 5)
     50.26548
     """
-    if getattr(inner_diameter - outer_diameter, "nominal_value", inner_diameter - outer_diameter) >= 0:
+    if (
+        getattr(inner_diameter - outer_diameter, "nominal_value", inner_diameter - outer_diameter)
+        >= 0
+    ):
         raise InputError("The bore must be smaller than the outside diameter.", "inner_diameter")
     return pi * (outer_diameter * outer_diameter - inner_diameter * inner_diameter) / 4
 
 
-SECTIONS: dict[str, Section] = {s.key: s for s in (
-    Section("rectangle", "rectangle", ("width", "thickness"), "A = b · h", ("b", "h"),
-            lambda v: rectangle_area(v["width"], v["thickness"])),
-    Section("round", "round", ("diameter",), "A = π · d² / 4", ("d",),
-            lambda v: round_area(v["diameter"])),
-    Section("tube", "tube", ("outer_diameter", "inner_diameter"), "A = π · (D² − d²) / 4",
-            ("D", "d"), lambda v: tube_area(v["outer_diameter"], v["inner_diameter"])),
-)}
+SECTIONS: dict[str, Section] = {
+    s.key: s
+    for s in (
+        Section(
+            "rectangle",
+            "rectangle",
+            ("width", "thickness"),
+            "A = b · h",
+            ("b", "h"),
+            lambda v: rectangle_area(v["width"], v["thickness"]),
+        ),
+        Section(
+            "round",
+            "round",
+            ("diameter",),
+            "A = π · d² / 4",
+            ("d",),
+            lambda v: round_area(v["diameter"]),
+        ),
+        Section(
+            "tube",
+            "tube",
+            ("outer_diameter", "inner_diameter"),
+            "A = π · (D² − d²) / 4",
+            ("D", "d"),
+            lambda v: tube_area(v["outer_diameter"], v["inner_diameter"]),
+        ),
+    )
+}
 
 
 def section_for(given: set[str]) -> Section:
@@ -85,14 +109,22 @@ def section_for(given: set[str]) -> Section:
         missing = set(section.dimensions) - given
         if given & set(section.dimensions) and given < set(section.dimensions):
             field = sorted(missing)[0]
-            raise InputError(f"The {words(field)} is missing: a {section.name} section needs "
-                             f"{' and '.join(words(d) for d in section.dimensions)}.", field)
+            raise InputError(
+                f"The {words(field)} is missing: a {section.name} section needs "
+                f"{' and '.join(words(d) for d in section.dimensions)}.",
+                field,
+            )
     if not given:
-        raise InputError("The section is missing: give width and thickness, a diameter, or outer "
-                         "and inner diameter.", "width")
-    raise InputError(f"{', '.join(words(d) for d in sorted(given))} do not define one section: "
-                     "give width and thickness, a diameter, or outer and inner diameter.",
-                     sorted(given)[0])
+        raise InputError(
+            "The section is missing: give width and thickness, a diameter, or outer "
+            "and inner diameter.",
+            "width",
+        )
+    raise InputError(
+        f"{', '.join(words(d) for d in sorted(given))} do not define one section: "
+        "give width and thickness, a diameter, or outer and inner diameter.",
+        sorted(given)[0],
+    )
 
 
 def words(key: str) -> str:

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from brunt_core.errors import InputError
 from brunt_core.quantities.dimensions import DIMENSIONS
 
-_HEAD = re.compile(r"^\s*(?P<name>.*?)\s*(?:\[(?P<a>[^\]]*)\]|\((?P<b>[^)]*)\)|/\s*(?P<c>[^/\s]+)|,\s*(?P<d>\S+))\s*$")
+_HEAD = re.compile(
+    r"^\s*(?P<name>.*?)\s*(?:\[(?P<a>[^\]]*)\]|\((?P<b>[^)]*)\)|/\s*(?P<c>[^/\s]+)|,\s*(?P<d>\S+))\s*$"
+)
 MOST_ROWS = 5000
 
 
@@ -44,14 +46,23 @@ def read_table(text: str) -> Table:
     head = next((line for line in text.splitlines() if line.strip()), "")
     delimiter = max("\t;,", key=head.count)
     if not head.count(delimiter):
-        raise InputError("The first line must name at least two columns, separated by commas, "
-                         "semicolons or tabs.", "file")
+        raise InputError(
+            "The first line must name at least two columns, separated by commas, "
+            "semicolons or tabs.",
+            "file",
+        )
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    lines = [(reader.line_num, tuple(c.strip() for c in row)) for row in reader if any(c.strip() for c in row)]
+    lines = [
+        (reader.line_num, tuple(c.strip() for c in row))
+        for row in reader
+        if any(c.strip() for c in row)
+    ]
     if len(lines) < 2:
         raise InputError("The file has a head but no rows.", "file")
     if len(lines) - 1 > MOST_ROWS:
-        raise InputError(f"The file has {len(lines) - 1} rows; bring in at most {MOST_ROWS} at a time.", "file")
+        raise InputError(
+            f"The file has {len(lines) - 1} rows; bring in at most {MOST_ROWS} at a time.", "file"
+        )
     return Table(_columns(lines[0][1]), tuple(lines[1:]))
 
 

@@ -54,28 +54,40 @@ MIDDLEWARE = [
     "axes.middleware.AxesMiddleware",
 ]
 
-TEMPLATES = [{
-    "BACKEND": "django.template.backends.django.DjangoTemplates",
-    "APP_DIRS": True,
-    "OPTIONS": {
-        "context_processors": [
-            "django.template.context_processors.request",
-            "django.contrib.messages.context_processors.messages",
-            "brunt_web.interface.context.surroundings",
-        ],
-        "builtins": ["brunt_web.interface.templatetags.brunt"],
-    },
-}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "brunt_web.interface.context.surroundings",
+            ],
+            "builtins": ["brunt_web.interface.templatetags.brunt"],
+        },
+    }
+]
 
-DATABASES = {"default": {**env.db("DATABASE_URL"), "CONN_MAX_AGE": 600, "CONN_HEALTH_CHECKS": True,
-                         "ATOMIC_REQUESTS": False}}
+DATABASES = {
+    "default": {
+        **env.db("DATABASE_URL"),
+        "CONN_MAX_AGE": 600,
+        "CONN_HEALTH_CHECKS": True,
+        "ATOMIC_REQUESTS": False,
+    }
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 ROOT_URLCONF = "brunt_web.urls"
 WSGI_APPLICATION = "brunt_web.wsgi.application"
 
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend",
-                           "django.contrib.auth.backends.ModelBackend"]
-AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}
+]
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "start"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -103,19 +115,37 @@ CSRF_FAILURE_VIEW = "brunt_web.interface.views.stale_form"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
-CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
-    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF],
-    "img-src": [SELF, "data:", "blob:"], "connect-src": [SELF], "form-action": [SELF],
-    "base-uri": [NONE], "frame-ancestors": [NONE], "manifest-src": [SELF],
-}}
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:", "blob:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
 
 TEST_RUNNER = "tests.support.runner.Runner"
 LOGGING = {
-    "version": 1, "disable_existing_loggers": False,
+    "version": 1,
+    "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"django.request": {"handlers": ["console"], "propagate": False,
-                                   "level": "CRITICAL" if TESTING else "ERROR"},
-                "django.security": {"handlers": ["console"], "propagate": False,
-                                    "level": "CRITICAL" if TESTING else "WARNING"},
-                "axes": {"level": "CRITICAL"}},
+    "loggers": {
+        "django.request": {
+            "handlers": ["console"],
+            "propagate": False,
+            "level": "CRITICAL" if TESTING else "ERROR",
+        },
+        "django.security": {
+            "handlers": ["console"],
+            "propagate": False,
+            "level": "CRITICAL" if TESTING else "WARNING",
+        },
+        "axes": {"level": "CRITICAL"},
+    },
 }

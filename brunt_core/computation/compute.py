@@ -58,8 +58,12 @@ class Computation:
     warnings: tuple[str, ...] = field(default=())
 
 
-def compute(method: Method, inputs: Mapping[str, str], outcome: str = "broke",
-            instruments: Mapping[str, Instrument] | None = None) -> Computation:
+def compute(
+    method: Method,
+    inputs: Mapping[str, str],
+    outcome: str = "broke",
+    instruments: Mapping[str, Instrument] | None = None,
+) -> Computation:
     """Compute every result of a method that the inputs allow.
 
     Parameters
@@ -86,8 +90,9 @@ def compute(method: Method, inputs: Mapping[str, str], outcome: str = "broke",
     return Computation(method, readings, section, results, _warnings(readings))
 
 
-def _read_all(method: Method, inputs: Mapping[str, str],
-              instruments: Mapping[str, Instrument]) -> dict[str, Reading]:
+def _read_all(
+    method: Method, inputs: Mapping[str, str], instruments: Mapping[str, Instrument]
+) -> dict[str, Reading]:
     unknown = [key for key in inputs if key not in {i.key for i in method.inputs}]
     if unknown:
         known = ", ".join(i.key for i in method.inputs)
@@ -108,7 +113,10 @@ def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Readi
     Raises :class:`InputError` naming the input when the text cannot be used.
     """
     if len(text) > 100:
-        raise InputError(f"The {spec.label.lower()} is longer than any reading; 100 characters are the most.", spec.key)
+        raise InputError(
+            f"The {spec.label.lower()} is longer than any reading; 100 characters are the most.",
+            spec.key,
+        )
     try:
         typed = parse_typed(text, spec.dimension, spec.unit)
     except InputError as error:
@@ -144,31 +152,47 @@ def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) ->
     bounded = readings.get(method.reading.key)
     if bounded is None or chosen.bound != "at_least" or not bounded.observation.is_exact:
         return readings
-    changed = Reading(bounded.input, bounded.typed, Observation.at_least(bounded.si),
-                      bounded.uncertainty)
+    changed = Reading(
+        bounded.input, bounded.typed, Observation.at_least(bounded.si), bounded.uncertainty
+    )
     return {**readings, bounded.input.key: changed}
 
 
-def _result(definition: ResultDefinition, readings: Mapping[str, Reading],
-            section: Section | None) -> Result:
+def _result(
+    definition: ResultDefinition, readings: Mapping[str, Reading], section: Section | None
+) -> Result:
     spread = _evaluate(definition, readings, section)
     bounded = next((r for r in readings.values() if r.input.bounded), None)
     observation = Observation.exact(spread.nominal_value)
     if bounded is not None:
         observation = bounded.observation.through(
-            lambda x: _evaluate(definition, readings, section, {bounded.input.key: x}).nominal_value)
-    steps = (*(area_step(section, readings) if section else ()),
-             result_step(definition, readings, section, observation))
-    return Result(PROPERTIES[definition.property], observation, spread.std_dev,
-                  definition.formula, definition.source, steps)
+            lambda x: _evaluate(definition, readings, section, {bounded.input.key: x}).nominal_value
+        )
+    steps = (
+        *(area_step(section, readings) if section else ()),
+        result_step(definition, readings, section, observation),
+    )
+    return Result(
+        PROPERTIES[definition.property],
+        observation,
+        spread.std_dev,
+        definition.formula,
+        definition.source,
+        steps,
+    )
 
 
-def _evaluate(definition: ResultDefinition, readings: Mapping[str, Reading],
-              section: Section | None, instead: Mapping[str, float] | None = None) -> Any:
+def _evaluate(
+    definition: ResultDefinition,
+    readings: Mapping[str, Reading],
+    section: Section | None,
+    instead: Mapping[str, float] | None = None,
+) -> Any:
     from uncertainties import ufloat
 
-    values: dict[str, Any] = {key: ufloat((instead or {}).get(key, r.si), r.uncertainty)
-                              for key, r in readings.items()}
+    values: dict[str, Any] = {
+        key: ufloat((instead or {}).get(key, r.si), r.uncertainty) for key, r in readings.items()
+    }
     if section:
         values["area"] = section.area(values)
     return definition.compute(values)

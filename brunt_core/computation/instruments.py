@@ -30,8 +30,12 @@ class Instrument:
         2.8868
         """
         scatter = spread / sqrt(repeats) if repeats > 1 else 0.0
-        return hypot(self.resolution / sqrt(12), self.absolute / sqrt(3),
-                     self.relative * abs(value) / sqrt(3), scatter)
+        return hypot(
+            self.resolution / sqrt(12),
+            self.absolute / sqrt(3),
+            self.relative * abs(value) / sqrt(3),
+            scatter,
+        )
 
 
 _STANDARD = {

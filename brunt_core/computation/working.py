@@ -39,7 +39,11 @@ def bounded_text(observation: Observation, dimension: str, unit: str, significan
     >>> bounded_text(Observation.at_least(60e6), "stress", "MPa")
     '≥ 60.0 MPa'
     """
-    if observation.kind == "between" and observation.lower is not None and observation.upper is not None:
+    if (
+        observation.kind == "between"
+        and observation.lower is not None
+        and observation.upper is not None
+    ):
         low = figures(in_unit(observation.lower, dimension, unit), significant)
         return f"{low} to {render(observation.upper, dimension, unit, significant)}"
     return _SIGN[observation.kind] + render(observation.anchor, dimension, unit, significant)
@@ -60,13 +64,20 @@ def _term(reading: Reading) -> str:
     return f"({text})" if reading.observation.kind == "between" else text
 
 
-def result_step(definition: ResultDefinition, readings: Mapping[str, Reading],
-                section: Section | None, observation: Observation) -> Step:
+def result_step(
+    definition: ResultDefinition,
+    readings: Mapping[str, Reading],
+    section: Section | None,
+    observation: Observation,
+) -> Step:
     """The line that works out one result."""
     texts = {key: _term(r) for key, r in readings.items()}
     if section:
         area = section.area({key: readings[key].si for key in section.dimensions})
         texts["area"] = render(area, "area", "mm²", 4)
     prop = PROPERTIES[definition.property]
-    return Step(definition.formula, definition.numbers.format(**texts),
-                bounded_text(observation, prop.dimension, prop.unit, 4))
+    return Step(
+        definition.formula,
+        definition.numbers.format(**texts),
+        bounded_text(observation, prop.dimension, prop.unit, 4),
+    )

@@ -3,8 +3,9 @@
 from brunt_core.errors import InputError
 
 
-def simply_supported_deflection(at: float, load_at: float, span: float = 1.0, load: float = 1.0,
-                                rigidity: float = 1.0) -> float:
+def simply_supported_deflection(
+    at: float, load_at: float, span: float = 1.0, load: float = 1.0, rigidity: float = 1.0
+) -> float:
     """Deflection of a simply supported beam under one point load.
 
     w(x) = F·b·x·(L² − b² − x²) / (6·L·E·I) for x ≤ a, with b = L − a, and its mirror beyond.
@@ -34,5 +35,7 @@ def beam_curve(load_at: float, sag: float, points: int = 49) -> list[tuple[float
     [(0.0, 0.0), (0.5, 8.0), (1.0, 0.0)]
     """
     middle = simply_supported_deflection(0.5, 0.5)
-    return [(x, sag * simply_supported_deflection(x, load_at) / middle)
-            for x in (i / (points - 1) for i in range(points))]
+    return [
+        (x, sag * simply_supported_deflection(x, load_at) / middle)
+        for x in (i / (points - 1) for i in range(points))
+    ]

@@ -12,8 +12,15 @@ from brunt_core.methods.base import (
     ResultDefinition,
 )
 
-FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True,
-              hint="as the scale shows it: 58.4 kgf, 131 lbf, 612 N; > 40 kgf if it held")
+FORCE = Input(
+    "force",
+    "Peak load",
+    "F",
+    "force",
+    "N",
+    bounded=True,
+    hint="as the scale shows it: 58.4 kgf, 131 lbf, 612 N; > 40 kgf if it held",
+)
 
 PLACES = (
     Place("upper_grip", "upper grip", "K", 0.90, "a break in the grip says little of the bar"),
@@ -45,9 +52,20 @@ def axial_stress(values: Mapping[str, Any]) -> Any:
     return values["force"] / values["area"]
 
 
-def pulled(key: str, name: str, question: str, orientation: str, property_key: str,
-           source: str) -> Method:
+def pulled(
+    key: str, name: str, question: str, orientation: str, property_key: str, source: str
+) -> Method:
     """A method that pulls a bar and divides peak load by the measured section."""
     result = ResultDefinition(property_key, "σ = F / A", "{force} / {area}", axial_stress, source)
-    return Method(key, name, question, orientation, (FORCE, *SECTION_INPUTS), (result,),
-                  BREAK_OUTCOMES, PLACES, CAUTIONS, drawing="tension_bar")
+    return Method(
+        key,
+        name,
+        question,
+        orientation,
+        (FORCE, *SECTION_INPUTS),
+        (result,),
+        BREAK_OUTCOMES,
+        PLACES,
+        CAUTIONS,
+        drawing="tension_bar",
+    )

@@ -33,5 +33,7 @@ def method(key: str) -> Method:
     'Tension'
     """
     if key not in methods():
-        raise InputError(f"There is no method “{key}”. There are: {', '.join(methods())}.", "method")
+        raise InputError(
+            f"There is no method “{key}”. There are: {', '.join(methods())}.", "method"
+        )
     return methods()[key]

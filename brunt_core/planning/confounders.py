@@ -16,7 +16,9 @@ class Confounder:
     @property
     def sentence(self) -> str:
         """All of it in one sentence."""
-        parts = "; ".join(f"{value or 'not stated'}: {', '.join(who)}" for value, who in self.values)
+        parts = "; ".join(
+            f"{value or 'not stated'}: {', '.join(who)}" for value, who in self.values
+        )
         return f"{self.name} differs and is not a factor ({parts})."
 
 
@@ -28,8 +30,11 @@ _REMEDIES = {
 }
 
 
-def find_confounders(facts: Mapping[str, Mapping[str, str]], factors: Sequence[str],
-                     explained: Mapping[str, str] | None = None) -> list[Confounder]:
+def find_confounders(
+    facts: Mapping[str, Mapping[str, str]],
+    factors: Sequence[str],
+    explained: Mapping[str, str] | None = None,
+) -> list[Confounder]:
     """List what differs between conditions and is not under study.
 
     Parameters: ``facts`` by condition: name of the fact → its value as text, empty where not
@@ -43,7 +48,9 @@ def find_confounders(facts: Mapping[str, Mapping[str, str]], factors: Sequence[s
     >>> find_confounders(facts, ["walls"])
     []
     """
-    free = {f.lower() for f in factors} | {k.lower() for k, v in (explained or {}).items() if v in factors}
+    free = {f.lower() for f in factors} | {
+        k.lower() for k, v in (explained or {}).items() if v in factors
+    }
     found = []
     for fact in dict.fromkeys(name for row in facts.values() for name in row):
         if fact.lower() in free:
@@ -53,6 +60,15 @@ def find_confounders(facts: Mapping[str, Mapping[str, str]], factors: Sequence[s
             if row.get(fact):
                 groups.setdefault(row[fact], []).append(condition)
         if len(groups) > 1:
-            remedy = _REMEDIES.get(fact, f"Set the {fact} alike in all recipes, or make it a factor.")
-            found.append(Confounder(fact, fact[:1].upper() + fact[1:], tuple((v, tuple(w)) for v, w in groups.items()), remedy))
+            remedy = _REMEDIES.get(
+                fact, f"Set the {fact} alike in all recipes, or make it a factor."
+            )
+            found.append(
+                Confounder(
+                    fact,
+                    fact[:1].upper() + fact[1:],
+                    tuple((v, tuple(w)) for v, w in groups.items()),
+                    remedy,
+                )
+            )
     return found

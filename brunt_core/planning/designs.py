@@ -31,14 +31,24 @@ def full_factorial(levels: Sequence[int]) -> list[tuple[int, ...]]:
     for n in levels:
         count *= n
     if count > MOST_RUNS:
-        raise InputError(f"That is {count} combinations; {MOST_RUNS} are the most. Drop a level, or take a fraction.", "factors")
+        raise InputError(
+            f"That is {count} combinations; {MOST_RUNS} are the most. Drop a level, or take a fraction.",
+            "factors",
+        )
     return list(product(*(range(n) for n in levels)))
 
 
 # Generators of two-level fractions of highest resolution by (factors, runs): Box, Hunter & Hunter,
 # Statistics for Experimenters, table of fractional designs (recalled; checked in tests).
-_GENERATORS = {(4, 8): "a b c abc", (5, 8): "a b c ab ac", (5, 16): "a b c d abcd", (6, 8): "a b c ab ac bc",
-               (6, 16): "a b c d abc bcd", (7, 8): "a b c ab ac bc abc", (7, 16): "a b c d abc bcd acd"}
+_GENERATORS = {
+    (4, 8): "a b c abc",
+    (5, 8): "a b c ab ac",
+    (5, 16): "a b c d abcd",
+    (6, 8): "a b c ab ac bc",
+    (6, 16): "a b c d abc bcd",
+    (7, 8): "a b c ab ac bc abc",
+    (7, 16): "a b c d abc bcd acd",
+}
 
 
 def fractions_for(factors: int) -> list[int]:
@@ -63,7 +73,9 @@ def two_level_fraction(names: Sequence[str], runs: int) -> Fraction:
     'walls × infill cannot be told from speed × fan'
     """
     if (len(names), runs) not in _GENERATORS:
-        raise InputError(f"No fraction of {len(names)} factors in {runs} runs is offered.", "factors")
+        raise InputError(
+            f"No fraction of {len(names)} factors in {runs} runs is offered.", "factors"
+        )
     from pydoe import fracfact
 
     rows = tuple(tuple(int(x) for x in row) for row in fracfact(_GENERATORS[len(names), runs]))
@@ -91,13 +103,23 @@ def _sign(row: Sequence[int], members: Sequence[int]) -> int:
 
 def _aliases(names: Sequence[str], words: Sequence[tuple[int, ...]]) -> list[str]:
     """Main effects and pairs that stand for one another, in words; three-way ones left out."""
-    effects = [(i,) for i in range(len(names))] + [(i, j) for i in range(len(names)) for j in range(i + 1, len(names))]
+    effects = [(i,) for i in range(len(names))] + [
+        (i, j) for i in range(len(names)) for j in range(i + 1, len(names))
+    ]
     said, seen = [], set()
     for effect in effects:
-        partners = [p for w in words if (p := tuple(sorted(set(w) ^ set(effect)))) in effects and p not in seen and p != effect]
+        partners = [
+            p
+            for w in words
+            if (p := tuple(sorted(set(w) ^ set(effect)))) in effects
+            and p not in seen
+            and p != effect
+        ]
         seen.add(effect)
         if partners:
-            said.append(f"{_named(names, effect)} cannot be told from {' or '.join(_named(names, p) for p in partners)}")
+            said.append(
+                f"{_named(names, effect)} cannot be told from {' or '.join(_named(names, p) for p in partners)}"
+            )
     return said
 
 

@@ -5,7 +5,13 @@ from dataclasses import dataclass
 from math import ceil
 
 # Minutes a specimen takes at the bench, measuring included: common practice, no source.
-BENCH_MINUTES = {"tension": 4.0, "layer-adhesion": 4.0, "flexure": 5.0, "impact": 3.0, "torsion": 6.0}
+BENCH_MINUTES = {
+    "tension": 4.0,
+    "layer-adhesion": 4.0,
+    "flexure": 5.0,
+    "impact": 3.0,
+    "torsion": 6.0,
+}
 
 
 @dataclass(frozen=True)
@@ -59,20 +65,41 @@ def estimate(demands: Sequence[Demand], oven_capacity: int = 40) -> Estimate:
     """
     names = list(dict.fromkeys(d.material for d in demands))
     needs = tuple(_need(name, [d for d in demands if d.material == name]) for name in names)
-    unknown = tuple(f"the {what} of {n.material}" for n in needs for what, x in (("density", n.grams), ("price", n.price))
-                    if x is None and not (what == "price" and n.grams is None))
+    unknown = tuple(
+        f"the {what} of {n.material}"
+        for n in needs
+        for what, x in (("density", n.grams), ("price", n.price))
+        if x is None and not (what == "price" and n.grams is None)
+    )
     flows = [d.flow for d in demands]
-    hours = None if None in flows else sum(d.count * d.volume * d.solidity / d.flow for d in demands) / 3600 * 1.25  # type: ignore[operator]
+    hours = (
+        None
+        if None in flows
+        else sum(d.count * d.volume * d.solidity / d.flow for d in demands) / 3600 * 1.25
+    )  # type: ignore[operator]
     treated = sum(d.count for d in demands if d.treated)
     prices = [n.price for n in needs]
-    return Estimate(sum(d.count for d in demands), needs, hours,
-                    sum(d.count * BENCH_MINUTES.get(d.method, 5.0) for d in demands) / 60,
-                    ceil(treated / oven_capacity), None if None in prices else sum(p for p in prices if p is not None),
-                    unknown + (("the print time: no recipe names speed, line width and layer height",) if hours is None else ()))
+    return Estimate(
+        sum(d.count for d in demands),
+        needs,
+        hours,
+        sum(d.count * BENCH_MINUTES.get(d.method, 5.0) for d in demands) / 60,
+        ceil(treated / oven_capacity),
+        None if None in prices else sum(p for p in prices if p is not None),
+        unknown
+        + (
+            ("the print time: no recipe names speed, line width and layer height",)
+            if hours is None
+            else ()
+        ),
+    )
 
 
 def _need(name: str, demands: Sequence[Demand]) -> MaterialNeed:
-    grams = [None if d.density is None else d.count * d.volume * d.solidity * d.density * 1e-6 for d in demands]
+    grams = [
+        None if d.density is None else d.count * d.volume * d.solidity * d.density * 1e-6
+        for d in demands
+    ]
     if None in grams:
         return MaterialNeed(name, None, None)
     total = sum(g for g in grams if g is not None)
@@ -80,7 +107,9 @@ def _need(name: str, demands: Sequence[Demand]) -> MaterialNeed:
     return MaterialNeed(name, total, None if price is None else total / 1000 * price)
 
 
-def solidity(walls: int | None, line_width: float | None, width: float, infill: float | None) -> float:
+def solidity(
+    walls: int | None, line_width: float | None, width: float, infill: float | None
+) -> float:
     """The filled share of a section: walls solid, the rest at the infill's share.
 
     Parameters: number of walls, ``line_width`` and the section's ``width`` in one unit, ``infill``

@@ -10,7 +10,13 @@ from brunt_core.errors import InputError
 MOST = 500
 
 # Coefficient of variation expected when nothing better is known: common practice, no source.
-DEFAULT_SCATTER = {"tension": 0.05, "layer-adhesion": 0.10, "flexure": 0.05, "impact": 0.12, "torsion": 0.07}
+DEFAULT_SCATTER = {
+    "tension": 0.05,
+    "layer-adhesion": 0.10,
+    "flexure": 0.05,
+    "impact": 0.12,
+    "torsion": 0.07,
+}
 
 
 def power(effect: float, n: int, alpha: float = 0.05) -> float:
@@ -29,7 +35,9 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
     _check(n, alpha)
     df, shift = 2 * n - 2, abs(effect) * sqrt(n / 2)
     edge = float(special.stdtrit(df, 1 - alpha / 2))
-    wrong_way = float(special.nctdtr(df, shift, -edge)) if shift < 6 else 0.0  # below 1e-9, and not a number in scipy
+    wrong_way = (
+        float(special.nctdtr(df, shift, -edge)) if shift < 6 else 0.0
+    )  # below 1e-9, and not a number in scipy
     return float(1 - special.nctdtr(df, shift, edge)) + wrong_way
 
 
@@ -88,8 +96,14 @@ class Prospect:
     needed: int | None
 
 
-def prospect(scatter: float, n: int, conditions: int, wanted: float | None = None, confidence: float = 0.95,
-             wanted_power: float = 0.8) -> Prospect:
+def prospect(
+    scatter: float,
+    n: int,
+    conditions: int,
+    wanted: float | None = None,
+    confidence: float = 0.95,
+    wanted_power: float = 0.8,
+) -> Prospect:
     """The detectable difference for n = 2 … 20, for all pairs of conditions together.
 
     Parameters: ``scatter`` as coefficient of variation; ``n`` chosen; ``conditions`` compared;
@@ -107,7 +121,9 @@ def prospect(scatter: float, n: int, conditions: int, wanted: float | None = Non
     alpha = (1 - confidence) / pairs
     curve = tuple((k, scatter * detectable_effect(k, alpha, wanted_power)) for k in range(2, 21))
     own = scatter * detectable_effect(n, alpha, wanted_power) if n >= 2 else None
-    return Prospect(curve, pairs, alpha, own, needed(wanted / scatter, alpha, wanted_power) if wanted else None)
+    return Prospect(
+        curve, pairs, alpha, own, needed(wanted / scatter, alpha, wanted_power) if wanted else None
+    )
 
 
 def spares(n: int, loss: float) -> int:

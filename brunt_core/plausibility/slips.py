@@ -10,9 +10,13 @@ from brunt_core.quantities import DIMENSIONS, parse_typed
 from brunt_core.quantities.rendering import render
 
 _MARGIN = 1.6
-_TRIED = {"force": ("kgf", "lbf", "N", "kN", "gf"), "length": ("mm", "in", "thou", "cm"),
-          "torque": ("N·m", "N·cm", "N·mm", "in·lbf", "ft·lbf", "kgf·cm"),
-          "energy": ("J", "ft·lbf", "in·lbf", "kgf·cm"), "mass": ("g", "kg", "oz", "lb")}
+_TRIED = {
+    "force": ("kgf", "lbf", "N", "kN", "gf"),
+    "length": ("mm", "in", "thou", "cm"),
+    "torque": ("N·m", "N·cm", "N·mm", "in·lbf", "ft·lbf", "kgf·cm"),
+    "energy": ("J", "ft·lbf", "in·lbf", "kgf·cm"),
+    "mass": ("g", "kg", "oz", "lb"),
+}
 
 
 @dataclass(frozen=True)
@@ -28,8 +32,9 @@ class Slip:
     sentence: str
 
 
-def expected_range(band: tuple[float, float] | None,
-                   siblings: Sequence[float]) -> tuple[float, float] | None:
+def expected_range(
+    band: tuple[float, float] | None, siblings: Sequence[float]
+) -> tuple[float, float] | None:
     """Where a result should lie: round its siblings when there are two or more, else the band.
 
     The range of siblings is widened by half its centre each way: it is to catch a unit, not
@@ -43,8 +48,13 @@ def expected_range(band: tuple[float, float] | None,
     return (band[0] / _MARGIN, band[1] * _MARGIN) if band else None
 
 
-def find_slip(done: Computation, texts: Mapping[str, str], outcome: str, expected: tuple[float, float] | None,
-              nominal: Mapping[str, float] | None = None) -> Slip | None:
+def find_slip(
+    done: Computation,
+    texts: Mapping[str, str],
+    outcome: str,
+    expected: tuple[float, float] | None,
+    nominal: Mapping[str, float] | None = None,
+) -> Slip | None:
     """Look for a unit slip in the first result of a computation.
 
     Parameters: the computation and the texts it came from; ``expected`` range of the result in SI;
@@ -60,15 +70,26 @@ def find_slip(done: Computation, texts: Mapping[str, str], outcome: str, expecte
     result = done.results[0]
     if expected is None or _inside(result.observation, expected):
         return None
-    for key, reading in sorted(done.readings.items(), key=lambda item: item[1].input.dimension != "length"):
+    for key, reading in sorted(
+        done.readings.items(), key=lambda item: item[1].input.dimension != "length"
+    ):
         for unit in _TRIED.get(reading.input.dimension, ()):
             instead = _reworded(reading.typed.text, reading.input.dimension, unit)
-            if instead and _likely(reading, instead, (nominal or {}).get(key)) and _fits(done, {**texts, key: instead}, outcome, expected):
+            if (
+                instead
+                and _likely(reading, instead, (nominal or {}).get(key))
+                and _fits(done, {**texts, key: instead}, outcome, expected)
+            ):
                 return Slip(key, unit, instead, _sentence(done, key, instead, unit))
     low, high = (render(x, result.property.dimension, result.property.unit, 2) for x in expected)
     shown = render(result.observation.anchor, result.property.dimension, result.property.unit)
-    return Slip("", "", "", f"{shown} lies outside what is expected here ({low} to {high}). "
-                            "Look at the reading, the section and the specimen again.")
+    return Slip(
+        "",
+        "",
+        "",
+        f"{shown} lies outside what is expected here ({low} to {high}). "
+        "Look at the reading, the section and the specimen again.",
+    )
 
 
 def _inside(observation: Observation, expected: tuple[float, float]) -> bool:
@@ -99,8 +120,9 @@ def _likely(reading: Reading, instead: str, nominal: float | None) -> bool:
     return 1 / _MARGIN < parse_typed(instead, "length").observation.anchor / nominal < _MARGIN
 
 
-def _fits(done: Computation, texts: Mapping[str, str], outcome: str,
-          expected: tuple[float, float]) -> bool:
+def _fits(
+    done: Computation, texts: Mapping[str, str], outcome: str, expected: tuple[float, float]
+) -> bool:
     try:
         other = compute(done.method, texts, outcome)
     except InputError:
@@ -111,5 +133,7 @@ def _fits(done: Computation, texts: Mapping[str, str], outcome: str,
 def _sentence(done: Computation, key: str, instead: str, unit: str) -> str:
     spec = done.method.input(key)
     was = render(done.readings[key].si, spec.dimension, spec.unit)
-    would = render(parse_typed(instead, spec.dimension).observation.anchor, spec.dimension, spec.unit)
+    would = render(
+        parse_typed(instead, spec.dimension).observation.anchor, spec.dimension, spec.unit
+    )
     return f"{spec.label} reads like {unit}: {instead} would be {would}, not {was}."

@@ -4,7 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 # Families that take up water fast, with hours in a room after which to dry again: common practice, no source.
-MOISTURE_LIMIT_H = {"pa6": 24.0, "pa12": 72.0, "pa-cf": 24.0, "pvb": 48.0, "tpu": 48.0, "pc": 72.0, "petg": 336.0, "petg-cf": 336.0}
+MOISTURE_LIMIT_H = {
+    "pa6": 24.0,
+    "pa12": 72.0,
+    "pa-cf": 24.0,
+    "pvb": 48.0,
+    "tpu": 48.0,
+    "pc": 72.0,
+    "petg": 336.0,
+    "petg-cf": 336.0,
+}
 
 
 @dataclass(frozen=True)
@@ -22,13 +31,19 @@ class Deviation:
         return self.measured / self.nominal - 1
 
 
-def deviations(measured: Mapping[str, float], nominal: Mapping[str, float], tolerance: float = 0.05) -> list[Deviation]:
+def deviations(
+    measured: Mapping[str, float], nominal: Mapping[str, float], tolerance: float = 0.05
+) -> list[Deviation]:
     """How far sizes are from nominal. Units of both alike; ``tolerance`` as a fraction.
 
     >>> [round(d.share, 3) for d in deviations({"width": 5.1}, {"width": 5.0})]
     [0.02]
     """
-    return [Deviation(k, v, nominal[k], abs(v / nominal[k] - 1) > tolerance) for k, v in measured.items() if nominal.get(k)]
+    return [
+        Deviation(k, v, nominal[k], abs(v / nominal[k] - 1) > tolerance)
+        for k, v in measured.items()
+        if nominal.get(k)
+    ]
 
 
 def light(mass: float, volume: float, density: float, least: float = 0.93) -> str:
@@ -64,14 +79,26 @@ def damp(family: str, hours_open: float | None) -> str:
     return ""
 
 
-DEFECTS = {"stringing": "stringing", "gaps": "gaps", "warping": "warping", "elephants_foot": "elephant's foot", "layer_split": "layer split",
-           "clog": "clog", "support_scars": "support scars", "lifted_corners": "lifted corners"}
+DEFECTS = {
+    "stringing": "stringing",
+    "gaps": "gaps",
+    "warping": "warping",
+    "elephants_foot": "elephant's foot",
+    "layer_split": "layer split",
+    "clog": "clog",
+    "support_scars": "support scars",
+    "lifted_corners": "lifted corners",
+}
 
 # Grades from 1 (poor) to 5 (flawless) with what each end looks like: common practice, no source.
 ASPECTS = {
-    "stringing": ("Stringing", "hairs and blobs everywhere", "none to be seen"), "overhang": ("Overhang", "curls and drops at 45°", "clean to 70°"),
-    "bridge": ("Bridge sag", "hangs in loops", "flat"), "warp": ("Warp", "lifts off the bed", "lies flat"),
-    "surface": ("Surface", "rough, gaps between roads", "even and closed"), "detail": ("Detail", "small features lost", "sharp"),
-    "supports": ("Support removal", "fused, needs tools", "falls off"), "odour": ("Odour", "must be extracted", "none"),
+    "stringing": ("Stringing", "hairs and blobs everywhere", "none to be seen"),
+    "overhang": ("Overhang", "curls and drops at 45°", "clean to 70°"),
+    "bridge": ("Bridge sag", "hangs in loops", "flat"),
+    "warp": ("Warp", "lifts off the bed", "lies flat"),
+    "surface": ("Surface", "rough, gaps between roads", "even and closed"),
+    "detail": ("Detail", "small features lost", "sharp"),
+    "supports": ("Support removal", "fused, needs tools", "falls off"),
+    "odour": ("Odour", "must be extracted", "none"),
     "ease": ("Ease", "failed again and again", "printed at the first try"),
 }

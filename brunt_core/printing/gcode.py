@@ -13,15 +13,35 @@ _HEAD_LINES = 400
 
 # Words in comments, folded to letters and spaces, and the recipe's field they fill with its unit.
 _COMMENTS = {
-    "layer height": ("layer_height", "mm"), "first layer height": (None, ""), "nozzle diameter": ("nozzle_size", "mm"),
-    "line width": ("line_width", "mm"), "extrusion width": ("line_width", "mm"), "wall count": ("walls", ""), "walls": ("walls", ""),
-    "perimeters": ("walls", ""), "infill density": ("infill", "%"), "fill density": ("infill", "%"), "infill": ("infill", "%"),
-    "infill pattern": ("infill_pattern", ""), "fill pattern": ("infill_pattern", ""), "top layers": ("top_layers", ""),
-    "bottom layers": ("bottom_layers", ""), "print speed": ("speed", "mm/s"), "nozzle temperature": ("nozzle_temperature", "°C"),
-    "bed temperature": ("bed_temperature", "°C"), "chamber temperature": ("chamber_temperature", "°C"), "flow": ("flow", "%"),
+    "layer height": ("layer_height", "mm"),
+    "first layer height": (None, ""),
+    "nozzle diameter": ("nozzle_size", "mm"),
+    "line width": ("line_width", "mm"),
+    "extrusion width": ("line_width", "mm"),
+    "wall count": ("walls", ""),
+    "walls": ("walls", ""),
+    "perimeters": ("walls", ""),
+    "infill density": ("infill", "%"),
+    "fill density": ("infill", "%"),
+    "infill": ("infill", "%"),
+    "infill pattern": ("infill_pattern", ""),
+    "fill pattern": ("infill_pattern", ""),
+    "top layers": ("top_layers", ""),
+    "bottom layers": ("bottom_layers", ""),
+    "print speed": ("speed", "mm/s"),
+    "nozzle temperature": ("nozzle_temperature", "°C"),
+    "bed temperature": ("bed_temperature", "°C"),
+    "chamber temperature": ("chamber_temperature", "°C"),
+    "flow": ("flow", "%"),
 }
-_HEATERS = {"M104": "nozzle_temperature", "M109": "nozzle_temperature", "M140": "bed_temperature", "M190": "bed_temperature",
-            "M141": "chamber_temperature", "M191": "chamber_temperature"}
+_HEATERS = {
+    "M104": "nozzle_temperature",
+    "M109": "nozzle_temperature",
+    "M140": "bed_temperature",
+    "M190": "bed_temperature",
+    "M141": "chamber_temperature",
+    "M191": "chamber_temperature",
+}
 _SECONDS = re.compile(r"(\d+(?:\.\d+)?)\s*([dhms])")
 _UNIT_SECONDS = {"d": 86400, "h": 3600, "m": 60, "s": 1}
 
@@ -63,7 +83,11 @@ def read_gcode(lines: Iterable[str]) -> GcodeFacts:
     reader = _Reader()
     for line in lines:
         reader.take(line)
-    if reader.facts.lines == 0 or reader.known < reader.facts.lines / 5 or reader.facts.commands == 0:
+    if (
+        reader.facts.lines == 0
+        or reader.known < reader.facts.lines / 5
+        or reader.facts.commands == 0
+    ):
         raise InputError("This is not a G-code file: hardly a line of it is a command.", "gcode")
     return reader.finish()
 
@@ -83,14 +107,18 @@ class _Reader:
     def take(self, line: str) -> None:
         self.facts.lines += 1
         if self.facts.lines <= _HEAD_LINES and ("\0" in line or len(line) > 5000):
-            raise InputError("This is not a G-code file: it holds bytes that are not text.", "gcode")
+            raise InputError(
+                "This is not a G-code file: it holds bytes that are not text.", "gcode"
+            )
         if line.startswith(("G1 ", "G0 ")) and self._plain_move(line):
             return
         command = _COMMAND.match(line)
         if command:
             self.known += 1
             self.facts.commands += 1
-            self._command(command[1] + str(int(command[2])), dict(_WORD.findall(command[3].upper())))
+            self._command(
+                command[1] + str(int(command[2])), dict(_WORD.findall(command[3].upper()))
+            )
         elif not line.strip() or line.lstrip().startswith(";"):
             self.known += 1
             self._comment(line)
@@ -117,7 +145,9 @@ class _Reader:
             self.commented.add(key)
             value = found[2].split(",")[0].split(";")[0].strip()
             text = value if not unit or re.search(r"[a-z%°]", value, re.I) else f"{value} {unit}"
-            self.facts.settings[key] = Found(key, text, f"line {self.facts.lines}, comment “{found[1].strip()}”")
+            self.facts.settings[key] = Found(
+                key, text, f"line {self.facts.lines}, comment “{found[1].strip()}”"
+            )
 
     def _command(self, code: str, words: dict[str, str]) -> None:
         number = {k: float(v) for k, v in words.items()}
@@ -145,7 +175,9 @@ class _Reader:
             if axis in number:
                 position[axis] = number[axis] + (position[axis] if self.relative else 0.0)
         if "E" in number:
-            pushed = number["E"] if self.relative_e or self.relative else number["E"] - position["E"]
+            pushed = (
+                number["E"] if self.relative_e or self.relative else number["E"] - position["E"]
+            )
             position["E"] += pushed
         self.feed = number.get("F", self.feed)
         self.extruded += pushed
@@ -166,10 +198,14 @@ class _Reader:
             self.facts.filament_m = self.extruded / 1000
         if self.heights and "layer_height" not in self.commented:
             step = max(self.heights, key=lambda h: self.heights[h])
-            self.facts.settings["layer_height"] = Found("layer_height", f"{step:g} mm", f"commonest step in Z, {self.heights[step]} times")
+            self.facts.settings["layer_height"] = Found(
+                "layer_height", f"{step:g} mm", f"commonest step in Z, {self.heights[step]} times"
+            )
         if self.speeds and "speed" not in self.commented:
             feed = max(self.speeds, key=lambda f: self.speeds[f])
-            self.facts.settings["speed"] = Found("speed", f"{feed / 60:g} mm/s", "commonest feed rate while extruding, by length")
+            self.facts.settings["speed"] = Found(
+                "speed", f"{feed / 60:g} mm/s", "commonest feed rate while extruding, by length"
+            )
         return self.facts
 
 

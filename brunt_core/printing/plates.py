@@ -27,7 +27,9 @@ class Placed:
     y: float
 
 
-def fill_plates(pieces: Sequence[Piece], bed: tuple[float, float], gap: float, seed: int, margin: float = 5.0) -> list[Placed]:
+def fill_plates(
+    pieces: Sequence[Piece], bed: tuple[float, float], gap: float, seed: int, margin: float = 5.0
+) -> list[Placed]:
     """Place pieces in rows on as many plates as needed, in shuffled order.
 
     Groups are dealt out in turn before shuffling within each round, so that every plate carries
@@ -43,8 +45,11 @@ def fill_plates(pieces: Sequence[Piece], bed: tuple[float, float], gap: float, s
         raise InputError("The gap cannot be negative.", "gap")
     for piece in pieces:
         if piece.width > bed[0] - 2 * margin or piece.depth > bed[1] - 2 * margin:
-            raise InputError(f"{piece.name} needs {piece.width:.0f} × {piece.depth:.0f} mm; the bed of {bed[0]:g} × {bed[1]:g} mm leaves "
-                             f"{bed[0] - 2 * margin:.0f} × {bed[1] - 2 * margin:.0f}.", "printer")
+            raise InputError(
+                f"{piece.name} needs {piece.width:.0f} × {piece.depth:.0f} mm; the bed of {bed[0]:g} × {bed[1]:g} mm leaves "
+                f"{bed[0] - 2 * margin:.0f} × {bed[1] - 2 * margin:.0f}.",
+                "printer",
+            )
     return _in_rows(dealt(pieces, seed), bed, gap, margin)
 
 
@@ -68,7 +73,9 @@ def dealt(pieces: Sequence[Piece], seed: int) -> list[Piece]:
     return order
 
 
-def _in_rows(pieces: Sequence[Piece], bed: tuple[float, float], gap: float, margin: float) -> list[Placed]:
+def _in_rows(
+    pieces: Sequence[Piece], bed: tuple[float, float], gap: float, margin: float
+) -> list[Placed]:
     placed, plate, x, y, row = [], 0, margin, margin, 0.0
     for piece in pieces:
         if x + piece.width > bed[0] - margin:

@@ -25,43 +25,75 @@ class RecipeField:
     most: float | None = None
 
 
-def _field(key: str, label: str, group: str, dimension: str = "text", unit: str = "", least: float | None = None,
-           most: float | None = None) -> RecipeField:
+def _field(
+    key: str,
+    label: str,
+    group: str,
+    dimension: str = "text",
+    unit: str = "",
+    least: float | None = None,
+    most: float | None = None,
+) -> RecipeField:
     return RecipeField(key, label, group, dimension, unit, least, most)
 
 
 _FILAMENT = (
-    _field("nozzle_size", "Nozzle size", "Nozzle", "length", "mm", 0.1, 2.0), _field("nozzle_material", "Nozzle material", "Nozzle"),
+    _field("nozzle_size", "Nozzle size", "Nozzle", "length", "mm", 0.1, 2.0),
+    _field("nozzle_material", "Nozzle material", "Nozzle"),
     _field("nozzle_temperature", "Nozzle temperature", "Heat", "temperature", "°C", 150, 450),
     _field("bed_temperature", "Bed temperature", "Heat", "temperature", "°C", 0, 160),
     _field("chamber_temperature", "Chamber temperature", "Heat", "temperature", "°C", 10, 120),
-    _field("cooling", "Cooling fan", "Heat", "share", "%", 0, 100), _field("enclosure", "Enclosure", "Heat"),
-    _field("speed", "Print speed", "Movement", "speed", "mm/s", 2, 1000), _field("layer_height", "Layer height", "Layers", "length", "mm", 0.02, 1.2),
-    _field("line_width", "Line width", "Layers", "length", "mm", 0.1, 2.4), _field("walls", "Walls", "Layers", "number", "", 0, 200),
-    _field("top_layers", "Top layers", "Layers", "number", "", 0, 200), _field("bottom_layers", "Bottom layers", "Layers", "number", "", 0, 200),
-    _field("infill", "Infill", "Layers", "share", "%", 0, 100), _field("infill_pattern", "Infill pattern", "Layers"),
-    _field("flow", "Flow", "Extrusion", "share", "%", 50, 150), _field("pressure_advance", "Pressure advance", "Extrusion", "number", "", 0, 2),
-    _field("bed_surface", "Bed surface", "Bed"), _field("adhesive", "Adhesive", "Bed"),
+    _field("cooling", "Cooling fan", "Heat", "share", "%", 0, 100),
+    _field("enclosure", "Enclosure", "Heat"),
+    _field("speed", "Print speed", "Movement", "speed", "mm/s", 2, 1000),
+    _field("layer_height", "Layer height", "Layers", "length", "mm", 0.02, 1.2),
+    _field("line_width", "Line width", "Layers", "length", "mm", 0.1, 2.4),
+    _field("walls", "Walls", "Layers", "number", "", 0, 200),
+    _field("top_layers", "Top layers", "Layers", "number", "", 0, 200),
+    _field("bottom_layers", "Bottom layers", "Layers", "number", "", 0, 200),
+    _field("infill", "Infill", "Layers", "share", "%", 0, 100),
+    _field("infill_pattern", "Infill pattern", "Layers"),
+    _field("flow", "Flow", "Extrusion", "share", "%", 50, 150),
+    _field("pressure_advance", "Pressure advance", "Extrusion", "number", "", 0, 2),
+    _field("bed_surface", "Bed surface", "Bed"),
+    _field("adhesive", "Adhesive", "Bed"),
 )
 _RESIN = (
-    _field("layer_height", "Layer height", "Layers", "length", "mm", 0.005, 0.3), _field("exposure", "Exposure", "Exposure", "time", "s", 0.1, 120),
+    _field("layer_height", "Layer height", "Layers", "length", "mm", 0.005, 0.3),
+    _field("exposure", "Exposure", "Exposure", "time", "s", 0.1, 120),
     _field("bottom_exposure", "Bottom exposure", "Exposure", "time", "s", 0.5, 300),
     _field("bottom_layers", "Bottom layers", "Exposure", "number", "", 0, 50),
     _field("rest_before_exposure", "Rest before exposure", "Exposure", "time", "s", 0, 120),
     _field("lift_speed", "Lift speed", "Movement", "speed", "mm/min", 1, 1000),
     _field("retract_speed", "Retract speed", "Movement", "speed", "mm/min", 1, 1500),
-    _field("lift_stages", "Lift stages", "Movement", "number", "", 1, 2), _field("resin_temperature", "Resin temperature", "Heat", "temperature", "°C", 5, 80),
+    _field("lift_stages", "Lift stages", "Movement", "number", "", 1, 2),
+    _field("resin_temperature", "Resin temperature", "Heat", "temperature", "°C", 5, 80),
     _field("wash_time", "Wash time", "Wash and cure", "time", "min", 0.2, 120),
     _field("cure_time", "Cure time a side", "Wash and cure", "time", "min", 0.1, 240),
     _field("cure_temperature", "Cure temperature", "Wash and cure", "temperature", "°C", 10, 120),
 )
-FIELDS: dict[str, dict[str, RecipeField]] = {"filament": {f.key: f for f in _FILAMENT}, "resin": {f.key: f for f in _RESIN}}
+FIELDS: dict[str, dict[str, RecipeField]] = {
+    "filament": {f.key: f for f in _FILAMENT},
+    "resin": {f.key: f for f in _RESIN},
+}
 
 # Nozzle and bed temperatures in °C by family.
-_HEAT = {"pla": ((180, 240), (0, 75)), "petg": ((215, 270), (50, 95)), "abs": ((220, 280), (80, 120)), "asa": ((225, 285), (80, 120)),
-         "hips": ((215, 260), (80, 120)), "pc": ((250, 330), (90, 150)), "pa6": ((240, 310), (30, 120)), "pa12": ((230, 300), (30, 120)),
-         "pp": ((200, 260), (20, 110)), "tpu": ((200, 260), (0, 80)), "pvb": ((190, 240), (50, 85)), "pla-cf": ((190, 250), (0, 75)),
-         "pa-cf": ((240, 320), (30, 130)), "petg-cf": ((225, 280), (50, 95))}
+_HEAT = {
+    "pla": ((180, 240), (0, 75)),
+    "petg": ((215, 270), (50, 95)),
+    "abs": ((220, 280), (80, 120)),
+    "asa": ((225, 285), (80, 120)),
+    "hips": ((215, 260), (80, 120)),
+    "pc": ((250, 330), (90, 150)),
+    "pa6": ((240, 310), (30, 120)),
+    "pa12": ((230, 300), (30, 120)),
+    "pp": ((200, 260), (20, 110)),
+    "tpu": ((200, 260), (0, 80)),
+    "pvb": ((190, 240), (50, 85)),
+    "pla-cf": ((190, 250), (0, 75)),
+    "pa-cf": ((240, 320), (30, 130)),
+    "petg-cf": ((225, 280), (50, 95)),
+}
 
 
 @dataclass(frozen=True)
@@ -97,9 +129,16 @@ def read_setting(kind: str, key: str, text: str) -> Setting:
     if number is None:
         return Setting(key, text[:80], None, text[:80])
     shown = f"{figures(number, 4).rstrip('0').rstrip('.') if '.' in figures(number, 4) else figures(number, 4)} {field.unit}".strip()
-    if field.least is not None and field.most is not None and not field.least <= number <= field.most:
-        raise InputError(f"A {field.label.lower()} of {shown} is outside {field.least:g} to {field.most:g} {field.unit}".strip()
-                         + "; is the unit right?", key)
+    if (
+        field.least is not None
+        and field.most is not None
+        and not field.least <= number <= field.most
+    ):
+        raise InputError(
+            f"A {field.label.lower()} of {shown} is outside {field.least:g} to {field.most:g} {field.unit}".strip()
+            + "; is the unit right?",
+            key,
+        )
     return Setting(key, text[:80], value, shown)
 
 
@@ -126,10 +165,17 @@ def unlikely(kind: str, family: str, values: Mapping[str, float | None]) -> list
     if kind != "filament" or family not in _HEAT:
         return []
     found = []
-    for key, word, (low, high) in zip(("nozzle_temperature", "bed_temperature"), ("nozzle", "bed"), _HEAT[family], strict=True):
+    for key, word, (low, high) in zip(
+        ("nozzle_temperature", "bed_temperature"), ("nozzle", "bed"), _HEAT[family], strict=True
+    ):
         value = values.get(key)
         if value is not None and not low <= value - 273.15 <= high:
-            found.append((key, f"A {word} at {value - 273.15:.0f} °C is unusual for {family.upper()} ({low} to {high} °C)."))
+            found.append(
+                (
+                    key,
+                    f"A {word} at {value - 273.15:.0f} °C is unusual for {family.upper()} ({low} to {high} °C).",
+                )
+            )
     return found
 
 
@@ -146,13 +192,22 @@ def volumetric_flow(values: Mapping[str, float | None]) -> float | None:
     return round(speed * width * height * 1e9, 9)  # type: ignore[operator]
 
 
-def compare_recipes(kind: str, first: Mapping[str, str], second: Mapping[str, str]) -> list[tuple[str, str, str, str, bool]]:
+def compare_recipes(
+    kind: str, first: Mapping[str, str], second: Mapping[str, str]
+) -> list[tuple[str, str, str, str, bool]]:
     """All settings that either names: (group, label, first, second, differs), in field order.
 
     >>> compare_recipes("filament", {"walls": "4"}, {"walls": "2"})
     [('Layers', 'Walls', '4', '2', True)]
     """
-    return [(f.group, f.label, first.get(k, ""), second.get(k, ""), first.get(k, "") != second.get(k, ""))
-            for k, f in FIELDS[kind].items() if k in first or k in second]
-
-
+    return [
+        (
+            f.group,
+            f.label,
+            first.get(k, ""),
+            second.get(k, ""),
+            first.get(k, "") != second.get(k, ""),
+        )
+        for k, f in FIELDS[kind].items()
+        if k in first or k in second
+    ]

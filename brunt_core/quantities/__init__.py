@@ -5,6 +5,14 @@ from brunt_core.quantities.parsing import Parsed, Typed, parse, parse_series, pa
 from brunt_core.quantities.rendering import in_unit, render, render_with_uncertainty
 
 __all__ = [
-    "DIMENSIONS", "Dimension", "Parsed", "Typed", "in_unit", "parse", "parse_series",
-    "parse_typed", "render", "render_with_uncertainty",
+    "DIMENSIONS",
+    "Dimension",
+    "Parsed",
+    "Typed",
+    "in_unit",
+    "parse",
+    "parse_series",
+    "parse_typed",
+    "render",
+    "render_with_uncertainty",
 ]

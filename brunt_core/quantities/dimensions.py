@@ -54,80 +54,313 @@ def tidy_spelling(spelling: str) -> str:
 _KG_AS_FORCE = "read as kilogram-force (1 kgf = 9.80665 N)"
 _LB_AS_FORCE = "read as pound-force (1 lbf = 4.44822 N)"
 
-LENGTH = Dimension("length", "length", "m", "mm", {
-    "mm": "mm", "cm": "cm", "m": "m", "µm": "um", "um": "um", "in": "inch", "inch": "inch",
-    "inches": "inch", '"': "inch", "″": "inch", "thou": "thou", "mil": "thou", "mils": "thou",
-    "ft": "foot", "millimetre": "mm", "millimeter": "mm",
-})
-FORCE = Dimension("force", "force", "N", "N", {
-    "N": "N", "kN": "kN", "mN": "mN", "kgf": "kgf", "kp": "kgf", "gf": "gf", "lbf": "lbf",
-    "ozf": "ozf", "kg": "kgf", "g": "gf", "lb": "lbf", "lbs": "lbf", "oz": "ozf",
-    "newton": "N", "newtons": "N", "kilogram": "kgf", "kilo": "kgf", "pound": "lbf",
-    "pounds": "lbf", "klbf": "kip", "kip": "kip",
-}, notes={
-    "kg": _KG_AS_FORCE, "kilogram": _KG_AS_FORCE, "kilo": _KG_AS_FORCE, "lb": _LB_AS_FORCE,
-    "lbs": _LB_AS_FORCE, "pound": _LB_AS_FORCE, "pounds": _LB_AS_FORCE,
-    "g": "read as gram-force (1 gf = 0.00980665 N)",
-    "oz": "read as ounce-force (1 ozf = 0.278014 N)",
-}, case_matters=frozenset({"mN"}))
-STRESS = Dimension("stress", "stress", "Pa", "MPa", {
-    "MPa": "MPa", "GPa": "GPa", "kPa": "kPa", "Pa": "Pa", "N/mm²": "MPa", "psi": "psi",
-    "ksi": "ksi", "kgf/cm²": "kgf/cm**2", "kg/cm²": "kgf/cm**2", "kgf/mm²": "kgf/mm**2",
-    "kg/mm²": "kgf/mm**2", "bar": "bar", "lbf/in²": "psi",
-}, notes={"kg/cm²": "read as kgf/cm²", "kg/mm²": "read as kgf/mm²"},
-    case_matters=frozenset({"mPa"}))
-TORQUE = Dimension("torque", "torque", "N*m", "N·m", {
-    "N·m": "N*m", "Nm": "N*m", "N·cm": "N*cm", "Ncm": "N*cm", "N·mm": "N*mm", "Nmm": "N*mm",
-    "kN·m": "kN*m", "kgf·cm": "kgf*cm", "kg·cm": "kgf*cm", "kgf·m": "kgf*m", "kg·m": "kgf*m",
-    "ft·lbf": "lbf*foot", "ft·lb": "lbf*foot", "ft·lbs": "lbf*foot", "lb·ft": "lbf*foot",
-    "lbf·ft": "lbf*foot", "in·lbf": "lbf*inch", "in·lb": "lbf*inch", "in·lbs": "lbf*inch",
-    "lb·in": "lbf*inch", "lbf·in": "lbf*inch", "ozf·in": "ozf*inch", "oz·in": "ozf*inch",
-    "in·oz": "ozf*inch",
-}, notes={"kg·cm": "read as kgf·cm", "kg·m": "read as kgf·m"})
-ENERGY = Dimension("energy", "energy", "J", "J", {
-    "J": "J", "kJ": "kJ", "mJ": "mJ", "N·m": "N*m", "Nm": "N*m", "kgf·cm": "kgf*cm",
-    "kg·cm": "kgf*cm", "kgf·m": "kgf*m", "ft·lbf": "lbf*foot", "ft·lb": "lbf*foot",
-    "ft·lbs": "lbf*foot", "in·lbf": "lbf*inch", "in·lb": "lbf*inch",
-}, case_matters=frozenset({"mJ"}))
-MASS = Dimension("mass", "mass", "kg", "g", {
-    "g": "g", "kg": "kg", "mg": "mg", "oz": "oz", "lb": "lb", "lbs": "lb", "t": "tonne",
-    "gram": "g", "grams": "g",
-}, case_matters=frozenset({"mg"}))
-TIME = Dimension("time", "time", "s", "s", {
-    "s": "s", "sec": "s", "min": "min", "h": "h", "hr": "h", "hrs": "h", "d": "day", "day": "day",
-    "days": "day", "week": "week", "weeks": "week", "ms": "ms", "hour": "h", "hours": "h",
-    "minutes": "min", "seconds": "s", "second": "s", "minute": "min",
-})
-TEMPERATURE = Dimension("temperature", "temperature", "kelvin", "°C", {
-    "°C": "degC", "C": "degC", "degC": "degC", "ºC": "degC", "°F": "degF", "F": "degF",
-    "degF": "degF", "ºF": "degF", "K": "kelvin",
-})
-ANGLE = Dimension("angle", "angle", "rad", "°", {
-    "°": "degree", "deg": "degree", "degree": "degree", "degrees": "degree", "º": "degree",
-    "rad": "rad", "turn": "turn",
-})
-SPEED = Dimension("speed", "speed", "m/s", "mm/min", {
-    "mm/min": "mm/min", "mm/s": "mm/s", "m/s": "m/s", "in/min": "inch/min", "cm/min": "cm/min",
-    "m/min": "m/min",
-})
-DENSITY = Dimension("density", "density", "kg/m**3", "g/cm³", {
-    "g/cm³": "g/cm**3", "g/cc": "g/cm**3", "kg/m³": "kg/m**3", "g/ml": "g/cm**3",
-    "lb/ft³": "lb/foot**3", "kg/l": "kg/l",
-})
-AREA = Dimension("area", "area", "m**2", "mm²", {
-    "mm²": "mm**2", "cm²": "cm**2", "m²": "m**2", "in²": "inch**2",
-})
-ENERGY_PER_AREA = Dimension("energy_per_area", "energy per area", "J/m**2", "kJ/m²", {
-    "kJ/m²": "kJ/m**2", "J/m²": "J/m**2", "J/cm²": "J/cm**2", "ft·lbf/in²": "lbf*foot/inch**2",
-    "ft·lb/in²": "lbf*foot/inch**2", "kgf·cm/cm²": "kgf*cm/cm**2", "mJ/mm²": "mJ/mm**2",
-})
-STIFFNESS = Dimension("stiffness", "slope of load over deflection", "N/m", "N/mm", {
-    "N/mm": "N/mm", "N/m": "N/m", "kN/mm": "kN/mm", "lbf/in": "lbf/inch", "lb/in": "lbf/inch",
-    "kgf/mm": "kgf/mm",
-})
+LENGTH = Dimension(
+    "length",
+    "length",
+    "m",
+    "mm",
+    {
+        "mm": "mm",
+        "cm": "cm",
+        "m": "m",
+        "µm": "um",
+        "um": "um",
+        "in": "inch",
+        "inch": "inch",
+        "inches": "inch",
+        '"': "inch",
+        "″": "inch",
+        "thou": "thou",
+        "mil": "thou",
+        "mils": "thou",
+        "ft": "foot",
+        "millimetre": "mm",
+        "millimeter": "mm",
+    },
+)
+FORCE = Dimension(
+    "force",
+    "force",
+    "N",
+    "N",
+    {
+        "N": "N",
+        "kN": "kN",
+        "mN": "mN",
+        "kgf": "kgf",
+        "kp": "kgf",
+        "gf": "gf",
+        "lbf": "lbf",
+        "ozf": "ozf",
+        "kg": "kgf",
+        "g": "gf",
+        "lb": "lbf",
+        "lbs": "lbf",
+        "oz": "ozf",
+        "newton": "N",
+        "newtons": "N",
+        "kilogram": "kgf",
+        "kilo": "kgf",
+        "pound": "lbf",
+        "pounds": "lbf",
+        "klbf": "kip",
+        "kip": "kip",
+    },
+    notes={
+        "kg": _KG_AS_FORCE,
+        "kilogram": _KG_AS_FORCE,
+        "kilo": _KG_AS_FORCE,
+        "lb": _LB_AS_FORCE,
+        "lbs": _LB_AS_FORCE,
+        "pound": _LB_AS_FORCE,
+        "pounds": _LB_AS_FORCE,
+        "g": "read as gram-force (1 gf = 0.00980665 N)",
+        "oz": "read as ounce-force (1 ozf = 0.278014 N)",
+    },
+    case_matters=frozenset({"mN"}),
+)
+STRESS = Dimension(
+    "stress",
+    "stress",
+    "Pa",
+    "MPa",
+    {
+        "MPa": "MPa",
+        "GPa": "GPa",
+        "kPa": "kPa",
+        "Pa": "Pa",
+        "N/mm²": "MPa",
+        "psi": "psi",
+        "ksi": "ksi",
+        "kgf/cm²": "kgf/cm**2",
+        "kg/cm²": "kgf/cm**2",
+        "kgf/mm²": "kgf/mm**2",
+        "kg/mm²": "kgf/mm**2",
+        "bar": "bar",
+        "lbf/in²": "psi",
+    },
+    notes={"kg/cm²": "read as kgf/cm²", "kg/mm²": "read as kgf/mm²"},
+    case_matters=frozenset({"mPa"}),
+)
+TORQUE = Dimension(
+    "torque",
+    "torque",
+    "N*m",
+    "N·m",
+    {
+        "N·m": "N*m",
+        "Nm": "N*m",
+        "N·cm": "N*cm",
+        "Ncm": "N*cm",
+        "N·mm": "N*mm",
+        "Nmm": "N*mm",
+        "kN·m": "kN*m",
+        "kgf·cm": "kgf*cm",
+        "kg·cm": "kgf*cm",
+        "kgf·m": "kgf*m",
+        "kg·m": "kgf*m",
+        "ft·lbf": "lbf*foot",
+        "ft·lb": "lbf*foot",
+        "ft·lbs": "lbf*foot",
+        "lb·ft": "lbf*foot",
+        "lbf·ft": "lbf*foot",
+        "in·lbf": "lbf*inch",
+        "in·lb": "lbf*inch",
+        "in·lbs": "lbf*inch",
+        "lb·in": "lbf*inch",
+        "lbf·in": "lbf*inch",
+        "ozf·in": "ozf*inch",
+        "oz·in": "ozf*inch",
+        "in·oz": "ozf*inch",
+    },
+    notes={"kg·cm": "read as kgf·cm", "kg·m": "read as kgf·m"},
+)
+ENERGY = Dimension(
+    "energy",
+    "energy",
+    "J",
+    "J",
+    {
+        "J": "J",
+        "kJ": "kJ",
+        "mJ": "mJ",
+        "N·m": "N*m",
+        "Nm": "N*m",
+        "kgf·cm": "kgf*cm",
+        "kg·cm": "kgf*cm",
+        "kgf·m": "kgf*m",
+        "ft·lbf": "lbf*foot",
+        "ft·lb": "lbf*foot",
+        "ft·lbs": "lbf*foot",
+        "in·lbf": "lbf*inch",
+        "in·lb": "lbf*inch",
+    },
+    case_matters=frozenset({"mJ"}),
+)
+MASS = Dimension(
+    "mass",
+    "mass",
+    "kg",
+    "g",
+    {
+        "g": "g",
+        "kg": "kg",
+        "mg": "mg",
+        "oz": "oz",
+        "lb": "lb",
+        "lbs": "lb",
+        "t": "tonne",
+        "gram": "g",
+        "grams": "g",
+    },
+    case_matters=frozenset({"mg"}),
+)
+TIME = Dimension(
+    "time",
+    "time",
+    "s",
+    "s",
+    {
+        "s": "s",
+        "sec": "s",
+        "min": "min",
+        "h": "h",
+        "hr": "h",
+        "hrs": "h",
+        "d": "day",
+        "day": "day",
+        "days": "day",
+        "week": "week",
+        "weeks": "week",
+        "ms": "ms",
+        "hour": "h",
+        "hours": "h",
+        "minutes": "min",
+        "seconds": "s",
+        "second": "s",
+        "minute": "min",
+    },
+)
+TEMPERATURE = Dimension(
+    "temperature",
+    "temperature",
+    "kelvin",
+    "°C",
+    {
+        "°C": "degC",
+        "C": "degC",
+        "degC": "degC",
+        "ºC": "degC",
+        "°F": "degF",
+        "F": "degF",
+        "degF": "degF",
+        "ºF": "degF",
+        "K": "kelvin",
+    },
+)
+ANGLE = Dimension(
+    "angle",
+    "angle",
+    "rad",
+    "°",
+    {
+        "°": "degree",
+        "deg": "degree",
+        "degree": "degree",
+        "degrees": "degree",
+        "º": "degree",
+        "rad": "rad",
+        "turn": "turn",
+    },
+)
+SPEED = Dimension(
+    "speed",
+    "speed",
+    "m/s",
+    "mm/min",
+    {
+        "mm/min": "mm/min",
+        "mm/s": "mm/s",
+        "m/s": "m/s",
+        "in/min": "inch/min",
+        "cm/min": "cm/min",
+        "m/min": "m/min",
+    },
+)
+DENSITY = Dimension(
+    "density",
+    "density",
+    "kg/m**3",
+    "g/cm³",
+    {
+        "g/cm³": "g/cm**3",
+        "g/cc": "g/cm**3",
+        "kg/m³": "kg/m**3",
+        "g/ml": "g/cm**3",
+        "lb/ft³": "lb/foot**3",
+        "kg/l": "kg/l",
+    },
+)
+AREA = Dimension(
+    "area",
+    "area",
+    "m**2",
+    "mm²",
+    {
+        "mm²": "mm**2",
+        "cm²": "cm**2",
+        "m²": "m**2",
+        "in²": "inch**2",
+    },
+)
+ENERGY_PER_AREA = Dimension(
+    "energy_per_area",
+    "energy per area",
+    "J/m**2",
+    "kJ/m²",
+    {
+        "kJ/m²": "kJ/m**2",
+        "J/m²": "J/m**2",
+        "J/cm²": "J/cm**2",
+        "ft·lbf/in²": "lbf*foot/inch**2",
+        "ft·lb/in²": "lbf*foot/inch**2",
+        "kgf·cm/cm²": "kgf*cm/cm**2",
+        "mJ/mm²": "mJ/mm**2",
+    },
+)
+STIFFNESS = Dimension(
+    "stiffness",
+    "slope of load over deflection",
+    "N/m",
+    "N/mm",
+    {
+        "N/mm": "N/mm",
+        "N/m": "N/m",
+        "kN/mm": "kN/mm",
+        "lbf/in": "lbf/inch",
+        "lb/in": "lbf/inch",
+        "kgf/mm": "kgf/mm",
+    },
+)
 RATIO = Dimension("ratio", "ratio", "", "%", {"%": "percent", "": "dimensionless"})
 
-DIMENSIONS: dict[str, Dimension] = {d.key: d for d in (
-    LENGTH, FORCE, STRESS, TORQUE, ENERGY, MASS, TIME, TEMPERATURE, ANGLE, SPEED, DENSITY, AREA,
-    ENERGY_PER_AREA, STIFFNESS, RATIO,
-)}
+DIMENSIONS: dict[str, Dimension] = {
+    d.key: d
+    for d in (
+        LENGTH,
+        FORCE,
+        STRESS,
+        TORQUE,
+        ENERGY,
+        MASS,
+        TIME,
+        TEMPERATURE,
+        ANGLE,
+        SPEED,
+        DENSITY,
+        AREA,
+        ENERGY_PER_AREA,
+        STIFFNESS,
+        RATIO,
+    )
+}

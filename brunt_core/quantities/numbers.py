@@ -26,7 +26,7 @@ def read_number(text: str) -> float:
     """
     tidy = text.translate(_SPACES).strip()
     mantissa, exponent = _split_power(tidy)
-    value = float(_plain_decimal(mantissa, text.strip())) * 10.0 ** exponent
+    value = float(_plain_decimal(mantissa, text.strip())) * 10.0**exponent
     if not math.isfinite(value):
         raise InputError(f"“{text.strip()}” is too large to be a reading.")
     return value
@@ -60,8 +60,9 @@ def _decimal_comma(text: str, typed: str) -> str:
     if len(fraction) == 3 and 1 <= len(digits) <= 3 and digits.strip("0"):
         joined = f"{whole}{fraction}"
         reading = f"{float(f'{whole}.{fraction}'):g}"
-        raise InputError(f"“{typed}” could mean {reading} or {joined}. "
-                         f"Write {joined} or {whole}.{fraction}.")
+        raise InputError(
+            f"“{typed}” could mean {reading} or {joined}. Write {joined} or {whole}.{fraction}."
+        )
     return f"{whole}.{fraction}"
 
 

@@ -11,7 +11,8 @@ from brunt_core.quantities.registry import convert
 
 _NUMBER_HEAD = re.compile(
     r"\s*(?P<number>[-+−]?[\d.,][\d.,' \u00a0\u202f\u2009]*(?:[eE][-+−]?\d+)?"
-    r"(?:\s*[x×*·]\s*10\s*(?:\^|\*\*)?\s*(?:[-+−]?\d+|[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))?)(?P<rest>.*)$")
+    r"(?:\s*[x×*·]\s*10\s*(?:\^|\*\*)?\s*(?:[-+−]?\d+|[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))?)(?P<rest>.*)$"
+)
 _TIME_PARTS = re.compile(r"([\d.,]+)\s*([a-zA-Z]*)\s*")
 _BELOW = {"week": "day", "day": "h", "h": "min", "min": "s"}
 
@@ -93,21 +94,30 @@ def _spread(text: str, value: Parsed, dimension: str) -> float:
     if spread.number < 0:
         raise InputError("The ± part cannot be negative.")
     return convert(spread.number, spread.unit, DIMENSIONS[dimension].si) - convert(
-        0.0, spread.unit, DIMENSIONS[dimension].si)
+        0.0, spread.unit, DIMENSIONS[dimension].si
+    )
 
 
 def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
     head = _NUMBER_HEAD.match(text)
     if not head:
-        raise InputError(f"“{text.strip()}” does not start with a number. "
-                         f"Type a {kind.name}, for example {_example(kind, unit)}.")
+        raise InputError(
+            f"“{text.strip()}” does not start with a number. "
+            f"Type a {kind.name}, for example {_example(kind, unit)}."
+        )
     number = read_number(head["number"])
     spelling = head["rest"].strip()
     chosen, assumed = (spelling, False) if spelling else (unit or kind.shown, True)
     expression = _unit_expression(chosen, kind, text)
-    return Parsed(text.strip(), kind.key, number, expression,
-                  convert(number, expression, kind.si), assumed,
-                  "" if assumed else _note(spelling, kind))
+    return Parsed(
+        text.strip(),
+        kind.key,
+        number,
+        expression,
+        convert(number, expression, kind.si),
+        assumed,
+        "" if assumed else _note(spelling, kind),
+    )
 
 
 def _note(spelling: str, kind: Dimension) -> str:
@@ -123,10 +133,12 @@ def _unit_expression(spelling: str, kind: Dimension, text: str) -> str:
     other = next((d for d in DIMENSIONS.values() if d.unit_of(spelling) is not None), None)
     accepted = ", ".join(list(dict.fromkeys(kind.label(u) for u in kind.spellings.values()))[:6])
     if other:
-        raise InputError(f"“{text.strip()}” is a {other.name}; a {kind.name} is needed here "
-                         f"({accepted}).")
-    raise InputError(f"“{spelling}” is not a unit of {kind.name} that Brunt knows "
-                     f"(it knows {accepted} …).")
+        raise InputError(
+            f"“{text.strip()}” is a {other.name}; a {kind.name} is needed here ({accepted})."
+        )
+    raise InputError(
+        f"“{spelling}” is not a unit of {kind.name} that Brunt knows (it knows {accepted} …)."
+    )
 
 
 def _compound_time(text: str, kind: Dimension) -> Parsed:
@@ -172,10 +184,13 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
     True
     """
     stripped = (text or "").strip()
-    for marks, build in ((("≥", ">=", ">"), Observation.at_least), (("≤", "<=", "<"), Observation.at_most)):
+    for marks, build in (
+        (("≥", ">=", ">"), Observation.at_least),
+        (("≤", "<=", "<"), Observation.at_most),
+    ):
         mark = next((m for m in marks if stripped.startswith(m)), None)
         if mark:
-            part = parse(stripped[len(mark):], dimension, unit)
+            part = parse(stripped[len(mark) :], dimension, unit)
             return Typed(stripped, (part,), build(part.si), part.note, part.uncertainty)
     low, dots, high = re.sub(r"\s+to\s+|…|–", "..", stripped).partition("..")
     if dots:

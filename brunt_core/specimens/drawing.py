@@ -26,15 +26,30 @@ def dimension_lines(specimen: SpecimenType) -> list[DimensionLine]:
     s, length, half = specimen.sizes, specimen.overall, specimen.wide / 2
     gap = max(length * 0.06, half * 0.5)
     lines = [DimensionLine("y", 0, length, -half - 2 * gap, _text(length))]
-    for key, word, at in (("parallel", "narrow" if "narrow" in s else "twisted", half + gap), ("gauge", "gauge", half + 2.4 * gap)):
+    for key, word, at in (
+        ("parallel", "narrow" if "narrow" in s else "twisted", half + gap),
+        ("gauge", "gauge", half + 2.4 * gap),
+    ):
         if key in s:
-            lines.append(DimensionLine("y", (length - s[key]) / 2, (length + s[key]) / 2, at, f"{_text(s[key])} {word}"))
+            lines.append(
+                DimensionLine(
+                    "y", (length - s[key]) / 2, (length + s[key]) / 2, at, f"{_text(s[key])} {word}"
+                )
+            )
     lines.append(DimensionLine("x", -half, half, -gap, _text(specimen.wide)))
     thin = s.get("narrow") or (s["diameter"] if "parallel" in s else None)
     if thin:
         lines.append(DimensionLine("x", -thin / 2, thin / 2, length / 2, _text(thin)))
     if "notch_depth" in s:
-        lines.append(DimensionLine("x", half - s["notch_depth"], half, length / 2 + 2 * gap, f"{_text(s['notch_depth'])} notch"))
+        lines.append(
+            DimensionLine(
+                "x",
+                half - s["notch_depth"],
+                half,
+                length / 2 + 2 * gap,
+                f"{_text(s['notch_depth'])} notch",
+            )
+        )
     return lines
 
 
@@ -45,9 +60,18 @@ def remarks(specimen: SpecimenType) -> list[str]:
     >>> remarks(TYPES["tension-1ba"])
     ['thickness 2 mm', 'fillet radius 30 mm']
     """
-    words = [("thickness", "thickness"), ("radius", "fillet radius"), ("outer_radius", "outer fillet radius"), ("notch_radius", "notch root radius"),
-             ("hole", "hole diameter"), ("hole_depth", "hole depth"), ("wall", "wall")]
-    found = [f"{word} {_text(specimen.sizes[key])} mm" for key, word in words if specimen.sizes.get(key)]
+    words = [
+        ("thickness", "thickness"),
+        ("radius", "fillet radius"),
+        ("outer_radius", "outer fillet radius"),
+        ("notch_radius", "notch root radius"),
+        ("hole", "hole diameter"),
+        ("hole_depth", "hole depth"),
+        ("wall", "wall"),
+    ]
+    found = [
+        f"{word} {_text(specimen.sizes[key])} mm" for key, word in words if specimen.sizes.get(key)
+    ]
     if "notch_angle" in specimen.sizes:
         found.append(f"notch angle {_text(specimen.sizes['notch_angle'])}°")
     return found
@@ -73,6 +97,7 @@ def block_on_plate(specimen: SpecimenType, orientation: str) -> list[list[tuple[
 
     def point(a: float, b: float, c: float) -> tuple[float, float]:
         return round(0.866 * (a - b), 2), round(0.5 * (a + b) + c, 2)
+
     top = [point(0, 0, z), point(x, 0, z), point(x, y, z), point(0, y, z)]
     front = [point(0, 0, 0), point(x, 0, 0), point(x, 0, z), point(0, 0, z)]
     side = [point(0, 0, 0), point(0, y, 0), point(0, y, z), point(0, 0, z)]

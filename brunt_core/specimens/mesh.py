@@ -34,7 +34,9 @@ def _extruded(specimen: SpecimenType) -> Any:
     import trimesh
     from shapely import Polygon
 
-    return trimesh.creation.extrude_polygon(Polygon(specimen.outline), specimen.box[2], engine="manifold")
+    return trimesh.creation.extrude_polygon(
+        Polygon(specimen.outline), specimen.box[2], engine="manifold"
+    )
 
 
 def _cylinder(diameter: float, length: float) -> Any:
@@ -43,7 +45,9 @@ def _cylinder(diameter: float, length: float) -> Any:
 
     facets = 96
     radius = diameter / 2 * np.sqrt(2 * pi / facets / np.sin(2 * pi / facets))
-    return trimesh.creation.cylinder(radius=radius, height=length, sections=facets).apply_translation((0, 0, length / 2))
+    return trimesh.creation.cylinder(
+        radius=radius, height=length, sections=facets
+    ).apply_translation((0, 0, length / 2))
 
 
 def _pin(specimen: SpecimenType) -> Any:
@@ -55,14 +59,18 @@ def _ring(specimen: SpecimenType) -> Any:
 
     s = specimen.sizes
     bore = _cylinder(s["diameter"] - 2 * s["wall"], s["overall"] + 2).apply_translation((0, 0, -1))
-    return trimesh.boolean.difference([_cylinder(s["diameter"], s["overall"]), bore], engine="manifold")
+    return trimesh.boolean.difference(
+        [_cylinder(s["diameter"], s["overall"]), bore], engine="manifold"
+    )
 
 
 def _block(specimen: SpecimenType) -> Any:
     import trimesh
 
     s = specimen.sizes
-    hole = _cylinder(s["hole"], s["hole_depth"] + 1).apply_translation((0, s["overall"] / 2, s["thickness"] - s["hole_depth"]))
+    hole = _cylinder(s["hole"], s["hole_depth"] + 1).apply_translation(
+        (0, s["overall"] / 2, s["thickness"] - s["hole_depth"])
+    )
     return trimesh.boolean.difference([_extruded(specimen), hole], engine="manifold")
 
 
@@ -71,12 +79,19 @@ def _rod(specimen: SpecimenType) -> Any:
 
     s = specimen.sizes
     end, middle = (s["overall"] - s["parallel"]) / 2, s["wide"] / 2
-    ends = [trimesh.creation.box((s["wide"], end, s["wide"])).apply_translation((0, y, middle)) for y in (end / 2, s["overall"] - end / 2)]
+    ends = [
+        trimesh.creation.box((s["wide"], end, s["wide"])).apply_translation((0, y, middle))
+        for y in (end / 2, s["overall"] - end / 2)
+    ]
     if specimen.shape_key == "round-rod":
-        core = _cylinder(s["diameter"], s["parallel"] + end).apply_transform(trimesh.transformations.rotation_matrix(-pi / 2, (1, 0, 0)))
+        core = _cylinder(s["diameter"], s["parallel"] + end).apply_transform(
+            trimesh.transformations.rotation_matrix(-pi / 2, (1, 0, 0))
+        )
         core.apply_translation((0, end / 2, middle))
     else:
-        core = trimesh.creation.box((s["diameter"], s["parallel"] + end, s["diameter"])).apply_translation((0, s["overall"] / 2, middle))
+        core = trimesh.creation.box(
+            (s["diameter"], s["parallel"] + end, s["diameter"])
+        ).apply_translation((0, s["overall"] / 2, middle))
     return trimesh.boolean.union([*ends, core], engine="manifold")
 
 
@@ -137,7 +152,13 @@ def _reach(polygons: list[Any]) -> float:
 def has_room(specimen: SpecimenType) -> bool:
     """Whether an ID can be raised on it; if not, its bag is labelled."""
     place = mark_place(specimen)
-    return bool(place and (text_polygons("H8-888", place[3], place[4]) or text_polygons("H8-888", place[4], place[3])))
+    return bool(
+        place
+        and (
+            text_polygons("H8-888", place[3], place[4])
+            or text_polygons("H8-888", place[4], place[3])
+        )
+    )
 
 
 def oriented(mesh: Any, orientation: str) -> Any:
@@ -173,5 +194,10 @@ def three_mf(parts: list[tuple[str, Any, tuple[float, float]]]) -> bytes:
         raise InputError("There is no specimen to put into the file.")
     scene = trimesh.Scene()
     for name, mesh, (x, y) in parts:
-        scene.add_geometry(mesh, node_name=name, geom_name=name, transform=trimesh.transformations.translation_matrix((x, y, 0)))
+        scene.add_geometry(
+            mesh,
+            node_name=name,
+            geom_name=name,
+            transform=trimesh.transformations.translation_matrix((x, y, 0)),
+        )
     return scene.export(file_type="3mf")

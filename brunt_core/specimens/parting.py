@@ -19,6 +19,8 @@ def parted(outline: tuple[Point, ...], at: float) -> tuple[tuple[Point, ...], tu
 
     top, wide = max(y for _, y in outline), max(x for x, _ in outline) * 2
     y, jag = at * top, top * 0.018
-    line = LineString([(-wide, y + jag), (-wide / 6, y - jag), (wide / 8, y + jag), (wide, y - jag)])
+    line = LineString(
+        [(-wide, y + jag), (-wide / 6, y - jag), (wide / 8, y + jag), (wide, y - jag)]
+    )
     pieces = sorted(split(Polygon(outline), line).geoms, key=lambda p: p.centroid.y)
     return tuple(pieces[0].exterior.coords[:-1]), tuple(pieces[-1].exterior.coords[:-1])

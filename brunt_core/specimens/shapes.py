@@ -35,6 +35,7 @@ def _nothing(sizes: Sizes) -> None:
 
 # -- dumbbell -----------------------------------------------------------------------------------
 
+
 def fillet_length(radius: float, outer: float, step: float) -> float:
     """Length along the bar of the way from the narrow part to the grip.
 
@@ -53,12 +54,20 @@ def _arc_points(sizes: Sizes, steps: int = 8) -> list[Point]:
     radius, outer, half = sizes["radius"], sizes.get("outer_radius", 0.0), sizes["narrow"] / 2
     step = (sizes["wide"] - sizes["narrow"]) / 2
     sweep = acos(max(1 - step / (radius + outer), -1.0)) if step > 0 else 0.0
-    inner = [(radius * sin(sweep * k / steps), half + radius * (1 - cos(sweep * k / steps))) for k in range(steps + 1)]
+    inner = [
+        (radius * sin(sweep * k / steps), half + radius * (1 - cos(sweep * k / steps)))
+        for k in range(steps + 1)
+    ]
     if not outer:
         return inner
     end = fillet_length(radius, outer, step)
-    return inner + [(end - outer * sin(sweep * (steps - k) / steps), sizes["wide"] / 2 - outer * (1 - cos(sweep * (steps - k) / steps)))
-                    for k in range(1, steps + 1)]
+    return inner + [
+        (
+            end - outer * sin(sweep * (steps - k) / steps),
+            sizes["wide"] / 2 - outer * (1 - cos(sweep * (steps - k) / steps)),
+        )
+        for k in range(1, steps + 1)
+    ]
 
 
 def dumbbell_outline(sizes: Sizes) -> list[Point]:
@@ -99,16 +108,25 @@ def _check_dumbbell(sizes: Sizes) -> None:
     if step < 0:
         raise InputError("The grips cannot be narrower than the narrow part.", "wide")
     if step > sizes["radius"] + sizes.get("outer_radius", 0.0):
-        raise InputError(f"A fillet of {sizes['radius']:g} mm cannot climb the {step:g} mm to the grip; enlarge it.", "radius")
-    used = sizes["parallel"] + 2 * fillet_length(sizes["radius"], sizes.get("outer_radius", 0.0), step)
+        raise InputError(
+            f"A fillet of {sizes['radius']:g} mm cannot climb the {step:g} mm to the grip; enlarge it.",
+            "radius",
+        )
+    used = sizes["parallel"] + 2 * fillet_length(
+        sizes["radius"], sizes.get("outer_radius", 0.0), step
+    )
     if used > sizes["overall"]:
-        raise InputError(f"The narrow part and its fillets need {used:.1f} mm, more than the bar's {sizes['overall']:g} mm: "
-                         "shorten it or make the fillet smaller.", "radius")
+        raise InputError(
+            f"The narrow part and its fillets need {used:.1f} mm, more than the bar's {sizes['overall']:g} mm: "
+            "shorten it or make the fillet smaller.",
+            "radius",
+        )
     if sizes.get("gauge", 0) > sizes["parallel"]:
         raise InputError("The gauge length cannot be longer than the narrow part.", "gauge")
 
 
 # -- plain and notched bars ---------------------------------------------------------------------
+
 
 def rectangle_outline(across: float, along: float) -> list[Point]:
     """A rectangle standing on y = 0 about x = 0."""
@@ -118,12 +136,24 @@ def rectangle_outline(across: float, along: float) -> list[Point]:
 def notched_outline(sizes: Sizes, steps: int = 6) -> list[Point]:
     """A bar with a V notch of the given depth, root radius and included angle in its right edge; mm."""
     half, middle = sizes["width"] / 2, sizes["overall"] / 2
-    depth, radius, angle = sizes["notch_depth"], sizes["notch_radius"], radians(sizes["notch_angle"] / 2)
+    depth, radius, angle = (
+        sizes["notch_depth"],
+        sizes["notch_radius"],
+        radians(sizes["notch_angle"] / 2),
+    )
     centre = half - depth + radius
-    arc = [(centre - radius * cos(t), middle + radius * sin(t)) for t in
-           (-(pi / 2 - angle) + (pi - 2 * angle) * k / steps for k in range(steps + 1))]
+    arc = [
+        (centre - radius * cos(t), middle + radius * sin(t))
+        for t in (-(pi / 2 - angle) + (pi - 2 * angle) * k / steps for k in range(steps + 1))
+    ]
     mouth = arc[-1][1] - middle + (half - arc[-1][0]) * tan(angle)
-    right = [(half, 0.0), (half, middle - mouth), *arc, (half, middle + mouth), (half, sizes["overall"])]
+    right = [
+        (half, 0.0),
+        (half, middle - mouth),
+        *arc,
+        (half, middle + mouth),
+        (half, sizes["overall"]),
+    ]
     return [*right, (-half, sizes["overall"]), (-half, 0.0)]
 
 
@@ -148,10 +178,23 @@ def polygon_area(points: list[Point]) -> float:
 
 # -- rods, blocks, rings ------------------------------------------------------------------------
 
+
 def rod_outline(sizes: Sizes) -> list[Point]:
     """A torsion rod: a thin middle between two square ends; front view; mm."""
-    end, half, thin, long = (sizes["overall"] - sizes["parallel"]) / 2, sizes["wide"] / 2, sizes["diameter"] / 2, sizes["overall"]
-    right = [(half, 0.0), (half, end), (thin, end), (thin, long - end), (half, long - end), (half, long)]
+    end, half, thin, long = (
+        (sizes["overall"] - sizes["parallel"]) / 2,
+        sizes["wide"] / 2,
+        sizes["diameter"] / 2,
+        sizes["overall"],
+    )
+    right = [
+        (half, 0.0),
+        (half, end),
+        (thin, end),
+        (thin, long - end),
+        (half, long - end),
+        (half, long),
+    ]
     return right + [(-x, y) for x, y in reversed(right)]
 
 
@@ -179,26 +222,103 @@ def _check_ring(sizes: Sizes) -> None:
 
 
 _BAR = {"overall": "length", "width": "width", "thickness": "thickness"}
-_ROD = {"overall": "overall length", "parallel": "twisted length", "diameter": "diameter or side", "wide": "side of the ends"}
+_ROD = {
+    "overall": "overall length",
+    "parallel": "twisted length",
+    "diameter": "diameter or side",
+    "wide": "side of the ends",
+}
 
-SHAPES: dict[str, Shape] = {s.key: s for s in (
-    Shape("dumbbell", {"overall": "overall length", "parallel": "narrow length", "radius": "fillet radius", "wide": "width at the grips",
-                       "narrow": "narrow width", "thickness": "thickness", "gauge": "gauge length", "outer_radius": "outer fillet radius"},
-          dumbbell_outline, lambda s: dumbbell_area(s) * s["thickness"], ("rectangle", ("narrow", "thickness")), _check_dumbbell),
-    Shape("bar", _BAR, lambda s: rectangle_outline(s["width"], s["overall"]), lambda s: s["overall"] * s["width"] * s["thickness"],
-          ("rectangle", ("width", "thickness")), _nothing),
-    Shape("notched", {**_BAR, "notch_depth": "notch depth", "notch_radius": "notch root radius", "notch_angle": "notch angle, °"},
-          notched_outline, lambda s: polygon_area(notched_outline(s, 24)) * s["thickness"], ("rectangle", ("width", "thickness")), _check_notch),
-    Shape("round-rod", _ROD, rod_outline, lambda s: _rod_volume(s, pi * s["diameter"] ** 2 / 4), ("round", ("diameter",)), _check_rod, ""),
-    Shape("square-rod", _ROD, rod_outline, lambda s: _rod_volume(s, s["diameter"] ** 2), ("rectangle", ("diameter", "diameter")), _check_rod, ""),
-    Shape("pin", {"diameter": "diameter", "overall": "length"}, lambda s: rectangle_outline(s["diameter"], s["overall"]),
-          lambda s: pi * s["diameter"] ** 2 / 4 * s["overall"], ("round", ("diameter",)), _nothing, ""),
-    Shape("block", {**_BAR, "hole": "hole diameter", "hole_depth": "hole depth"}, lambda s: rectangle_outline(s["width"], s["overall"]),
-          lambda s: s["overall"] * s["width"] * s["thickness"] - pi * s["hole"] ** 2 / 4 * s["hole_depth"], ("rectangle", ("width", "thickness")),
-          _check_hole),
-    Shape("ring", {"diameter": "outer diameter", "wall": "wall", "overall": "height"}, lambda s: rectangle_outline(s["diameter"], s["overall"]),
-          lambda s: pi * (s["diameter"] - s["wall"]) * s["wall"] * s["overall"], ("tube", ("diameter", "wall")), _check_ring, ""),
-)}
+SHAPES: dict[str, Shape] = {
+    s.key: s
+    for s in (
+        Shape(
+            "dumbbell",
+            {
+                "overall": "overall length",
+                "parallel": "narrow length",
+                "radius": "fillet radius",
+                "wide": "width at the grips",
+                "narrow": "narrow width",
+                "thickness": "thickness",
+                "gauge": "gauge length",
+                "outer_radius": "outer fillet radius",
+            },
+            dumbbell_outline,
+            lambda s: dumbbell_area(s) * s["thickness"],
+            ("rectangle", ("narrow", "thickness")),
+            _check_dumbbell,
+        ),
+        Shape(
+            "bar",
+            _BAR,
+            lambda s: rectangle_outline(s["width"], s["overall"]),
+            lambda s: s["overall"] * s["width"] * s["thickness"],
+            ("rectangle", ("width", "thickness")),
+            _nothing,
+        ),
+        Shape(
+            "notched",
+            {
+                **_BAR,
+                "notch_depth": "notch depth",
+                "notch_radius": "notch root radius",
+                "notch_angle": "notch angle, °",
+            },
+            notched_outline,
+            lambda s: polygon_area(notched_outline(s, 24)) * s["thickness"],
+            ("rectangle", ("width", "thickness")),
+            _check_notch,
+        ),
+        Shape(
+            "round-rod",
+            _ROD,
+            rod_outline,
+            lambda s: _rod_volume(s, pi * s["diameter"] ** 2 / 4),
+            ("round", ("diameter",)),
+            _check_rod,
+            "",
+        ),
+        Shape(
+            "square-rod",
+            _ROD,
+            rod_outline,
+            lambda s: _rod_volume(s, s["diameter"] ** 2),
+            ("rectangle", ("diameter", "diameter")),
+            _check_rod,
+            "",
+        ),
+        Shape(
+            "pin",
+            {"diameter": "diameter", "overall": "length"},
+            lambda s: rectangle_outline(s["diameter"], s["overall"]),
+            lambda s: pi * s["diameter"] ** 2 / 4 * s["overall"],
+            ("round", ("diameter",)),
+            _nothing,
+            "",
+        ),
+        Shape(
+            "block",
+            {**_BAR, "hole": "hole diameter", "hole_depth": "hole depth"},
+            lambda s: rectangle_outline(s["width"], s["overall"]),
+            lambda s: (
+                s["overall"] * s["width"] * s["thickness"]
+                - pi * s["hole"] ** 2 / 4 * s["hole_depth"]
+            ),
+            ("rectangle", ("width", "thickness")),
+            _check_hole,
+        ),
+        Shape(
+            "ring",
+            {"diameter": "outer diameter", "wall": "wall", "overall": "height"},
+            lambda s: rectangle_outline(s["diameter"], s["overall"]),
+            lambda s: pi * (s["diameter"] - s["wall"]) * s["wall"] * s["overall"],
+            ("tube", ("diameter", "wall")),
+            _check_ring,
+            "",
+        ),
+    )
+}
 
 
 def second_moment(shape: Shape, sizes: Sizes) -> float:

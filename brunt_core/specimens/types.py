@@ -53,7 +53,11 @@ class SpecimenType:
     def box(self) -> tuple[float, float, float]:
         """Width, length and depth as drawn; mm."""
         xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
-        depth = self.sizes[self.shape.depth] if self.shape.depth else self.sizes.get("wide", self.sizes["diameter"])
+        depth = (
+            self.sizes[self.shape.depth]
+            if self.shape.depth
+            else self.sizes.get("wide", self.sizes["diameter"])
+        )
         return max(xs) - min(xs), max(ys) - min(ys), depth
 
     @property
@@ -74,7 +78,10 @@ class SpecimenType:
             return {"width": self.sizes[names[0]], "thickness": self.sizes[names[-1]]}
         if kind == "round":
             return {"diameter": self.sizes[names[0]]}
-        return {"outer_diameter": self.sizes["diameter"], "inner_diameter": self.sizes["diameter"] - 2 * self.sizes["wall"]}
+        return {
+            "outer_diameter": self.sizes["diameter"],
+            "inner_diameter": self.sizes["diameter"] - 2 * self.sizes["wall"],
+        }
 
     def mass(self, density: float, solid: float = 1.0) -> float:
         """Mass in kg for a density in kg/m³ and a filled share.
@@ -85,7 +92,9 @@ class SpecimenType:
         return self.volume * 1e-9 * density * solid
 
 
-def make_type(key: str, name: str, shape_key: str, sizes: Mapping[str, float], follows: str = "") -> SpecimenType:
+def make_type(
+    key: str, name: str, shape_key: str, sizes: Mapping[str, float], follows: str = ""
+) -> SpecimenType:
     """A specimen type whose sizes have been checked.
 
     Raises :class:`InputError` naming the size that is missing, not positive, or impossible.
@@ -103,48 +112,136 @@ def make_type(key: str, name: str, shape_key: str, sizes: Mapping[str, float], f
         if size in sizes and sizes[size] <= 0 and not (size == "outer_radius" and sizes[size] == 0):
             raise InputError(f"The {label} must be more than zero.", size)
         if size in sizes and sizes[size] > 1000:
-            raise InputError(f"The {label} of {sizes[size]:g} mm is larger than any printer here; is the unit right?", size)
+            raise InputError(
+                f"The {label} of {sizes[size]:g} mm is larger than any printer here; is the unit right?",
+                size,
+            )
     shape.check(sizes)
     return SpecimenType(key, name, shape_key, dict(sizes), follows)
 
 
-def _dumbbell(key: str, name: str, follows: str, overall: float, parallel: float, radius: float, wide: float, narrow: float,
-              thickness: float, gauge: float, outer: float = 0.0) -> SpecimenType:
-    return make_type(key, name, "dumbbell", {"overall": overall, "parallel": parallel, "radius": radius, "wide": wide, "narrow": narrow,
-                                             "thickness": thickness, "gauge": gauge, "outer_radius": outer}, follows)
+def _dumbbell(
+    key: str,
+    name: str,
+    follows: str,
+    overall: float,
+    parallel: float,
+    radius: float,
+    wide: float,
+    narrow: float,
+    thickness: float,
+    gauge: float,
+    outer: float = 0.0,
+) -> SpecimenType:
+    return make_type(
+        key,
+        name,
+        "dumbbell",
+        {
+            "overall": overall,
+            "parallel": parallel,
+            "radius": radius,
+            "wide": wide,
+            "narrow": narrow,
+            "thickness": thickness,
+            "gauge": gauge,
+            "outer_radius": outer,
+        },
+        follows,
+    )
 
 
-def _bar(key: str, name: str, follows: str, overall: float, width: float, thickness: float) -> SpecimenType:
-    return make_type(key, name, "bar", {"overall": overall, "width": width, "thickness": thickness}, follows)
+def _bar(
+    key: str, name: str, follows: str, overall: float, width: float, thickness: float
+) -> SpecimenType:
+    return make_type(
+        key, name, "bar", {"overall": overall, "width": width, "thickness": thickness}, follows
+    )
 
 
-_NOTCH_A = {"overall": 80, "width": 10, "thickness": 4, "notch_depth": 2, "notch_radius": 0.25, "notch_angle": 45}
+_NOTCH_A = {
+    "overall": 80,
+    "width": 10,
+    "thickness": 4,
+    "notch_depth": 2,
+    "notch_radius": 0.25,
+    "notch_angle": 45,
+}
 _ROD = {"overall": 100, "parallel": 60, "diameter": 8, "wide": 12}
 
-TYPES: dict[str, SpecimenType] = {t.key: t for t in (
-    _dumbbell("tension-1ba", "Tension bar 1BA", "ISO 527-2 type 1BA", 75, 30, 30, 10, 5, 2, 25),
-    _dumbbell("tension-1b", "Tension bar 1B", "ISO 527-2 type 1B", 150, 60, 60, 20, 10, 4, 50),
-    _dumbbell("tension-1a", "Tension bar 1A", "ISO 527-2 type 1A", 170, 80, 24, 20, 10, 4, 75),
-    _dumbbell("tension-5a", "Tension bar 5A", "ISO 527-2 type 5A", 75, 25, 8, 12.5, 4, 2, 20, 12.5),
-    _dumbbell("tension-i", "Tension bar Type I", "ASTM D638 Type I", 165, 57, 76, 19, 13, 3.2, 50),
-    _dumbbell("tension-iv", "Tension bar Type IV", "ASTM D638 Type IV", 115, 33, 14, 19, 6, 3.2, 25, 25),
-    _dumbbell("tension-v", "Tension bar Type V", "ASTM D638 Type V", 63.5, 9.53, 12.7, 9.53, 3.18, 3.2, 7.62),
-    _bar("bend-80", "Bending bar 80 × 10 × 4", "ISO 178", 80, 10, 4),
-    _bar("bend-127", "Bending bar 127 × 12.7 × 3.2", "ASTM D790", 127, 12.7, 3.2),
-    _bar("impact-80", "Impact bar, no notch", "ISO 179-1, ISO 180", 80, 10, 4),
-    make_type("impact-80-a", "Impact bar, notch A", "notched", _NOTCH_A, "ISO 179-1 notch A, ISO 180 notch A"),
-    make_type("torsion-round", "Torsion rod, round", "round-rod", _ROD),
-    make_type("torsion-square", "Torsion bar, square", "square-rod", _ROD),
-    make_type("shear-pin", "Shear pin", "pin", {"diameter": 6, "overall": 30}),
-    _bar("cube-10", "Compression cube", "", 10, 10, 10),
-    make_type("cylinder-12", "Compression cylinder", "pin", {"diameter": 12.7, "overall": 25.4}, "ASTM D695"),
-    _bar("creep-80", "Creep bar", "ISO 899-2", 80, 10, 4),
-    _bar("heat-80", "Heat bar", "ISO 75, flatwise", 80, 10, 4),
-    _bar("coupon-60", "Shrinkage coupon", "", 60, 60, 4),
-    _bar("layer-60", "Layer-adhesion bar, upright", "", 60, 10, 4),
-    make_type("insert-block", "Insert block", "block", {"overall": 20, "width": 20, "thickness": 12, "hole": 4.0, "hole_depth": 10}),
-    make_type("ring-30", "Single-wall cylinder", "ring", {"diameter": 30, "wall": 0.45, "overall": 20}),
-)}
+TYPES: dict[str, SpecimenType] = {
+    t.key: t
+    for t in (
+        _dumbbell("tension-1ba", "Tension bar 1BA", "ISO 527-2 type 1BA", 75, 30, 30, 10, 5, 2, 25),
+        _dumbbell("tension-1b", "Tension bar 1B", "ISO 527-2 type 1B", 150, 60, 60, 20, 10, 4, 50),
+        _dumbbell("tension-1a", "Tension bar 1A", "ISO 527-2 type 1A", 170, 80, 24, 20, 10, 4, 75),
+        _dumbbell(
+            "tension-5a", "Tension bar 5A", "ISO 527-2 type 5A", 75, 25, 8, 12.5, 4, 2, 20, 12.5
+        ),
+        _dumbbell(
+            "tension-i", "Tension bar Type I", "ASTM D638 Type I", 165, 57, 76, 19, 13, 3.2, 50
+        ),
+        _dumbbell(
+            "tension-iv",
+            "Tension bar Type IV",
+            "ASTM D638 Type IV",
+            115,
+            33,
+            14,
+            19,
+            6,
+            3.2,
+            25,
+            25,
+        ),
+        _dumbbell(
+            "tension-v",
+            "Tension bar Type V",
+            "ASTM D638 Type V",
+            63.5,
+            9.53,
+            12.7,
+            9.53,
+            3.18,
+            3.2,
+            7.62,
+        ),
+        _bar("bend-80", "Bending bar 80 × 10 × 4", "ISO 178", 80, 10, 4),
+        _bar("bend-127", "Bending bar 127 × 12.7 × 3.2", "ASTM D790", 127, 12.7, 3.2),
+        _bar("impact-80", "Impact bar, no notch", "ISO 179-1, ISO 180", 80, 10, 4),
+        make_type(
+            "impact-80-a",
+            "Impact bar, notch A",
+            "notched",
+            _NOTCH_A,
+            "ISO 179-1 notch A, ISO 180 notch A",
+        ),
+        make_type("torsion-round", "Torsion rod, round", "round-rod", _ROD),
+        make_type("torsion-square", "Torsion bar, square", "square-rod", _ROD),
+        make_type("shear-pin", "Shear pin", "pin", {"diameter": 6, "overall": 30}),
+        _bar("cube-10", "Compression cube", "", 10, 10, 10),
+        make_type(
+            "cylinder-12",
+            "Compression cylinder",
+            "pin",
+            {"diameter": 12.7, "overall": 25.4},
+            "ASTM D695",
+        ),
+        _bar("creep-80", "Creep bar", "ISO 899-2", 80, 10, 4),
+        _bar("heat-80", "Heat bar", "ISO 75, flatwise", 80, 10, 4),
+        _bar("coupon-60", "Shrinkage coupon", "", 60, 60, 4),
+        _bar("layer-60", "Layer-adhesion bar, upright", "", 60, 10, 4),
+        make_type(
+            "insert-block",
+            "Insert block",
+            "block",
+            {"overall": 20, "width": 20, "thickness": 12, "hole": 4.0, "hole_depth": 10},
+        ),
+        make_type(
+            "ring-30", "Single-wall cylinder", "ring", {"diameter": 30, "wall": 0.45, "overall": 20}
+        ),
+    )
+}
 
 
 def specimen_type(key: str) -> SpecimenType:

@@ -63,12 +63,24 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     0.001826
     """
     family = max(sum(1 for g in groups if _usable(g)), 2)
-    drafts = [_draft(i, j, groups[i], groups[j])
-              for i in range(len(groups)) for j in range(i + 1, len(groups))]
+    drafts = [
+        _draft(i, j, groups[i], groups[j])
+        for i in range(len(groups))
+        for j in range(i + 1, len(groups))
+    ]
     live = [d for d in drafts if d.basis != "none" and d.standard_error > 0]
     q = [sqrt(2) * abs(d.difference) / d.standard_error for d in live]
-    adjusted = dict(zip(((d.first, d.second) for d in live),
-                        survival(q, family, [d.df for d in live]), strict=True)) if live else {}
+    adjusted = (
+        dict(
+            zip(
+                ((d.first, d.second) for d in live),
+                survival(q, family, [d.df for d in live]),
+                strict=True,
+            )
+        )
+        if live
+        else {}
+    )
     return [_judged(d, adjusted.get((d.first, d.second))) for d in drafts]
 
 
@@ -81,8 +93,15 @@ def _judged(draft: Pair, p: float | None) -> Pair:
         return draft
     if p is None:
         p = 0.0 if draft.difference else 1.0
-    return Pair(draft.first, draft.second, draft.difference, draft.standard_error, draft.df,
-                float(p), draft.basis)
+    return Pair(
+        draft.first,
+        draft.second,
+        draft.difference,
+        draft.standard_error,
+        draft.df,
+        float(p),
+        draft.basis,
+    )
 
 
 def _draft(i: int, j: int, first: Summary, second: Summary) -> Pair:
@@ -94,7 +113,8 @@ def _draft(i: int, j: int, first: Summary, second: Summary) -> Pair:
     bound, measured = (first, second) if first.standard_error is None else (second, first)
     apart = bound.mean - measured.mean
     decides = (bound.estimate == LOWER_BOUND and apart > 0) or (
-        bound.estimate == UPPER_BOUND and apart < 0)
+        bound.estimate == UPPER_BOUND and apart < 0
+    )
     if measured.sd is None or not decides:
         return Pair(i, j, difference, 0.0, 0.0, 1.0, "none")
     error = measured.sd * sqrt(1 / measured.n + 1 / bound.n)

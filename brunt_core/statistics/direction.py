@@ -11,8 +11,11 @@ from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import MEAN, Summary, summarise
 
 
-def rank_ratios(top: Mapping[str, Sequence[Observation]], bottom: Mapping[str, Sequence[Observation]],
-                confidence: float = 0.95) -> Ranking:
+def rank_ratios(
+    top: Mapping[str, Sequence[Observation]],
+    bottom: Mapping[str, Sequence[Observation]],
+    confidence: float = 0.95,
+) -> Ranking:
     """Rank the ratio of means top ÷ bottom of each group that has both.
 
     The interval of each is Fieller's. Two ratios are compared by their first-order standard
@@ -25,16 +28,30 @@ def rank_ratios(top: Mapping[str, Sequence[Observation]], bottom: Mapping[str, S
     >>> round(r.rows[0].summary.mean, 4), round(r.rows[0].summary.low, 4)
     (0.5714, 0.5087)
     """
-    ratios = {name: _summary(summarise(top[name], confidence), summarise(bottom[name], confidence), confidence)
-              for name in top if top[name] and bottom.get(name)}
+    ratios = {
+        name: _summary(
+            summarise(top[name], confidence), summarise(bottom[name], confidence), confidence
+        )
+        for name in top
+        if top[name] and bottom.get(name)
+    }
     kept = {name: pair for name, pair in ratios.items() if pair is not None}
     order = sorted(kept, key=lambda name: -kept[name][0].mean)
     summaries = [kept[name][0] for name in order]
     pairs = compare_all(summaries)
     different = different_pairs(pairs, confidence)
     marks = letters(len(order), different)
-    rows = tuple(Row(name, tuple(o.scaled(1 / kept[name][1]) for o in top[name]), kept[name][0], marks[i], None, None)
-                 for i, name in enumerate(order))
+    rows = tuple(
+        Row(
+            name,
+            tuple(o.scaled(1 / kept[name][1]) for o in top[name]),
+            kept[name][0],
+            marks[i],
+            None,
+            None,
+        )
+        for i, name in enumerate(order)
+    )
     return Ranking(rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, None)
 
 
@@ -44,8 +61,12 @@ def _summary(top: Summary, bottom: Summary, confidence: float) -> tuple[Summary,
     ratio: Ratio = ratio_of_means(top, bottom, confidence)
     n, bounded = min(top.n, bottom.n), top.n_bounded + bottom.n_bounded
     if top.standard_error is None or bottom.standard_error is None or ratio.df is None:
-        estimate = {"≥": "lower_bound", "≤": "upper_bound", "?": "nothing", "": "single"}[ratio.sign]
+        estimate = {"≥": "lower_bound", "≤": "upper_bound", "?": "nothing", "": "single"}[
+            ratio.sign
+        ]
         return Summary(n, bounded, estimate, ratio.value), bottom.mean
     error = sqrt(top.standard_error**2 + ratio.value**2 * bottom.standard_error**2) / bottom.mean
     estimate = MEAN if not bounded else "censored_mean"
-    return Summary(n, bounded, estimate, ratio.value, None, error, ratio.df, ratio.low, ratio.high), bottom.mean
+    return Summary(
+        n, bounded, estimate, ratio.value, None, error, ratio.df, ratio.low, ratio.high
+    ), bottom.mean

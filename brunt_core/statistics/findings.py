@@ -32,12 +32,20 @@ def findings(ranking: Ranking, comparable: bool = True) -> list[Finding]:
     """
     rows = [r for r in ranking.rows if r.summary.estimate != NOTHING]
     if len(rows) < 2:
-        return [Finding("Nothing to compare yet.", f"{len(rows)} of the two conditions a comparison needs "
-                        "has a result." if rows else "Readings appear here as they are entered.")]
+        return [
+            Finding(
+                "Nothing to compare yet.",
+                f"{len(rows)} of the two conditions a comparison needs has a result."
+                if rows
+                else "Readings appear here as they are entered.",
+            )
+        ]
     alone = [r for r in rows if r.summary.estimate == SINGLE]
     parts = [_lead(ranking, rows, comparable), *_middle(ranking, rows)]
     if alone:
-        parts.append(Finding("", f"One specimen only: {_names(alone)}; nothing can be said of its scatter."))
+        parts.append(
+            Finding("", f"One specimen only: {_names(alone)}; nothing can be said of its scatter.")
+        )
     return parts
 
 
@@ -45,14 +53,18 @@ def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
     tied = [j for j in range(1, len(rows)) if _tied(ranking, 0, j)]
     sure = f"Family-wise confidence {ranking.confidence * 100:g} %."
     if rows[0].summary.estimate == LOWER_BOUND and not tied:
-        return Finding(f"{rows[0].name} leads: it did not break,",
-                       f"so it is at least {_least(rows[0], rows[1])} times {rows[1].name}. {sure}")
+        return Finding(
+            f"{rows[0].name} leads: it did not break,",
+            f"so it is at least {_least(rows[0], rows[1])} times {rows[1].name}. {sure}",
+        )
     if not tied:
         ratio = ratio_of_means(rows[0].summary, rows[1].summary, ranking.confidence)
         by = f", {span(ratio)} times {rows[1].name}" if comparable else f", ahead of {rows[1].name}"
         return Finding(f"{rows[0].name} leads{by}.", sure)
     if len(tied) == len(rows) - 1:
-        return Finding("No difference here is real yet.", f"{_names(rows)} cannot be told apart. {sure}")
+        return Finding(
+            "No difference here is real yet.", f"{_names(rows)} cannot be told apart. {sure}"
+        )
     together = [rows[0], *(rows[j] for j in tied)]
     return Finding(f"{_names(together)} lead and cannot be told apart.", sure)
 
@@ -63,7 +75,12 @@ def _middle(ranking: Ranking, rows: list[Row]) -> list[Finding]:
     if last < 2 or any(_tied(ranking, i, last) for i in range(last)):
         return []
     ratio = ratio_of_means(rows[last].summary, rows[0].summary, ranking.confidence)
-    return [Finding("", f"{rows[last].name} is behind all the others, at {_percent(ratio)} of {rows[0].name}.")]
+    return [
+        Finding(
+            "",
+            f"{rows[last].name} is behind all the others, at {_percent(ratio)} of {rows[0].name}.",
+        )
+    ]
 
 
 def _tied(ranking: Ranking, first: int, second: int) -> bool:

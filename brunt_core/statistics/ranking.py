@@ -40,8 +40,12 @@ class Ranking:
         return next(p for p in self.pairs if {p.first, p.second} == wanted)
 
 
-def rank(groups: Mapping[str, Sequence[Observation]], reference: str | None = None,
-         better: str = "higher", confidence: float = 0.95) -> Ranking:
+def rank(
+    groups: Mapping[str, Sequence[Observation]],
+    reference: str | None = None,
+    better: str = "higher",
+    confidence: float = 0.95,
+) -> Ranking:
     """Rank groups by their mean, best first.
 
     Parameters: observations by group name, in one unit; ``reference`` a group name for the
@@ -57,7 +61,9 @@ def rank(groups: Mapping[str, Sequence[Observation]], reference: str | None = No
     [('B', 'a', 2.0), ('A', 'b', 1.0)]
     """
     if reference is not None and reference not in groups:
-        raise InputError(f"“{reference}” is not one of the groups: {', '.join(groups)}.", "reference")
+        raise InputError(
+            f"“{reference}” is not one of the groups: {', '.join(groups)}.", "reference"
+        )
     summaries = {name: summarise(values, confidence) for name, values in groups.items() if values}
     order = sorted(summaries, key=lambda name: _rank_key(summaries[name], better))
     ordered = [summaries[name] for name in order]
@@ -65,11 +71,20 @@ def rank(groups: Mapping[str, Sequence[Observation]], reference: str | None = No
     different = different_pairs(pairs, confidence)
     marks = letters(len(order), different)
     base = summaries.get(reference) if reference else None
-    rows = tuple(Row(name, tuple(groups[name]), summaries[name], marks[i],
-                     _ratio(summaries[name], ordered[0], name == order[0], confidence),
-                     _ratio(summaries[name], base, name == reference, confidence))
-                 for i, name in enumerate(order))
-    return Ranking(rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, reference)
+    rows = tuple(
+        Row(
+            name,
+            tuple(groups[name]),
+            summaries[name],
+            marks[i],
+            _ratio(summaries[name], ordered[0], name == order[0], confidence),
+            _ratio(summaries[name], base, name == reference, confidence),
+        )
+        for i, name in enumerate(order)
+    )
+    return Ranking(
+        rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, reference
+    )
 
 
 def _rank_key(summary: Summary, better: str) -> tuple[bool, float]:

@@ -56,8 +56,10 @@ def survival(q: Any, groups: int, df: Any) -> Any:
     0.05
     """
     q, df = np.broadcast_arrays(np.atleast_1d(np.asarray(q, float)), np.asarray(df, float))
-    parts = [_survival_chunk(q[i:i + _CHUNK], groups, df[i:i + _CHUNK])
-             for i in range(0, len(q), _CHUNK)]
+    parts = [
+        _survival_chunk(q[i : i + _CHUNK], groups, df[i : i + _CHUNK])
+        for i in range(0, len(q), _CHUNK)
+    ]
     return np.concatenate(parts) if parts else np.zeros(0)
 
 
@@ -68,9 +70,17 @@ def _survival_chunk(q: Any, groups: int, df: Any) -> Any:
     high = np.sqrt(special.chdtri(df, 1e-14) / df)
     half = (high - low) / 2
     s = (high + low) / 2 + half * nodes
-    log_density = (math.log(2) + df / 2 * np.log(df / 2) - special.gammaln(df / 2)
-                   + (df - 1) * np.log(s) - df * s * s / 2)
-    cdf = np.sum(half * weights * np.exp(log_density) * np.interp(q[:, None] * s, *_range_table(groups)), axis=1)
+    log_density = (
+        math.log(2)
+        + df / 2 * np.log(df / 2)
+        - special.gammaln(df / 2)
+        + (df - 1) * np.log(s)
+        - df * s * s / 2
+    )
+    cdf = np.sum(
+        half * weights * np.exp(log_density) * np.interp(q[:, None] * s, *_range_table(groups)),
+        axis=1,
+    )
     return np.clip(1 - cdf, 0.0, 1.0)
 
 
@@ -86,5 +96,7 @@ def critical(probability: float, groups: int, df: float) -> float:
         high *= 2
     while high - low > 1e-9 * high:
         middle = (low + high) / 2
-        low, high = (middle, high) if survival(middle, groups, df)[0] > probability else (low, middle)
+        low, high = (
+            (middle, high) if survival(middle, groups, df)[0] > probability else (low, middle)
+        )
     return high

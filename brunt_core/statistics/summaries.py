@@ -12,7 +12,13 @@ from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 
 MEAN, CENSORED, LOWER_BOUND, UPPER_BOUND, SINGLE, NOTHING = (
-    "mean", "censored_mean", "lower_bound", "upper_bound", "single", "nothing")
+    "mean",
+    "censored_mean",
+    "lower_bound",
+    "upper_bound",
+    "single",
+    "nothing",
+)
 
 
 @dataclass(frozen=True)
@@ -108,11 +114,22 @@ def _censored(observations: Sequence[Observation], bounded: int, confidence: flo
     n, exact = len(observations), len(observations) - bounded
     mean, sigma, error = fit_censored_normal(observations)
     if not isfinite(error):
-        return _bound_only(observations, [o for o in observations if o.lower is None or o.upper is None])
+        return _bound_only(
+            observations, [o for o in observations if o.lower is None or o.upper is None]
+        )
     widen = sqrt(n / (n - 1))
     reach = t_quantile((1 + confidence) / 2, exact - 1) * error * widen
-    return Summary(n, bounded, CENSORED, mean, sigma * widen, error * widen, exact - 1,
-                   mean - reach, mean + reach)
+    return Summary(
+        n,
+        bounded,
+        CENSORED,
+        mean,
+        sigma * widen,
+        error * widen,
+        exact - 1,
+        mean - reach,
+        mean + reach,
+    )
 
 
 def fit_censored_normal(observations: Sequence[Observation]) -> tuple[float, float, float]:
@@ -158,13 +175,24 @@ def _newton(exact: Any, bounds: Any, sides: Any) -> tuple[float, float, Any]:
     return delta, theta, _slope_and_information(exact, bounds, sides, delta, theta)[1]
 
 
-def _slope_and_information(exact: Any, bounds: Any, sides: Any, delta: float, theta: float) -> tuple[Any, Any]:
+def _slope_and_information(
+    exact: Any, bounds: Any, sides: Any, delta: float, theta: float
+) -> tuple[Any, Any]:
     u = theta * exact - delta
     v = sides * (delta - theta * bounds)
     mills = np.exp(-v * v / 2 - special.log_ndtr(v)) / sqrt(2 * pi)
     curve = mills * (v + mills)
-    gradient = np.array([np.sum(u) + np.sum(sides * mills), len(exact) / theta - np.sum(u * exact) - np.sum(sides * mills * bounds)])
+    gradient = np.array(
+        [
+            np.sum(u) + np.sum(sides * mills),
+            len(exact) / theta - np.sum(u * exact) - np.sum(sides * mills * bounds),
+        ]
+    )
     cross = -np.sum(exact) - np.sum(curve * bounds)
-    information = np.array([[len(exact) + np.sum(curve), cross],
-                            [cross, len(exact) / theta**2 + np.sum(exact**2) + np.sum(curve * bounds**2)]])
+    information = np.array(
+        [
+            [len(exact) + np.sum(curve), cross],
+            [cross, len(exact) / theta**2 + np.sum(exact**2) + np.sum(curve * bounds**2)],
+        ]
+    )
     return gradient, information

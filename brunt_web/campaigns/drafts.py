@@ -9,8 +9,16 @@ from brunt_core.planning.power import spares
 from brunt_core.printing.recipes import FIELDS, read_setting
 from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe
 
-KINDS = {"material": "material", "lot": "lot", "setting": "recipe setting", "treatment": "treatment", "rate": "loading rate",
-         "condition": "state at test", "age": "age or exposure", "other": "something else"}
+KINDS = {
+    "material": "material",
+    "lot": "lot",
+    "setting": "recipe setting",
+    "treatment": "treatment",
+    "rate": "loading rate",
+    "condition": "state at test",
+    "age": "age or exposure",
+    "other": "something else",
+}
 MOST_SPECIMENS = 2000
 
 
@@ -50,7 +58,14 @@ class Combination:
     @property
     def material(self) -> Material | None:
         """The material among its levels, or that of its lot."""
-        return next((x.material or (x.lot.material if x.lot else None) for x in self.levels if x.material or x.lot), None)
+        return next(
+            (
+                x.material or (x.lot.material if x.lot else None)
+                for x in self.levels
+                if x.material or x.lot
+            ),
+            None,
+        )
 
     @property
     def lot(self) -> Lot | None:
@@ -93,13 +108,19 @@ class PlanDraft:
             return None
         if any(len(f.levels) != 2 for f in self.factors):
             raise InputError("A fraction needs exactly two levels of every factor.", "design")
-        return two_level_fraction([f.name for f in self.factors], int(self.design.removeprefix("fraction-")))
+        return two_level_fraction(
+            [f.name for f in self.factors], int(self.design.removeprefix("fraction-"))
+        )
 
     @property
     def every(self) -> list[Combination]:
         """All combinations of the design, dropped ones too."""
         fraction = self.fraction
-        rows = [tuple((x + 1) // 2 for x in run) for run in fraction.runs] if fraction else full_factorial([len(f.levels) for f in self.factors])
+        rows = (
+            [tuple((x + 1) // 2 for x in run) for run in fraction.runs]
+            if fraction
+            else full_factorial([len(f.levels) for f in self.factors])
+        )
         return [_combination(self.factors, row) for row in rows]
 
     @property
@@ -110,20 +131,42 @@ class PlanDraft:
 
 def _combination(factors: Sequence[FactorDraft], row: Sequence[int]) -> Combination:
     levels = tuple(f.levels[i] for f, i in zip(factors, row, strict=True))
-    words = [x.label if x.material or x.lot or f.kind in ("treatment", "age", "condition", "rate") else f"{f.name} {x.label}"
-             for f, x in zip(factors, levels, strict=True)]
-    return Combination(levels, words[0][:120] if words else "one condition", " · ".join(words[1:])[:160])
+    words = [
+        x.label
+        if x.material or x.lot or f.kind in ("treatment", "age", "condition", "rate")
+        else f"{f.name} {x.label}"
+        for f, x in zip(factors, levels, strict=True)
+    ]
+    return Combination(
+        levels, words[0][:120] if words else "one condition", " · ".join(words[1:])[:160]
+    )
 
 
-def of_materials(question: str, materials: Sequence[Material], procedures: Sequence[Procedure], replicates: int, seed: int,
-                 **more) -> PlanDraft:
+def of_materials(
+    question: str,
+    materials: Sequence[Material],
+    procedures: Sequence[Procedure],
+    replicates: int,
+    seed: int,
+    **more,
+) -> PlanDraft:
     """A draft whose one factor is the material; the first is the control."""
     levels = tuple(LevelDraft(m.name, material=m) for m in materials)
     control = more.pop("control", materials[0].name if materials else "")
-    return PlanDraft(question, (FactorDraft("material", "Material", levels),), procedures, replicates, seed, control=control, **more)
+    return PlanDraft(
+        question,
+        (FactorDraft("material", "Material", levels),),
+        procedures,
+        replicates,
+        seed,
+        control=control,
+        **more,
+    )
 
 
-def read_levels(kind: str, setting: str, texts: Sequence[str], recipe_kind: str = "filament") -> tuple[LevelDraft, ...]:
+def read_levels(
+    kind: str, setting: str, texts: Sequence[str], recipe_kind: str = "filament"
+) -> tuple[LevelDraft, ...]:
     """Levels from what was typed.
 
     Raises :class:`InputError` for a level twice, or one the recipe field cannot take.
@@ -153,11 +196,21 @@ def check(draft: PlanDraft) -> None:
     if not 1 <= draft.replicates <= 100:
         raise InputError("Replicates must be between 1 and 100.", "replicates")
     for factor in draft.factors:
-        if len(factor.levels) < (1 if factor.kind in ("material", "lot") and len(draft.factors) > 1 else 2):
-            raise InputError(f"{factor.name} needs two levels or more to be compared.", "materials" if factor.kind == "material" else "factors")
+        if len(factor.levels) < (
+            1 if factor.kind in ("material", "lot") and len(draft.factors) > 1 else 2
+        ):
+            raise InputError(
+                f"{factor.name} needs two levels or more to be compared.",
+                "materials" if factor.kind == "material" else "factors",
+            )
     count = len(draft.kept) if draft.factors else 0
     if count < 2 and not (count == 1 and len({p.orientation for p in draft.procedures}) > 1):
-        raise InputError("A comparison needs two materials or more, or another factor with two levels.", "materials")
+        raise InputError(
+            "A comparison needs two materials or more, or another factor with two levels.",
+            "materials",
+        )
     total = count * len(draft.procedures) * (draft.replicates + draft.spares)
     if total > MOST_SPECIMENS:
-        raise InputError(f"That is {total} specimens; a campaign holds {MOST_SPECIMENS}.", "replicates")
+        raise InputError(
+            f"That is {total} specimens; a campaign holds {MOST_SPECIMENS}.", "replicates"
+        )

@@ -24,7 +24,11 @@ class AskForm:
         self.workshop, self.typed, self.campaign = workshop, typed, campaign
         self.errors: dict[str, str] = {}
         self.materials = list(materials_of(workshop))
-        self.lots = list(Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material"))
+        self.lots = list(
+            Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related(
+                "material"
+            )
+        )
         self.procedures = procedures_of_workshop(workshop)
         self.recipes = list(Recipe.objects.filter(workshop=workshop, archived_at__isnull=True))
         self.printers = list(Printer.objects.filter(workshop=workshop))
@@ -43,14 +47,30 @@ class AskForm:
     @property
     def rows(self) -> list[dict]:
         """The factor rows, typed ones first, one blank after them."""
-        rows = [{"n": i, **{k: self.typed.get(f"f-{i}-{k}", "") for k in ("kind", "name", "setting", "levels")}} for i in range(ROWS)]
+        rows = [
+            {
+                "n": i,
+                **{
+                    k: self.typed.get(f"f-{i}-{k}", "")
+                    for k in ("kind", "name", "setting", "levels")
+                },
+            }
+            for i in range(ROWS)
+        ]
         shown = max([i for i, r in enumerate(rows) if r["levels"] or r["name"]], default=-1) + 2
-        return rows[:min(max(shown, 1), ROWS)]
+        return rows[: min(max(shown, 1), ROWS)]
 
     @property
     def new_rows(self) -> list[dict]:
         """Rows for materials that are not in the library."""
-        return [{"n": i, "name": self.typed.get(f"new-{i}-name", ""), "family": self.typed.get(f"new-{i}-family", "")} for i in range(NEW_ROWS)]
+        return [
+            {
+                "n": i,
+                "name": self.typed.get(f"new-{i}-name", ""),
+                "family": self.typed.get(f"new-{i}-family", ""),
+            }
+            for i in range(NEW_ROWS)
+        ]
 
     @property
     def ticked(self) -> dict[str, list[str]]:
@@ -65,7 +85,9 @@ class AskForm:
     @property
     def new_materials(self) -> list[tuple[str, str]]:
         """(name, family) of the new rows that are filled."""
-        return [(" ".join(r["name"].split()), r["family"]) for r in self.new_rows if r["name"].strip()]
+        return [
+            (" ".join(r["name"].split()), r["family"]) for r in self.new_rows if r["name"].strip()
+        ]
 
     # -- from text to a draft --------------------------------------------------------------
 
@@ -74,7 +96,9 @@ class AskForm:
         self._check_new()
         if not self.errors:
             try:
-                draft = self.draft([Material(name=n, family=f) for n, f in self.new_materials], strict=True)
+                draft = self.draft(
+                    [Material(name=n, family=f) for n, f in self.new_materials], strict=True
+                )
                 check(draft)
             except InputError as error:
                 self.errors[error.field or "question"] = error.sentence
@@ -89,7 +113,9 @@ class AskForm:
             elif row["family"] and not name:
                 self.errors[f"new-{row['n']}"] = "Give it a name."
             elif name.lower() in names:
-                self.errors[f"new-{row['n']}"] = f"There is already a material called {name}; tick it above."
+                self.errors[f"new-{row['n']}"] = (
+                    f"There is already a material called {name}; tick it above."
+                )
             elif len(name) > 80:
                 self.errors[f"new-{row['n']}"] = "80 characters are the most."
             if name:
@@ -98,16 +124,31 @@ class AskForm:
     def draft(self, added: Sequence[Material] = (), strict: bool = False) -> PlanDraft:
         """The draft. Not strict, what cannot be read is left at its default, for the live panel."""
         number = self._number if strict else self._number_or
-        materials = [m for m in self.materials if str(m.pk) in self.ticked["materials"]] + list(added)
+        materials = [m for m in self.materials if str(m.pk) in self.ticked["materials"]] + list(
+            added
+        )
         chosen = [p for p in self.procedures if str(p.pk) in self.ticked["procedures"]]
         printer = next((p for p in self.printers if str(p.pk) == self.typed.get("printer")), None)
         percent = 0.01
         return PlanDraft(
-            self.typed.get("question", "")[:200], tuple(self._factors(materials)), chosen, int(number("replicates", 5)),
-            self.campaign.seed if self.campaign else int(self.typed.get("seed") or 1), self.shape.key, self.typed.get("design", "full"),
-            frozenset(self.typed.getlist("drop")), self.typed.get("control", ""), materials[0] if len(materials) == 1 else None,
-            self.base_recipe, printer, (number("scatter", 0) * percent) or None, (number("wanted", 0) * percent) or None,
-            round(number("power", 80) * percent, 6), round(number("loss", 0) * percent, 6), round(number("confidence", 95) * percent, 6))
+            self.typed.get("question", "")[:200],
+            tuple(self._factors(materials)),
+            chosen,
+            int(number("replicates", 5)),
+            self.campaign.seed if self.campaign else int(self.typed.get("seed") or 1),
+            self.shape.key,
+            self.typed.get("design", "full"),
+            frozenset(self.typed.getlist("drop")),
+            self.typed.get("control", ""),
+            materials[0] if len(materials) == 1 else None,
+            self.base_recipe,
+            printer,
+            (number("scatter", 0) * percent) or None,
+            (number("wanted", 0) * percent) or None,
+            round(number("power", 80) * percent, 6),
+            round(number("loss", 0) * percent, 6),
+            round(number("confidence", 95) * percent, 6),
+        )
 
     def _number(self, key: str, default: float) -> float:
         text = self.typed.get(key, "").strip().rstrip("% ")
@@ -119,7 +160,12 @@ class AskForm:
             value = read_number(text)
         except InputError as error:
             raise error.at(key) from None
-        low, high = {"replicates": (1, 100), "power": (50, 99), "confidence": (50, 99.9), "loss": (0, 80)}.get(key, (0, 200))
+        low, high = {
+            "replicates": (1, 100),
+            "power": (50, 99),
+            "confidence": (50, 99.9),
+            "loss": (0, 80),
+        }.get(key, (0, 200))
         if not low <= value <= high or (key == "replicates" and value != int(value)):
             whole = "a whole number " if key == "replicates" else ""
             raise InputError(f"This is {whole}between {low:g} and {high:g}.", key)
@@ -133,7 +179,9 @@ class AskForm:
 
     def _factors(self, materials: Sequence[Material]):
         if len(materials) > 1:
-            yield FactorDraft("material", "Material", tuple(LevelDraft(m.name, material=m) for m in materials))
+            yield FactorDraft(
+                "material", "Material", tuple(LevelDraft(m.name, material=m) for m in materials)
+            )
         lots = [x for x in self.lots if str(x.pk) in self.ticked["lots"]]
         if len(lots) > 1:
             yield FactorDraft("lot", "Lot", tuple(LevelDraft(str(x)[:80], lot=x) for x in lots))
@@ -146,7 +194,11 @@ class AskForm:
     def _factor(self, row: dict, names: set[str]) -> FactorDraft:
         setting = row["setting"] if row["kind"] == "setting" else ""
         recipe_kind = self.base_recipe.kind if self.base_recipe else "filament"
-        label = FIELDS[recipe_kind][setting].label if setting in FIELDS[recipe_kind] else KINDS.get(row["kind"], "Factor").capitalize()
+        label = (
+            FIELDS[recipe_kind][setting].label
+            if setting in FIELDS[recipe_kind]
+            else KINDS.get(row["kind"], "Factor").capitalize()
+        )
         name = (row["name"].strip() or label)[:60]
         if name.lower() in names:
             raise InputError(f"Two factors are called {name}; rename one.", f"f-{row['n']}")
@@ -163,21 +215,50 @@ class AskForm:
 def typed_from_shape(shape: Shape, procedures, seed: int) -> QueryDict:
     """A form filled with what a question's shape proposes."""
     typed = QueryDict(mutable=True)
-    typed.update({"shape": shape.key, "replicates": str(shape.replicates), "seed": str(seed), "power": "80", "confidence": "95"})
-    typed.setlist("procedures", [str(p.pk) for p in procedures if p.orientation in shape.orientations])
+    typed.update(
+        {
+            "shape": shape.key,
+            "replicates": str(shape.replicates),
+            "seed": str(seed),
+            "power": "80",
+            "confidence": "95",
+        }
+    )
+    typed.setlist(
+        "procedures", [str(p.pk) for p in procedures if p.orientation in shape.orientations]
+    )
     rows = [f for f in shape.factors if f.kind not in ("material", "lot")]
     for i, factor in enumerate(rows):
-        typed.update({f"f-{i}-kind": factor.kind, f"f-{i}-name": factor.name, f"f-{i}-setting": factor.setting, f"f-{i}-levels": "; ".join(factor.levels)})
+        typed.update(
+            {
+                f"f-{i}-kind": factor.kind,
+                f"f-{i}-name": factor.name,
+                f"f-{i}-setting": factor.setting,
+                f"f-{i}-levels": "; ".join(factor.levels),
+            }
+        )
     return typed
 
 
 def typed_from_campaign(campaign: Campaign) -> QueryDict:
     """A form filled with a campaign's plan."""
     typed = QueryDict(mutable=True)
-    typed.update({"question": campaign.question, "shape": campaign.shape, "design": campaign.design, "replicates": str(campaign.replicates),
-                  "power": f"{campaign.power * 100:g}", "confidence": f"{campaign.confidence * 100:g}", "loss": f"{campaign.loss * 100:g}",
-                  "scatter": f"{campaign.scatter * 100:g}" if campaign.scatter else "", "wanted": f"{campaign.wanted * 100:g}" if campaign.wanted else "",
-                  "recipe": str(campaign.recipe_id or ""), "printer": str(campaign.printer_id or ""), "control": str(campaign.reference or "")})
+    typed.update(
+        {
+            "question": campaign.question,
+            "shape": campaign.shape,
+            "design": campaign.design,
+            "replicates": str(campaign.replicates),
+            "power": f"{campaign.power * 100:g}",
+            "confidence": f"{campaign.confidence * 100:g}",
+            "loss": f"{campaign.loss * 100:g}",
+            "scatter": f"{campaign.scatter * 100:g}" if campaign.scatter else "",
+            "wanted": f"{campaign.wanted * 100:g}" if campaign.wanted else "",
+            "recipe": str(campaign.recipe_id or ""),
+            "printer": str(campaign.printer_id or ""),
+            "control": str(campaign.reference or ""),
+        }
+    )
     typed.setlist("procedures", [str(p.pk) for p in campaign.procedures.all()])
     others = 0
     for factor in campaign.factors.prefetch_related("levels"):
@@ -187,9 +268,18 @@ def typed_from_campaign(campaign: Campaign) -> QueryDict:
         elif factor.kind == "lot":
             typed.setlist("lots", [str(x.lot_id) for x in levels])
         else:
-            typed.update({f"f-{others}-kind": factor.kind, f"f-{others}-name": factor.name, f"f-{others}-setting": factor.setting,
-                          f"f-{others}-levels": "; ".join(x.label for x in levels)})
+            typed.update(
+                {
+                    f"f-{others}-kind": factor.kind,
+                    f"f-{others}-name": factor.name,
+                    f"f-{others}-setting": factor.setting,
+                    f"f-{others}-levels": "; ".join(x.label for x in levels),
+                }
+            )
             others += 1
     if not typed.getlist("materials"):
-        typed.setlist("materials", list({str(c.material_id) for c in campaign.conditions.all() if c.material_id}))
+        typed.setlist(
+            "materials",
+            list({str(c.material_id) for c in campaign.conditions.all() if c.material_id}),
+        )
     return typed

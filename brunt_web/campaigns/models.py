@@ -18,7 +18,9 @@ class Campaign(models.Model):
     confidence = models.FloatField(default=0.95)
     seed = models.PositiveIntegerField(default=1)
     procedures = models.ManyToManyField(Procedure, through="CampaignProcedure")
-    reference = models.ForeignKey("Condition", models.SET_NULL, null=True, blank=True, related_name="+")
+    reference = models.ForeignKey(
+        "Condition", models.SET_NULL, null=True, blank=True, related_name="+"
+    )
     shape = models.CharField(max_length=20, default="rank")
     design = models.CharField(max_length=20, default="full")
     recipe = models.ForeignKey(Recipe, models.PROTECT, null=True, blank=True, related_name="+")
@@ -36,8 +38,12 @@ class Campaign(models.Model):
     class Meta:
         ordering = ["-created_at", "-id"]
         constraints = [
-            models.CheckConstraint(condition=Q(replicates__gte=1, replicates__lte=100), name="replicates_1_to_100"),
-            models.CheckConstraint(condition=Q(confidence__gt=0, confidence__lt=1), name="confidence_0_to_1"),
+            models.CheckConstraint(
+                condition=Q(replicates__gte=1, replicates__lte=100), name="replicates_1_to_100"
+            ),
+            models.CheckConstraint(
+                condition=Q(confidence__gt=0, confidence__lt=1), name="confidence_0_to_1"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -53,7 +59,11 @@ class CampaignProcedure(models.Model):
 
     class Meta:
         ordering = ["position"]
-        constraints = [models.UniqueConstraint(fields=["campaign", "procedure"], name="procedure_once_a_campaign")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["campaign", "procedure"], name="procedure_once_a_campaign"
+            )
+        ]
 
 
 class Factor(models.Model):
@@ -67,7 +77,9 @@ class Factor(models.Model):
 
     class Meta:
         ordering = ["position"]
-        constraints = [models.UniqueConstraint(fields=["campaign", "name"], name="factor_name_once_a_campaign")]
+        constraints = [
+            models.UniqueConstraint(fields=["campaign", "name"], name="factor_name_once_a_campaign")
+        ]
 
 
 class Level(models.Model):
@@ -82,7 +94,9 @@ class Level(models.Model):
 
     class Meta:
         ordering = ["position"]
-        constraints = [models.UniqueConstraint(fields=["factor", "label"], name="level_label_once_a_factor")]
+        constraints = [
+            models.UniqueConstraint(fields=["factor", "label"], name="level_label_once_a_factor")
+        ]
 
 
 class Condition(models.Model):
@@ -99,8 +113,11 @@ class Condition(models.Model):
 
     class Meta:
         ordering = ["position"]
-        constraints = [models.UniqueConstraint(fields=["campaign", "label", "detail"],
-                                               name="condition_once_a_campaign")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["campaign", "label", "detail"], name="condition_once_a_campaign"
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.label}, {self.detail}" if self.detail else self.label
@@ -118,7 +135,9 @@ class AcceptedConfounder(models.Model):
 
     class Meta:
         ordering = ["at"]
-        constraints = [models.UniqueConstraint(fields=["campaign", "key"], name="confounder_accepted_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["campaign", "key"], name="confounder_accepted_once")
+        ]
 
 
 class Specimen(models.Model):
@@ -132,14 +151,20 @@ class Specimen(models.Model):
     replicate = models.PositiveSmallIntegerField()
     run_order = models.PositiveIntegerField()
     spare = models.BooleanField(default=False)
-    replaces = models.OneToOneField("self", models.SET_NULL, null=True, blank=True, related_name="replaced_by")
+    replaces = models.OneToOneField(
+        "self", models.SET_NULL, null=True, blank=True, related_name="replaced_by"
+    )
     note = models.TextField(blank=True)
 
     class Meta:
         ordering = ["run_order", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["workshop", "code"], name="specimen_code_once_a_workshop"),
-            models.UniqueConstraint(fields=["condition", "procedure", "replicate"], name="replicate_once"),
+            models.UniqueConstraint(
+                fields=["workshop", "code"], name="specimen_code_once_a_workshop"
+            ),
+            models.UniqueConstraint(
+                fields=["condition", "procedure", "replicate"], name="replicate_once"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -9,10 +9,10 @@ from brunt_core.planning.confounders import Confounder, find_confounders
 from brunt_core.planning.designs import fractions_for
 from brunt_core.planning.estimates import Demand, Estimate, estimate, solidity
 from brunt_core.planning.power import DEFAULT_SCATTER, Prospect, prospect
-from brunt_core.printing.recipes import FIELDS, unlikely, volumetric_flow
+from brunt_core.printing.recipes import unlikely, volumetric_flow
 from brunt_web.campaigns.drafts import Combination, PlanDraft
-from brunt_web.campaigns.models import Campaign, Condition, Specimen
-from brunt_web.library.models import Lot, Recipe
+from brunt_web.campaigns.models import Specimen
+from brunt_web.library.models import Lot
 
 
 @dataclass(frozen=True)
@@ -58,17 +58,38 @@ def evaluate(draft: PlanDraft, workshop) -> PlanView:
     """Work out a draft. Raises :class:`InputError` for what cannot be worked out."""
     kept = draft.kept if draft.factors else []
     fraction = draft.fraction
-    lots = list(Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material"))
+    lots = list(
+        Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material")
+    )
     scatter = expected_scatter(draft, workshop)
     demands = _demands(draft, kept, lots)
     total = estimate([d for _, d in demands])
     seen = [(c, c.name not in draft.dropped) for c in (draft.every if draft.factors else [])]
     return PlanView(
-        seen, len(kept), total.specimens, draft.spares, scatter,
-        prospect(scatter.value, draft.replicates, max(len(kept), 2), draft.wanted, draft.confidence, draft.power) if draft.replicates >= 2 else None,
-        total, _savings(draft, demands), _confounders(draft, kept, lots), _unlikely(draft, kept),
-        fraction.aliases if fraction else (), fraction.resolution if fraction else None,
-        fractions_for(len(draft.factors)) if all(len(f.levels) == 2 for f in draft.factors) else [], _lots_needed(total, lots))
+        seen,
+        len(kept),
+        total.specimens,
+        draft.spares,
+        scatter,
+        prospect(
+            scatter.value,
+            draft.replicates,
+            max(len(kept), 2),
+            draft.wanted,
+            draft.confidence,
+            draft.power,
+        )
+        if draft.replicates >= 2
+        else None,
+        total,
+        _savings(draft, demands),
+        _confounders(draft, kept, lots),
+        _unlikely(draft, kept),
+        fraction.aliases if fraction else (),
+        fraction.resolution if fraction else None,
+        fractions_for(len(draft.factors)) if all(len(f.levels) == 2 for f in draft.factors) else [],
+        _lots_needed(total, lots),
+    )
 
 
 def expected_scatter(draft: PlanDraft, workshop) -> Scatter:
@@ -79,15 +100,27 @@ def expected_scatter(draft: PlanDraft, workshop) -> Scatter:
     if own:
         return own
     values = [DEFAULT_SCATTER.get(p.method_key, 0.08) for p in draft.procedures] or [0.05]
-    return Scatter(max(values), "a usual figure for this test (common practice); type your own when you know it")
+    return Scatter(
+        max(values),
+        "a usual figure for this test (common practice); type your own when you know it",
+    )
 
 
 def own_scatter(workshop, procedures) -> Scatter | None:
     """Pooled CV of earlier groups of three or more exact results, √(Σ(n−1)·CV² / Σ(n−1)); the worst procedure's."""
-    rows = (Specimen.objects.filter(workshop=workshop, procedure__in=[p.pk for p in procedures], test__excluded=False,
-                                    results__lower=F("results__upper"))
-            .values("condition_id", "procedure_id").annotate(n=Count("id"), mean=Avg("results__lower"), sd=StdDev("results__lower", sample=True))
-            .filter(n__gte=3))
+    rows = (
+        Specimen.objects.filter(
+            workshop=workshop,
+            procedure__in=[p.pk for p in procedures],
+            test__excluded=False,
+            results__lower=F("results__upper"),
+        )
+        .values("condition_id", "procedure_id")
+        .annotate(
+            n=Count("id"), mean=Avg("results__lower"), sd=StdDev("results__lower", sample=True)
+        )
+        .filter(n__gte=3)
+    )
     pooled: dict[int, list[float]] = {}
     for row in rows:
         total = pooled.setdefault(row["procedure_id"], [0.0, 0.0, 0.0])
@@ -97,20 +130,47 @@ def own_scatter(workshop, procedures) -> Scatter | None:
     if not pooled:
         return None
     worst = max(pooled.values(), key=lambda t: t[0] / t[1])
-    return Scatter((worst[0] / worst[1]) ** 0.5, f"pooled from {worst[2]:.0f} of this workshop's own groups by the same procedure")
+    return Scatter(
+        (worst[0] / worst[1]) ** 0.5,
+        f"pooled from {worst[2]:.0f} of this workshop's own groups by the same procedure",
+    )
 
 
-def _demands(draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]) -> list[tuple[Combination, Demand]]:
+def _demands(
+    draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]
+) -> list[tuple[Combination, Demand]]:
     found = []
     for c in kept:
         values = _settings(draft, c)
         material = c.material or draft.material
-        treated = any(f.kind == "treatment" and x is not f.levels[0] for f, x in zip(draft.factors, c.levels, strict=True))
+        treated = any(
+            f.kind == "treatment" and x is not f.levels[0]
+            for f, x in zip(draft.factors, c.levels, strict=True)
+        )
         for p in draft.procedures:
             geometry = p.geometry
-            solid = solidity(_whole(values.get("walls")), values.get("line_width"), geometry.sizes.get("narrow", geometry.wide) / 1000, values.get("infill"))
-            found.append((c, Demand(material.name if material else "the material", draft.replicates + draft.spares, geometry.volume, p.method_key,
-                                    material.density if material else None, _price(c, material, lots), volumetric_flow(values), solid, treated)))
+            solid = solidity(
+                _whole(values.get("walls")),
+                values.get("line_width"),
+                geometry.sizes.get("narrow", geometry.wide) / 1000,
+                values.get("infill"),
+            )
+            found.append(
+                (
+                    c,
+                    Demand(
+                        material.name if material else "the material",
+                        draft.replicates + draft.spares,
+                        geometry.volume,
+                        p.method_key,
+                        material.density if material else None,
+                        _price(c, material, lots),
+                        volumetric_flow(values),
+                        solid,
+                        treated,
+                    ),
+                )
+            )
     return found
 
 
@@ -119,7 +179,9 @@ def _whole(value: float | None) -> int | None:
 
 
 def _price(combination: Combination, material, lots: list[Lot]) -> float | None:
-    lot = combination.lot or next((x for x in lots if material and x.material_id == material.pk), None)
+    lot = combination.lot or next(
+        (x for x in lots if material and x.material_id == material.pk), None
+    )
     if lot:
         return lot.price_per_kg
     return float(material.price) if material and material.price is not None else None
@@ -141,17 +203,29 @@ def _savings(draft: PlanDraft, demands: list[tuple[Combination, Demand]]) -> lis
         for level in factor.levels if len(factor.levels) > 2 else ():
             gone = estimate([d for c, d in demands if c.levels[i] == level])
             grams = [n.grams for n in gone.needs]
-            found.append(Saving(factor.name, level.label, gone.specimens, None if None in grams else sum(g or 0 for g in grams), gone.price))
+            found.append(
+                Saving(
+                    factor.name,
+                    level.label,
+                    gone.specimens,
+                    None if None in grams else sum(g or 0 for g in grams),
+                    gone.price,
+                )
+            )
     return found
 
 
-def _confounders(draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]) -> list[Confounder]:
+def _confounders(
+    draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]
+) -> list[Confounder]:
     facts = {}
     for c in kept:
         material = c.material or draft.material
         lot = c.lot or next((x for x in lots if material and x.material_id == material.pk), None)
         facts[c.name] = {"colour": lot.colour if lot else ""}
-    return find_confounders(facts, [f.name for f in draft.factors] + [f.kind for f in draft.factors])
+    return find_confounders(
+        facts, [f.name for f in draft.factors] + [f.kind for f in draft.factors]
+    )
 
 
 def _unlikely(draft: PlanDraft, kept: Sequence[Combination]) -> list[str]:
@@ -167,52 +241,13 @@ def _unlikely(draft: PlanDraft, kept: Sequence[Combination]) -> list[str]:
 def _lots_needed(total: Estimate, lots: list[Lot]) -> list[tuple[Lot, float | None]]:
     """Each lot of a material of the plan, with the grams left after it."""
     needs = {n.material: n.grams for n in total.needs}
-    return [(lot, None if lot.remaining is None or needs[lot.material.name] is None else lot.remaining * 1000 - needs[lot.material.name])
-            for lot in lots if lot.material.name in needs]
-
-
-def campaign_facts(campaign: Campaign, known: Sequence[Condition]) -> dict[str, dict[str, str]]:
-    """By condition: recipe settings, lot, colour and printer, as planned and as really printed."""
-    conditions = {c.pk: c for c in known}
-    facts = {pk: _planned_facts(c, campaign.recipe) for pk, c in conditions.items()}
-    rows = (campaign.specimens.filter(print__isnull=False, print__failed=False)
-            .values_list("condition_id", "print__batch__printer__name", "print__batch__lot__name", "print__batch__lot__colour",
-                         "print__batch__recipe_id").distinct())
-    printed: dict[tuple[int, str], set[str]] = {}
-    for condition, printer, lot, colour, _recipe in rows:
-        for key, value in (("printer", printer), ("lot", lot), ("colour", colour)):
-            if value:
-                printed.setdefault((condition, key), set()).add(value)
-    for (condition, key), values in printed.items():
-        facts[condition][key] = " and ".join(sorted(values))
-    recipes = {r.pk: r for r in Recipe.objects.filter(pk__in={row[4] for row in rows if row[4]})}
-    for condition, *_, recipe in rows:
-        if recipe:
-            facts[condition] |= _labelled(recipes[recipe])
-    return {str(conditions[pk]): row for pk, row in facts.items()}
-
-
-def _planned_facts(condition, base: Recipe | None) -> dict[str, str]:
-    recipe = condition.recipe or base
-    facts = _labelled(recipe) if recipe else {}
-    if condition.lot:
-        facts |= {"colour": condition.lot.colour}
-    return facts
-
-
-def _labelled(recipe: Recipe) -> dict[str, str]:
-    return {FIELDS[recipe.kind][k].label.lower(): v for k, v in recipe.shown.items() if k in FIELDS[recipe.kind]}
-
-
-def conditions_made(campaign: Campaign) -> list[Condition]:
-    """The campaign's conditions with what they are made with."""
-    return list(campaign.conditions.select_related("recipe", "lot", "material"))
-
-
-def campaign_confounders(campaign: Campaign, known: Sequence[Condition] | None = None) -> list[Confounder]:
-    """What differs between the campaign's conditions and is not a factor, as things stand now."""
-    factors = list(campaign.factors.values_list("name", "kind", "setting"))
-    names = [n for n, _, _ in factors] + [k for _, k, _ in factors]
-    names += [FIELDS["filament"][s].label for _, _, s in factors if s in FIELDS["filament"]]
-    names += [FIELDS["resin"][s].label for _, _, s in factors if s in FIELDS["resin"]]
-    return find_confounders(campaign_facts(campaign, conditions_made(campaign) if known is None else known), names, explained={"lot": "material"})
+    return [
+        (
+            lot,
+            None
+            if lot.remaining is None or needs[lot.material.name] is None
+            else lot.remaining * 1000 - needs[lot.material.name],
+        )
+        for lot in lots
+        if lot.material.name in needs
+    ]

@@ -22,7 +22,11 @@ def campaigns_of(workshop) -> QuerySet[Campaign]:
 
 def campaign_of(workshop, pk: int) -> Campaign:
     """One campaign of the workshop, or 404."""
-    found = Campaign.objects.filter(workshop=workshop, pk=pk).select_related("workshop", "reference", "recipe").first()
+    found = (
+        Campaign.objects.filter(workshop=workshop, pk=pk)
+        .select_related("workshop", "reference", "recipe")
+        .first()
+    )
     if found is None:
         raise Http404("There is no such campaign in this workshop.")
     return found
@@ -30,15 +34,22 @@ def campaign_of(workshop, pk: int) -> Campaign:
 
 def procedures_of(campaign: Campaign) -> list[Procedure]:
     """The campaign's procedures in column order."""
-    return list(campaign.procedures.select_related("rig", "variant").order_by("campaignprocedure__position"))
+    return list(
+        campaign.procedures.select_related("rig", "variant").order_by("campaignprocedure__position")
+    )
 
 
 def progress(campaign: Campaign) -> dict[str, int]:
     """Counts for the beam."""
     return Specimen.objects.filter(campaign=campaign).aggregate(
-        specimens=Count("id"), tested=Count("test"), void=Count("id", filter=Q(test__outcome="void")),
-        printed=Count("id", filter=Q(print__batch__printed_at__isnull=False) | Q(test__isnull=False)),
-        waiting=Count("id", filter=Q(test__isnull=True, spare=False) & ~Q(print__failed=True)))
+        specimens=Count("id"),
+        tested=Count("test"),
+        void=Count("id", filter=Q(test__outcome="void")),
+        printed=Count(
+            "id", filter=Q(print__batch__printed_at__isnull=False) | Q(test__isnull=False)
+        ),
+        waiting=Count("id", filter=Q(test__isnull=True, spare=False) & ~Q(print__failed=True)),
+    )
 
 
 @dataclass
@@ -71,9 +82,12 @@ class RackRow:
 
 def rack_specimens(campaign_ids) -> list[Specimen]:
     """All specimens of some campaigns with state, break place and the main result's bounds."""
-    specimens = (Specimen.objects.filter(campaign_id__in=campaign_ids)
-                 .select_related("test", "print__batch").prefetch_related("results")
-                 .order_by("condition_id", "replicate"))
+    specimens = (
+        Specimen.objects.filter(campaign_id__in=campaign_ids)
+        .select_related("test", "print__batch")
+        .prefetch_related("results")
+        .order_by("condition_id", "replicate")
+    )
     for specimen in specimens:
         specimen.state = state_of(specimen)
     return list(specimens)
@@ -91,7 +105,9 @@ def state_of(specimen: Specimen) -> str:
     return "held" if test.outcome in HELD else "broken"
 
 
-def rack(campaign: Campaign, procedures: list[Procedure], specimens: list[Specimen] | None = None) -> list[RackRow]:
+def rack(
+    campaign: Campaign, procedures: list[Procedure], specimens: list[Specimen] | None = None
+) -> list[RackRow]:
     """The campaign as rows of conditions and columns of procedures."""
     cells: dict[tuple[int, int], Cell] = defaultdict(Cell)
     for specimen in rack_specimens([campaign.pk]) if specimens is None else specimens:
@@ -105,8 +121,12 @@ def rack(campaign: Campaign, procedures: list[Procedure], specimens: list[Specim
 
 def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summary | None:
     wanted = procedure.method.results[0].property if procedure else None
-    values = [Observation(r.lower, r.upper) for s in cell.specimens for r in s.results.all()
-              if r.property_key == wanted and (everything or not s.test.excluded)]
+    values = [
+        Observation(r.lower, r.upper)
+        for s in cell.specimens
+        for r in s.results.all()
+        if r.property_key == wanted and (everything or not s.test.excluded)
+    ]
     return summarise(values) if values else None
 
 
@@ -137,19 +157,31 @@ def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
     if following is None:
         return Next("done" if counts["specimens"] else "nothing")
     batches = list(campaign.batches.order_by("number"))
-    if following.state == "printed" or not (batches or campaign.printer_id) or (counts["tested"] and not batches):
+    if (
+        following.state == "printed"
+        or not (batches or campaign.printer_id)
+        or (counts["tested"] and not batches)
+    ):
         return Next("bench", following)
     waiting = next((b for b in batches if b.printed_at is None), None)
-    return Next("mark", following, waiting) if waiting else Next("print", following, count=counts["specimens"] - counts["printed"])
+    return (
+        Next("mark", following, waiting)
+        if waiting
+        else Next("print", following, count=counts["specimens"] - counts["printed"])
+    )
 
 
 def untested(campaign: Campaign) -> QuerySet[Specimen]:
     """Specimens that can be tested, in test order: spares and failed prints are not."""
-    return in_test_order(campaign).filter(test__isnull=True, spare=False).exclude(print__failed=True)
+    return (
+        in_test_order(campaign).filter(test__isnull=True, spare=False).exclude(print__failed=True)
+    )
 
 
 def in_test_order(campaign: Campaign) -> QuerySet[Specimen]:
     """The campaign's specimens, procedure by procedure, in their shuffled order."""
-    return (Specimen.objects.filter(campaign=campaign, procedure__campaignprocedure__campaign=campaign)
-            .annotate(unprinted=Q(print__batch__printed_at__isnull=True))
-            .order_by("procedure__campaignprocedure__position", "unprinted", "run_order"))
+    return (
+        Specimen.objects.filter(campaign=campaign, procedure__campaignprocedure__campaign=campaign)
+        .annotate(unprinted=Q(print__batch__printed_at__isnull=True))
+        .order_by("procedure__campaignprocedure__position", "unprinted", "run_order")
+    )

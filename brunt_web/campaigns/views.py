@@ -13,7 +13,8 @@ from brunt_web.campaigns import queries
 from brunt_web.campaigns.actions import change_plan
 from brunt_web.campaigns.actions.start_campaign import start_campaign
 from brunt_web.campaigns.forms import AskForm, typed_from_campaign, typed_from_shape
-from brunt_web.campaigns.planning import campaign_confounders, evaluate
+from brunt_web.campaigns.guard import campaign_confounders
+from brunt_web.campaigns.planning import evaluate
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.scale import power_curve
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
@@ -27,8 +28,15 @@ def start(request):
     by_campaign = defaultdict(list)
     for specimen in queries.rack_specimens([c.pk for c in campaigns]):
         by_campaign[specimen.campaign_id].append(specimen)
-    cards = [{"campaign": c, "mini": _mini(by_campaign[c.pk]), "count": len(by_campaign[c.pk]),
-              "waiting": sum(s.state in queries.UNTESTED and not s.spare for s in by_campaign[c.pk])} for c in campaigns]
+    cards = [
+        {
+            "campaign": c,
+            "mini": _mini(by_campaign[c.pk]),
+            "count": len(by_campaign[c.pk]),
+            "waiting": sum(s.state in queries.UNTESTED and not s.spare for s in by_campaign[c.pk]),
+        }
+        for c in campaigns
+    ]
     return render(request, "campaigns/start.html", {"cards": cards})
 
 
@@ -38,9 +46,18 @@ def _mini(specimens) -> dict:
     columns = sorted({s.procedure_id for s in specimens})
     most = max((s.replicate for s in specimens), default=1)
     step, gap = 7, 12
-    return {"marks": [(columns.index(s.procedure_id) * (most * step + gap) + s.replicate * step, rows.index(s.condition_id) * 20 + 2, s.state)
-                      for s in specimens],
-            "width": max(len(columns) * (most * step + gap), 200), "height": max(len(rows), 1) * 20}
+    return {
+        "marks": [
+            (
+                columns.index(s.procedure_id) * (most * step + gap) + s.replicate * step,
+                rows.index(s.condition_id) * 20 + 2,
+                s.state,
+            )
+            for s in specimens
+        ],
+        "width": max(len(columns) * (most * step + gap), 200),
+        "height": max(len(rows), 1) * 20,
+    }
 
 
 @require_GET
@@ -55,26 +72,47 @@ def new(request):
     shape = SHAPES.get(request.GET.get("shape", ""))
     if request.method != "POST" and shape is None:
         return redirect("shapes")
-    form = AskForm(request.workshop, request.POST if request.method == "POST" else typed_from_shape(shape, procedures, randbelow(2**31 - 1)))
+    form = AskForm(
+        request.workshop,
+        request.POST
+        if request.method == "POST"
+        else typed_from_shape(shape, procedures, randbelow(2**31 - 1)),
+    )
     return _plan(request, form, None)
 
 
 def edit(request, pk: int):
     """The Ask form for a plan of which nothing is printed or tested yet."""
     campaign = queries.campaign_of(request.workshop, pk)
-    return _plan(request, AskForm(request.workshop, request.POST if request.method == "POST" else typed_from_campaign(campaign), campaign), campaign)
+    return _plan(
+        request,
+        AskForm(
+            request.workshop,
+            request.POST if request.method == "POST" else typed_from_campaign(campaign),
+            campaign,
+        ),
+        campaign,
+    )
 
 
 def _plan(request, form: AskForm, campaign):
     if request.method == "POST" and form.is_valid():
         try:
-            made = start_campaign(request.workshop, request.user, form.new_materials, form.draft, campaign)
-            messages.success(request, f"{made.specimens.count()} specimens have their IDs and their order.")
+            made = start_campaign(
+                request.workshop, request.user, form.new_materials, form.draft, campaign
+            )
+            messages.success(
+                request, f"{made.specimens.count()} specimens have their IDs and their order."
+            )
             return redirect("rack", made.pk)
         except InputError as error:
             form.errors[error.field or "question"] = error.sentence
-    return render(request, "campaigns/ask_form.html", {"form": form, "shape": form.shape, "editing": campaign, **_panel(form)},
-                  status=422 if request.method == "POST" else 200)
+    return render(
+        request,
+        "campaigns/ask_form.html",
+        {"form": form, "shape": form.shape, "editing": campaign, **_panel(form)},
+        status=422 if request.method == "POST" else 200,
+    )
 
 
 @require_POST
@@ -88,7 +126,13 @@ def _panel(form: AskForm) -> dict:
         new = [Material(name=n, family=f or "other") for n, f in form.new_materials]
         draft = form.draft(new)
         view = evaluate(draft, form.workshop)
-        return {"view": view, "draft": draft, "n": draft.replicates, "curve": power_curve(view.prospect, draft.replicates, draft.wanted), "problem": ""}
+        return {
+            "view": view,
+            "draft": draft,
+            "n": draft.replicates,
+            "curve": power_curve(view.prospect, draft.replicates, draft.wanted),
+            "problem": "",
+        }
     except InputError as error:
         return {"view": None, "problem": error.sentence}
 
@@ -100,9 +144,17 @@ def rack(request, pk: int):
     procedures = queries.procedures_of(campaign)
     rows = queries.rack(campaign, procedures)
     counts = queries.progress(campaign)
-    return render(request, "campaigns/rack.html", {
-        "rows": rows, "procedures": procedures, "size": _size(len(rows), campaign.replicates),
-        "next": queries.what_next(campaign, counts), **campaign_surroundings(campaign, "rack", counts)})
+    return render(
+        request,
+        "campaigns/rack.html",
+        {
+            "rows": rows,
+            "procedures": procedures,
+            "size": _size(len(rows), campaign.replicates),
+            "next": queries.what_next(campaign, counts),
+            **campaign_surroundings(campaign, "rack", counts),
+        },
+    )
 
 
 def _size(rows: int, replicates: int) -> str:
@@ -114,18 +166,34 @@ def _size(rows: int, replicates: int) -> str:
 
 def _ask_page(request, campaign, error: InputError | None = None, status: int = 200):
     procedures = queries.procedures_of(campaign)
-    orders = [(p, campaign.specimens.filter(procedure=p).select_related("condition")) for p in procedures]
+    orders = [
+        (p, campaign.specimens.filter(procedure=p).select_related("condition")) for p in procedures
+    ]
     draft = AskForm(request.workshop, typed_from_campaign(campaign), campaign).draft()
     view = evaluate(draft, request.workshop)
     accepted = {a.key: a for a in campaign.accepted.select_related("by")}
-    return render(request, "campaigns/ask.html", {
-        "procedures": procedures, "orders": orders, "conditions": campaign.conditions.select_related("material", "recipe", "lot"),
-        "factors": campaign.factors.prefetch_related("levels"), "view": view, "n": campaign.replicates, "shape": SHAPES.get(campaign.shape),
-        "curve": power_curve(view.prospect, campaign.replicates, campaign.wanted), "error": error,
-        "confounders": [(c, accepted.get(c.key)) for c in campaign_confounders(campaign)],
-        "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
-        "lots": Lot.objects.filter(workshop=request.workshop, archived_at__isnull=True).select_related("material"),
-        **campaign_surroundings(campaign, "ask", queries.progress(campaign))}, status=status)
+    return render(
+        request,
+        "campaigns/ask.html",
+        {
+            "procedures": procedures,
+            "orders": orders,
+            "conditions": campaign.conditions.select_related("material", "recipe", "lot"),
+            "factors": campaign.factors.prefetch_related("levels"),
+            "view": view,
+            "n": campaign.replicates,
+            "shape": SHAPES.get(campaign.shape),
+            "curve": power_curve(view.prospect, campaign.replicates, campaign.wanted),
+            "error": error,
+            "confounders": [(c, accepted.get(c.key)) for c in campaign_confounders(campaign)],
+            "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
+            "lots": Lot.objects.filter(
+                workshop=request.workshop, archived_at__isnull=True
+            ).select_related("material"),
+            **campaign_surroundings(campaign, "ask", queries.progress(campaign)),
+        },
+        status=status,
+    )
 
 
 @require_GET
@@ -153,9 +221,13 @@ def _change(request, campaign) -> None:
         made = change_plan.add_replicates(campaign, int(post["more"]))
         messages.success(request, f"{made} specimens are added to the end of the test order.")
     elif post.get("accept"):
-        confounder = next((c for c in campaign_confounders(campaign) if c.key == post["accept"]), None)
+        confounder = next(
+            (c for c in campaign_confounders(campaign) if c.key == post["accept"]), None
+        )
         if confounder:
-            change_plan.accept_confounder(campaign, request.user, confounder.key, confounder.sentence, post.get("reason", ""))
+            change_plan.accept_confounder(
+                campaign, request.user, confounder.key, confounder.sentence, post.get("reason", "")
+            )
     elif post.get("withdraw"):
         change_plan.withdraw_confounder(campaign, post["withdraw"])
     elif post.get("condition", "").isdigit():
@@ -166,7 +238,9 @@ def _set_making(request, campaign) -> None:
     condition = campaign.conditions.filter(pk=request.POST["condition"]).first()
     if condition is None:
         raise InputError("That condition is not in this campaign.", "condition")
-    recipe = Recipe.objects.filter(workshop=request.workshop, pk=request.POST.get("recipe") or 0).first()
+    recipe = Recipe.objects.filter(
+        workshop=request.workshop, pk=request.POST.get("recipe") or 0
+    ).first()
     lot = Lot.objects.filter(workshop=request.workshop, pk=request.POST.get("lot") or 0).first()
     change_plan.set_making(condition, recipe, lot)
     messages.success(request, f"{condition}: recipe and lot are noted.")

@@ -29,10 +29,14 @@ class Bar:
     width: float
 
 
-def values_shown(ranking: Ranking, factor: dict[str, float], intervals: dict[str, tuple[float, float] | None]) -> list[float]:
+def values_shown(
+    ranking: Ranking, factor: dict[str, float], intervals: dict[str, tuple[float, float] | None]
+) -> list[float]:
     """Every value that the scale must hold, in the unit shown."""
     dots = [o.anchor * factor[r.name] for r in ranking.rows for o in r.observations]
-    means = [r.summary.mean * factor[r.name] for r in ranking.rows if r.summary.mean == r.summary.mean]
+    means = [
+        r.summary.mean * factor[r.name] for r in ranking.rows if r.summary.mean == r.summary.mean
+    ]
     core = dots + means
     if not core:
         return []
@@ -44,7 +48,9 @@ def values_shown(ranking: Ranking, factor: dict[str, float], intervals: dict[str
 def dots_for(row: Row, scale: Scale, factor: float, titles: Sequence[tuple[str, str]]) -> list[Dot]:
     """The row's specimens: exact ones in lanes about the middle, bounded ones in a lane below."""
     placed: list[Dot] = []
-    for observation, (title, href) in sorted(zip(row.observations, titles, strict=True), key=lambda p: p[0].anchor):
+    for observation, (title, href) in sorted(
+        zip(row.observations, titles, strict=True), key=lambda p: p[0].anchor
+    ):
         x = scale.x(observation.anchor * factor)
         lane = HEIGHT - 7.0 if observation.kind in ("at_least", "at_most") else _lane(x, placed)
         placed.append(Dot(x, lane, observation.kind, title, href))

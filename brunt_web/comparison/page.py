@@ -70,7 +70,9 @@ def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure]
     return (found["upright"], found["flat"]) if {"upright", "flat"} <= set(found) else None
 
 
-def switches_from(query, campaign: Campaign, procedures: list[Procedure], conditions: set[int]) -> Switches:
+def switches_from(
+    query, campaign: Campaign, procedures: list[Procedure], conditions: set[int]
+) -> Switches:
     """Read the address; what it asks for and is not there falls back to the first choice.
 
     Raises :class:`InputError` for a campaign without procedures.
@@ -82,15 +84,21 @@ def switches_from(query, campaign: Campaign, procedures: list[Procedure], condit
     show = query.get("show", "")
     reference = _number(query.get("reference"))
     opened = _number(query.get("working"))
-    return Switches(view if view in views else views[0], show if show in ("unit", "best", "reference") else "unit",
-                    reference if reference in conditions else campaign.reference_id, opened)
+    return Switches(
+        view if view in views else views[0],
+        show if show in ("unit", "best", "reference") else "unit",
+        reference if reference in conditions else campaign.reference_id,
+        opened,
+    )
 
 
 def _number(text) -> int | None:
     return int(text) if text and text.isdigit() and len(text) < 12 else None
 
 
-def build(campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query) -> Page:
+def build(
+    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query
+) -> Page:
     """The page for these switches."""
     groups = groups_of(campaign, procedures, conditions)
     first = groups[procedures[0].pk] if procedures else {}
@@ -103,28 +111,47 @@ def build(campaign: Campaign, procedures: list[Procedure], conditions: list[Cond
     return _means_page(campaign, procedure, groups[procedure.pk], switches)
 
 
-def _means_page(campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches) -> Page:
+def _means_page(
+    campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches
+) -> Page:
     named = {str(g.condition): g for g in groups.values()}
     reference = str(groups[switches.reference].condition) if switches.reference in groups else None
     if reference and not named[reference].values:
         reference = None
     prop = property_of(procedure)
-    ranking = rank({n: g.values for n, g in named.items() if g.values}, reference, prop.better, campaign.confidence)
+    ranking = rank(
+        {n: g.values for n, g in named.items() if g.values},
+        reference,
+        prop.better,
+        campaign.confidence,
+    )
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
     base = _base(ranking, switches.show, reference)
     factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
-    unit = f"% of {ranking.rows[0].name if switches.show == 'best' else reference}" if base else prop.unit
-    return _page(switches, procedure.name, unit, ranking, named, factor, percent if base else None, procedure)
+    unit = (
+        f"% of {ranking.rows[0].name if switches.show == 'best' else reference}"
+        if base
+        else prop.unit
+    )
+    return _page(
+        switches, procedure.name, unit, ranking, named, factor, percent if base else None, procedure
+    )
 
 
 def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
     if show == "best" and ranking.rows:
         return ranking.rows[0].summary.mean or None
-    found = next((r for r in ranking.rows if r.name == reference), None) if show == "reference" else None
+    found = (
+        next((r for r in ranking.rows if r.name == reference), None)
+        if show == "reference"
+        else None
+    )
     return found.summary.mean if found else None
 
 
-def _ratio_page(campaign: Campaign, procedures: list[Procedure], groups, switches: Switches) -> Page:
+def _ratio_page(
+    campaign: Campaign, procedures: list[Procedure], groups, switches: Switches
+) -> Page:
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
     below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
@@ -137,13 +164,26 @@ def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> 
     intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
     scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
     marks = ladder.brackets(ranking)
-    lines = [_line(i, r, named[r.name], scale, factor[r.name], intervals[r.name], marks[i], percent)
-             for i, r in enumerate(ranking.rows)]
+    lines = [
+        _line(i, r, named[r.name], scale, factor[r.name], intervals[r.name], marks[i], percent)
+        for i, r in enumerate(ranking.rows)
+    ]
     reference = next((r for r in ranking.rows if r.name == ranking.reference), None)
     guide = scale.x(reference.summary.mean * factor[reference.name]) if reference else None
     missing = [g for n, g in named.items() if n not in factor]
-    return Page(switches, title, unit, ranking, findings(ranking, comparable=procedure is not None), lines, scale,
-                guide, missing, [g.condition for g in named.values()], procedure)
+    return Page(
+        switches,
+        title,
+        unit,
+        ranking,
+        findings(ranking, comparable=procedure is not None),
+        lines,
+        scale,
+        guide,
+        missing,
+        [g.condition for g in named.values()],
+        procedure,
+    )
 
 
 def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -158,18 +198,48 @@ def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, floa
 
 
 def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percent) -> Line:
-    titles = [(f"{code}: {_spoken(o)}", f"/specimens/{code}/") for code, o in zip(group.codes, row.observations, strict=True)]
-    out = [ladder.Dot(scale.x(o.anchor * factor), ladder.HEIGHT / 2 - 4, "left-out", f"{code}: {_spoken(o)}, left out: {why}",
-                      f"/specimens/{code}/") for code, o, why in (group.left_out if row.summary.sd is not None else [])]
+    titles = [
+        (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
+        for code, o in zip(group.codes, row.observations, strict=True)
+    ]
+    out = [
+        ladder.Dot(
+            scale.x(o.anchor * factor),
+            ladder.HEIGHT / 2 - 4,
+            "left-out",
+            f"{code}: {_spoken(o)}, left out: {why}",
+            f"/specimens/{code}/",
+        )
+        for code, o, why in (group.left_out if row.summary.sd is not None else [])
+    ]
     s = row.summary
     ratio = row.of_reference or row.of_best
-    everything = summarise(group.with_all) if group.left_out and percent is None and s.sd is not None else None
-    return Line(i + 1, row, group, _text(s, factor), _range_text(interval), "–" if s.cv is None else f"{s.cv * 100:.1f} %",
-                _count(row, group), "–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
-                _range_text((ratio.low * 100, ratio.high * 100) if ratio and ratio.low and ratio.low != ratio.high else None),
-                ladder.dots_for(row, scale, factor, titles), out, ladder.bar_for(interval, scale),
-                scale.x(s.mean * factor) if s.mean == s.mean else None, marks,
-                _text(everything, factor) if everything else "")
+    everything = (
+        summarise(group.with_all)
+        if group.left_out and percent is None and s.sd is not None
+        else None
+    )
+    return Line(
+        i + 1,
+        row,
+        group,
+        _text(s, factor),
+        _range_text(interval),
+        "–" if s.cv is None else f"{s.cv * 100:.1f} %",
+        _count(row, group),
+        "–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
+        _range_text(
+            (ratio.low * 100, ratio.high * 100)
+            if ratio and ratio.low and ratio.low != ratio.high
+            else None
+        ),
+        ladder.dots_for(row, scale, factor, titles),
+        out,
+        ladder.bar_for(interval, scale),
+        scale.x(s.mean * factor) if s.mean == s.mean else None,
+        marks,
+        _text(everything, factor) if everything else "",
+    )
 
 
 def _text(summary, factor: float) -> str:
@@ -183,7 +253,9 @@ def _range_text(pair) -> str:
 
 
 def _spoken(observation) -> str:
-    sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(observation.kind, "")
+    sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(
+        observation.kind, ""
+    )
     return sign + figures(observation.anchor)
 
 

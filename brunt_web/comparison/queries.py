@@ -41,14 +41,27 @@ def property_of(procedure: Procedure) -> Property:
     return PROPERTIES[procedure.method.results[0].property]
 
 
-def groups_of(campaign: Campaign, procedures: list[Procedure], conditions: list[Condition]) -> dict[int, dict[int, Group]]:
+def groups_of(
+    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition]
+) -> dict[int, dict[int, Group]]:
     """Groups by procedure and condition. Two queries however many specimens there are."""
     groups = {p.pk: {c.pk: Group(c) for c in conditions} for p in procedures}
     wanted = {p.pk: property_of(p) for p in procedures}
-    rows = (Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)
-            .order_by("specimen__run_order")
-            .values_list("procedure_id", "specimen__condition_id", "property_key", "lower", "upper", "specimen__code",
-                         "specimen__test__excluded", "specimen__test__exclusion_reason", "specimen__test__stated"))
+    rows = (
+        Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)
+        .order_by("specimen__run_order")
+        .values_list(
+            "procedure_id",
+            "specimen__condition_id",
+            "property_key",
+            "lower",
+            "upper",
+            "specimen__code",
+            "specimen__test__excluded",
+            "specimen__test__exclusion_reason",
+            "specimen__test__stated",
+        )
+    )
     for procedure, condition, prop, lower, upper, code, excluded, reason, stated in rows:
         if prop != wanted[procedure].key:
             continue
@@ -66,9 +79,13 @@ def groups_of(campaign: Campaign, procedures: list[Procedure], conditions: list[
 
 def grades_of(condition: int) -> list[tuple[str, float, int]]:
     """Printability of a condition: (aspect, mean grade, how many), from its specimens and their batches."""
-    rows = (Grade.objects.filter(batch__prints__specimen__condition_id=condition)
-            .filter(Q(specimen__isnull=True) | Q(specimen__condition_id=condition)).values("aspect")
-            .annotate(mean=Avg("score"), n=Count("id", distinct=True)).order_by("aspect"))
+    rows = (
+        Grade.objects.filter(batch__prints__specimen__condition_id=condition)
+        .filter(Q(specimen__isnull=True) | Q(specimen__condition_id=condition))
+        .values("aspect")
+        .annotate(mean=Avg("score"), n=Count("id", distinct=True))
+        .order_by("aspect")
+    )
     return [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
 
 
@@ -78,7 +95,9 @@ def _shown(observation: Observation, prop: Property) -> Observation:
 
 def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -> None:
     counts: dict[tuple[int, int, str], int] = defaultdict(int)
-    rows = Specimen.objects.filter(campaign=campaign).values_list("procedure_id", "condition_id", "test__outcome")
+    rows = Specimen.objects.filter(campaign=campaign).values_list(
+        "procedure_id", "condition_id", "test__outcome"
+    )
     for procedure, condition, outcome in rows:
         counts[procedure, condition, outcome or "waiting"] += 1
     for procedure, by_condition in groups.items():

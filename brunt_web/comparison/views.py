@@ -6,7 +6,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from brunt_core.quantities.rendering import figures
-from brunt_web.campaigns.planning import campaign_confounders, conditions_made
+from brunt_web.campaigns.guard import campaign_confounders, conditions_made
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import build, upright_and_flat
@@ -21,19 +21,34 @@ def compare(request, pk: int):
     procedures = procedures_of(campaign)
     conditions = conditions_made(campaign)
     page = build(campaign, procedures, conditions, request.GET)
-    return render(request, "comparison/ladder.html", {
-        "page": page, "procedures": procedures, "ladder": {"width": WIDTH, "height": HEIGHT},
-        "views": _views(page, procedures), "shows": _shows(page), "references": _references(page),
-        "opened": next((line for line in page.lines if line.group.condition.pk == page.switches.opened), None),
-        "pairs": _pairs(page),
-        "grades": grades_of(page.switches.opened) if page.switches.opened else [],
-        "guard": _guard(campaign, conditions), **campaign_surroundings(campaign, "compare", progress(campaign))})
+    return render(
+        request,
+        "comparison/ladder.html",
+        {
+            "page": page,
+            "procedures": procedures,
+            "ladder": {"width": WIDTH, "height": HEIGHT},
+            "views": _views(page, procedures),
+            "shows": _shows(page),
+            "references": _references(page),
+            "opened": next(
+                (line for line in page.lines if line.group.condition.pk == page.switches.opened),
+                None,
+            ),
+            "pairs": _pairs(page),
+            "grades": grades_of(page.switches.opened) if page.switches.opened else [],
+            "guard": _guard(campaign, conditions),
+            **campaign_surroundings(campaign, "compare", progress(campaign)),
+        },
+    )
 
 
 def _guard(campaign, conditions) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
     accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    return [(c.sentence, accepted.get(c.key, "")) for c in campaign_confounders(campaign, conditions)]
+    return [
+        (c.sentence, accepted.get(c.key, "")) for c in campaign_confounders(campaign, conditions)
+    ]
 
 
 def _address(page, **changed) -> str:
@@ -43,7 +58,10 @@ def _address(page, **changed) -> str:
 
 
 def _views(page, procedures) -> list[tuple[str, str, bool]]:
-    rows = [(p.orientation.capitalize() if upright_and_flat(procedures) else p.name, str(p.pk)) for p in procedures]
+    rows = [
+        (p.orientation.capitalize() if upright_and_flat(procedures) else p.name, str(p.pk))
+        for p in procedures
+    ]
     rows += [("Upright ÷ flat", RATIO)] if upright_and_flat(procedures) else []
     return [(label, _address(page, view=key), key == page.switches.view) for label, key in rows]
 
@@ -51,8 +69,10 @@ def _views(page, procedures) -> list[tuple[str, str, bool]]:
 def _shows(page) -> list[tuple[str, str, bool]]:
     if page.procedure is None:
         return []
-    return [("MPa" if key == "unit" else label, _address(page, show=key), key == page.switches.show)
-            for key, label in SHOWN.items()]
+    return [
+        ("MPa" if key == "unit" else label, _address(page, show=key), key == page.switches.show)
+        for key, label in SHOWN.items()
+    ]
 
 
 def _references(page) -> list[tuple[int, str, bool]]:
@@ -66,8 +86,17 @@ def _pairs(page) -> list[dict]:
     found = []
     for pair in page.ranking.pairs:
         low, high = pair.interval(family, page.ranking.confidence)
-        found.append({"first": rows[pair.first].name, "second": rows[pair.second].name,
-                      "difference": figures(pair.difference), "low": figures(low), "high": figures(high),
-                      "df": f"{pair.df:.1f}", "p": "< 0.0001" if pair.p < 1e-4 else f"{pair.p:.4f}", "basis": pair.basis,
-                      "apart": pair.basis != "none" and pair.p < 1 - page.ranking.confidence})
+        found.append(
+            {
+                "first": rows[pair.first].name,
+                "second": rows[pair.second].name,
+                "difference": figures(pair.difference),
+                "low": figures(low),
+                "high": figures(high),
+                "df": f"{pair.df:.1f}",
+                "p": "< 0.0001" if pair.p < 1e-4 else f"{pair.p:.4f}",
+                "basis": pair.basis,
+                "apart": pair.basis != "none" and pair.p < 1 - page.ranking.confidence,
+            }
+        )
     return found

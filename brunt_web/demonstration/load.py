@@ -32,15 +32,35 @@ def load_demo(now: datetime) -> bool:
         return False
     workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True)
     lead, volunteer = _people(workshop)
-    rig = Rig.objects.create(workshop=workshop, name="Pull frame A", capacity=750.0, resolution=0.1, relative_error=0.01,
-                             note="hanging scale in a hand-cranked frame")
+    rig = Rig.objects.create(
+        workshop=workshop,
+        name="Pull frame A",
+        capacity=750.0,
+        resolution=0.1,
+        relative_error=0.01,
+        note="hanging scale in a hand-cranked frame",
+    )
     procedures = ensure_standard_procedures(workshop, rig)
-    materials = {m.name: add_material(workshop, m.name, m.family, "filament", m.density, m.price) for m in MATERIALS}
+    materials = {
+        m.name: add_material(workshop, m.name, m.family, "filament", m.density, m.price)
+        for m in MATERIALS
+    }
     printer, solid = furnish(workshop, lead, materials, now)
     for question in QUESTIONS:
         chosen = [materials[name] for name in question.materials]
-        campaign = plan_campaign(workshop, lead, of_materials(
-            question.text, chosen, procedures, question.replicates, question.seed, recipe=solid, printer=printer))
+        campaign = plan_campaign(
+            workshop,
+            lead,
+            of_materials(
+                question.text,
+                chosen,
+                procedures,
+                question.replicates,
+                question.seed,
+                recipe=solid,
+                printer=printer,
+            ),
+        )
         _Simulation(question, campaign, (lead, volunteer), now).run()
     petg = materials["Fernhall PETG"]
     sweep(workshop, lead, petg, procedures[1], printer, solid, now)
@@ -69,28 +89,47 @@ class _Simulation:
 
     def run(self) -> None:
         """Test every specimen but those that still wait."""
-        specimens = list(in_test_order(self.campaign).select_related("condition__material", "procedure__rig", "campaign"))
-        for specimen in specimens[:len(specimens) - self.question.untested]:
+        specimens = list(
+            in_test_order(self.campaign).select_related(
+                "condition__material", "procedure__rig", "campaign"
+            )
+        )
+        for specimen in specimens[: len(specimens) - self.question.untested]:
             self._test(specimen)
 
     def _test(self, specimen: Specimen) -> None:
-        incident = next((i for i in self.question.incidents
-                         if (i.material, i.orientation, i.replicate) == (
-                             specimen.condition.label, specimen.procedure.orientation, specimen.replicate)),
-                        Incident("", "", 0))
+        incident = next(
+            (
+                i
+                for i in self.question.incidents
+                if (i.material, i.orientation, i.replicate)
+                == (specimen.condition.label, specimen.procedure.orientation, specimen.replicate)
+            ),
+            Incident("", "", 0),
+        )
         self.at += timedelta(seconds=self.random.randint(70, 190))
         width, thickness = self.random.gauss(5.02, 0.03), self.random.gauss(2.01, 0.02)
-        entry = Entry(UUID(int=self.random.getrandbits(128), version=4), self.at, {
-            "force": self._load(specimen, incident, width * thickness),
-            "width": f"{width:.2f}", "thickness": f"{thickness:.2f}"}, incident.outcome,
+        entry = Entry(
+            UUID(int=self.random.getrandbits(128), version=4),
+            self.at,
+            {
+                "force": self._load(specimen, incident, width * thickness),
+                "width": f"{width:.2f}",
+                "thickness": f"{thickness:.2f}",
+            },
+            incident.outcome,
             "" if incident.outcome != "broke" else incident.place or self.random.choice(_PLACES),
-            incident.reason, incident.note)
+            incident.reason,
+            incident.note,
+        )
         test = record_test(specimen, self.random.choice(self.people), entry).test
         if incident.left_out:
             exclude(test, incident.left_out)
 
     def _load(self, specimen: Specimen, incident: Incident, section: float) -> str:
-        mean, scatter = getattr(self.behaviour[specimen.condition.label], specimen.procedure.orientation)
+        mean, scatter = getattr(
+            self.behaviour[specimen.condition.label], specimen.procedure.orientation
+        )
         stress = self.random.gauss(mean, mean * scatter) * incident.factor
         unit, newtons, places = self.random.choice(_UNITS)
         return f"{stress * section / newtons:.{places}f} {unit}"

@@ -58,28 +58,87 @@ class Question:
 
 
 QUESTIONS = (
-    Question("Is the silk PLA good enough for the label holders?", ("Fernhall PLA", "Weir PLA, silk"), 3, 0, 11, 30),
+    Question(
+        "Is the silk PLA good enough for the label holders?",
+        ("Fernhall PLA", "Weir PLA, silk"),
+        3,
+        0,
+        11,
+        30,
+    ),
     Question(
         "Which plain filament for the vent-crank arm?",
-        ("Fernhall PLA", "Fernhall PETG", "Tarn ASA", "Tarn PA12"), 5, 7, 4, 2,
+        ("Fernhall PLA", "Fernhall PETG", "Tarn ASA", "Tarn PA12"),
+        5,
+        7,
+        4,
+        2,
         (
-            Incident("Tarn PA12", "flat", 2, "held", note="stretched to the end of the frame's travel, whole"),
+            Incident(
+                "Tarn PA12",
+                "flat",
+                2,
+                "held",
+                note="stretched to the end of the frame's travel, whole",
+            ),
             Incident("Tarn PA12", "flat", 4, "held", note="whole at the end of the travel"),
-            Incident("Fernhall PETG", "flat", 3, "void", reason="slipped in the upper grip, jaw not tight"),
-            Incident("Tarn ASA", "upright", 2, factor=1.72, note="measured twice, the section is right"),
-            Incident("Fernhall PLA", "flat", 4, factor=0.71, place="lower_fillet", note="void in the break face",
-                     left_out="a void of 1 mm in the break face, seen under the glass: a print flaw"),
-            Incident("Fernhall PETG", "upright", 1, note="first typed as N; the scale was showing kgf"),
-        )),
+            Incident(
+                "Fernhall PETG",
+                "flat",
+                3,
+                "void",
+                reason="slipped in the upper grip, jaw not tight",
+            ),
+            Incident(
+                "Tarn ASA", "upright", 2, factor=1.72, note="measured twice, the section is right"
+            ),
+            Incident(
+                "Fernhall PLA",
+                "flat",
+                4,
+                factor=0.71,
+                place="lower_fillet",
+                note="void in the break face",
+                left_out="a void of 1 mm in the break face, seen under the glass: a print flaw",
+            ),
+            Incident(
+                "Fernhall PETG", "upright", 1, note="first typed as N; the scale was showing kgf"
+            ),
+        ),
+    ),
 )
 
 
-RECIPE = {"nozzle_size": "0.4 mm", "nozzle_material": "hardened steel", "nozzle_temperature": "235 °C", "bed_temperature": "70 °C", "cooling": "40 %",
-          "speed": "60 mm/s", "layer_height": "0.2 mm", "line_width": "0.45 mm", "walls": "4", "top_layers": "5", "bottom_layers": "5", "infill": "100 %",
-          "infill_pattern": "lines at ±45°", "flow": "98 %", "bed_surface": "textured steel"}
+RECIPE = {
+    "nozzle_size": "0.4 mm",
+    "nozzle_material": "hardened steel",
+    "nozzle_temperature": "235 °C",
+    "bed_temperature": "70 °C",
+    "cooling": "40 %",
+    "speed": "60 mm/s",
+    "layer_height": "0.2 mm",
+    "line_width": "0.45 mm",
+    "walls": "4",
+    "top_layers": "5",
+    "bottom_layers": "5",
+    "infill": "100 %",
+    "infill_pattern": "lines at ±45°",
+    "flow": "98 %",
+    "bed_surface": "textured steel",
+}
 THIN = {"walls": "2", "infill": "40 %", "infill_pattern": "gyroid"}
-RESIN_RECIPE = {"layer_height": "0.05 mm", "exposure": "2.4 s", "bottom_exposure": "28 s", "bottom_layers": "5", "rest_before_exposure": "1 s",
-                "lift_speed": "55 mm/min", "retract_speed": "120 mm/min", "wash_time": "4 min", "cure_time": "6 min", "cure_temperature": "60 °C"}
+RESIN_RECIPE = {
+    "layer_height": "0.05 mm",
+    "exposure": "2.4 s",
+    "bottom_exposure": "28 s",
+    "bottom_layers": "5",
+    "rest_before_exposure": "1 s",
+    "lift_speed": "55 mm/min",
+    "retract_speed": "120 mm/min",
+    "wash_time": "4 min",
+    "cure_time": "6 min",
+    "cure_temperature": "60 °C",
+}
 
 
 @dataclass(frozen=True)
@@ -95,8 +154,10 @@ class Spool:
 
 
 SPOOLS = (
-    Spool("Fernhall PLA", "spool 14", "slate", "0.82 kg", "19.80"), Spool("Fernhall PETG", "spool 31", "slate", "0.64 kg", "21.50", 20),
-    Spool("Tarn ASA", "spool 8", "slate", "0.71 kg", "26.00", 30), Spool("Tarn PA12", "spool 3", "natural", "0.38 kg", "58.00", 96),
+    Spool("Fernhall PLA", "spool 14", "slate", "0.82 kg", "19.80"),
+    Spool("Fernhall PETG", "spool 31", "slate", "0.64 kg", "21.50", 20),
+    Spool("Tarn ASA", "spool 8", "slate", "0.71 kg", "26.00", 30),
+    Spool("Tarn PA12", "spool 3", "natural", "0.38 kg", "58.00", 96),
 )
 SWEEP = "How hot should the PETG be printed?"
 SWEEP_LEVELS = ("225 °C", "235 °C", "245 °C", "255 °C")

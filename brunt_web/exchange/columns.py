@@ -17,8 +17,11 @@ _PARTS: dict[str, tuple[str, ...]] = {
 }
 _INPUTS: dict[str, tuple[str, ...]] = {
     "force": ("force", "load", "peak load", "peak force", "peak", "max load", "maximum load"),
-    "width": ("width", "b"), "thickness": ("thickness", "h", "height"),
-    "diameter": ("diameter", "d"), "outer_diameter": ("outer diameter",), "inner_diameter": ("inner diameter",),
+    "width": ("width", "b"),
+    "thickness": ("thickness", "h", "height"),
+    "diameter": ("diameter", "d"),
+    "outer_diameter": ("outer diameter",),
+    "inner_diameter": ("inner diameter",),
 }
 
 

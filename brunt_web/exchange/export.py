@@ -8,10 +8,35 @@ from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import state_of
 
-HEAD = ("specimen", "condition", "polymer family", "procedure", "comparability key", "replicate", "test order",
-        "state", "width [mm]", "thickness [mm]", "diameter [mm]", "load", "load lower [N]", "load upper [N]", "outcome",
-        "place", "reason", "note", "measured property", "lower bound", "upper bound", "result unit",
-        "standard uncertainty", "left out", "left out because", "tested at", "tested by")
+HEAD = (
+    "specimen",
+    "condition",
+    "polymer family",
+    "procedure",
+    "comparability key",
+    "replicate",
+    "test order",
+    "state",
+    "width [mm]",
+    "thickness [mm]",
+    "diameter [mm]",
+    "load",
+    "load lower [N]",
+    "load upper [N]",
+    "outcome",
+    "place",
+    "reason",
+    "note",
+    "measured property",
+    "lower bound",
+    "upper bound",
+    "result unit",
+    "standard uncertainty",
+    "left out",
+    "left out because",
+    "tested at",
+    "tested by",
+)
 
 
 def export_csv(campaign: Campaign) -> str:
@@ -25,9 +50,12 @@ def export_csv(campaign: Campaign) -> str:
 
 
 def _specimens(campaign: Campaign):
-    return (Specimen.objects.filter(campaign=campaign)
-            .select_related("condition__material", "procedure", "test__by")
-            .prefetch_related("measurements", "results", "test__readings").order_by("condition__position", "procedure_id", "replicate"))
+    return (
+        Specimen.objects.filter(campaign=campaign)
+        .select_related("condition__material", "procedure", "test__by")
+        .prefetch_related("measurements", "results", "test__readings")
+        .order_by("condition__position", "procedure_id", "replicate")
+    )
 
 
 def _line(specimen: Specimen) -> list:
@@ -37,16 +65,32 @@ def _line(specimen: Specimen) -> list:
     result = next(iter(specimen.results.all()), None)
     prop = PROPERTIES.get(result.property_key) if result else None
     material = specimen.condition.material
-    return [specimen.code, str(specimen.condition), material.family if material else "", specimen.procedure.name,
-            specimen.procedure.comparability_key, specimen.replicate, specimen.run_order + 1, state_of(specimen),
-            *(_number(sizes.get(k)) for k in ("width", "thickness", "diameter")),
-            _load_text(reading), _number(reading and reading.lower), _number(reading and reading.upper),
-            test.outcome if test else "", test.place if test else "", test.reason if test else "",
-            test.note if test else "", result.property_key if result else "",
-            *(_in_unit(prop, x) for x in ((result.lower, result.upper) if result else (None, None))),
-            prop.unit if prop else "", _in_unit(prop, result.uncertainty if result else None),
-            "yes" if test and test.excluded else "", test.exclusion_reason if test else "",
-            test.at.isoformat(timespec="seconds") if test else "", test.by.get_username() if test else ""]
+    return [
+        specimen.code,
+        str(specimen.condition),
+        material.family if material else "",
+        specimen.procedure.name,
+        specimen.procedure.comparability_key,
+        specimen.replicate,
+        specimen.run_order + 1,
+        state_of(specimen),
+        *(_number(sizes.get(k)) for k in ("width", "thickness", "diameter")),
+        _load_text(reading),
+        _number(reading and reading.lower),
+        _number(reading and reading.upper),
+        test.outcome if test else "",
+        test.place if test else "",
+        test.reason if test else "",
+        test.note if test else "",
+        result.property_key if result else "",
+        *(_in_unit(prop, x) for x in ((result.lower, result.upper) if result else (None, None))),
+        prop.unit if prop else "",
+        _in_unit(prop, result.uncertainty if result else None),
+        "yes" if test and test.excluded else "",
+        test.exclusion_reason if test else "",
+        test.at.isoformat(timespec="seconds") if test else "",
+        test.by.get_username() if test else "",
+    ]
 
 
 def _load_text(reading) -> str:
@@ -61,9 +105,15 @@ def _number(value: float | None) -> str:
 
 
 def _in_unit(prop, value: float | None) -> str:
-    return "" if value is None or prop is None else f"{in_unit(value, prop.dimension, prop.unit):.10g}"
+    return (
+        "" if value is None or prop is None else f"{in_unit(value, prop.dimension, prop.unit):.10g}"
+    )
 
 
 def _safe(cell):
     """Text that a spreadsheet would run as a formula is disarmed."""
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t")) else cell
+    return (
+        f"'{cell}"
+        if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t"))
+        else cell
+    )

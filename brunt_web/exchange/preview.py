@@ -20,8 +20,16 @@ from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import OUTCOMES, Test
 
 _NAMESPACE = UUID("6f1c1f7e-7d0c-4a53-9b0e-0a6f6f2f7b11")
-_SAID = {"": "broke", "break": "broke", "broken": "broke", "did not break": "held", "no break": "held",
-         "held": "held", "runout": "held", "rig limit": "limit"}
+_SAID = {
+    "": "broke",
+    "break": "broke",
+    "broken": "broke",
+    "did not break": "held",
+    "no break": "held",
+    "held": "held",
+    "runout": "held",
+    "rig limit": "limit",
+}
 
 
 @dataclass
@@ -64,25 +72,40 @@ def preview(campaign: Campaign, text: str, create_missing: bool) -> Preview:
     """Read a file against a campaign. Raises :class:`InputError` when it is no table at all."""
     table = read_table(text)
     reader = _Reader(campaign, table, create_missing, text)
-    return Preview([reader.row(line, cells) for line, cells in table.rows],
-                   [(c.head, p) for c, p in zip(table.columns, reader.parts, strict=True) if p],
-                   [c.head for c, p in zip(table.columns, reader.parts, strict=True) if not p and c.head])
+    return Preview(
+        [reader.row(line, cells) for line, cells in table.rows],
+        [(c.head, p) for c, p in zip(table.columns, reader.parts, strict=True) if p],
+        [c.head for c, p in zip(table.columns, reader.parts, strict=True) if not p and c.head],
+    )
 
 
 class _Reader:
     """Holds what rows are looked up in, read once."""
 
     def __init__(self, campaign: Campaign, table: Table, create_missing: bool, text: str) -> None:
-        self.campaign, self.table, self.create_missing, self.text = campaign, table, create_missing, text
+        self.campaign, self.table, self.create_missing, self.text = (
+            campaign,
+            table,
+            create_missing,
+            text,
+        )
         self.procedures = procedures_of(campaign)
         self.parts = [part_of(c, [p.method for p in self.procedures]) for c in table.columns]
         self.conditions = {str(c).lower(): c for c in campaign.conditions.all()}
         self.conditions |= {c.label.lower(): c for c in campaign.conditions.all()}
-        self.specimens = {s.code: s for s in campaign.specimens.select_related("test", "condition", "procedure__rig")}
-        self.keys = set(Test.objects.filter(specimen__campaign=campaign).values_list("entry_key", flat=True))
+        self.specimens = {
+            s.code: s
+            for s in campaign.specimens.select_related("test", "condition", "procedure__rig")
+        }
+        self.keys = set(
+            Test.objects.filter(specimen__campaign=campaign).values_list("entry_key", flat=True)
+        )
         self.taken: set[str] = set()
         if not {"specimen", "condition"} & set(filter(None, self.parts)):
-            raise InputError("No column names the specimen or the condition (call one “specimen”, “condition” or “material”).", "file")
+            raise InputError(
+                "No column names the specimen or the condition (call one “specimen”, “condition” or “material”).",
+                "file",
+            )
 
     def row(self, line: int, cells: tuple[str, ...]) -> ImportRow:
         """One row, understood or refused."""
@@ -90,10 +113,14 @@ class _Reader:
         for column, part, cell in zip(self.table.columns, self.parts, cells, strict=False):
             if part and cell:
                 texts[part], units[part] = cell, column.unit
-        row = ImportRow(line, texts, key=uuid5(_NAMESPACE, f"{self.campaign.pk}:{line}:{'|'.join(cells)}"))
+        row = ImportRow(
+            line, texts, key=uuid5(_NAMESPACE, f"{self.campaign.pk}:{line}:{'|'.join(cells)}")
+        )
         try:
             if len(cells) > len(self.table.columns):
-                raise InputError("This row has more cells than the head has columns; is a decimal comma splitting a number?")
+                raise InputError(
+                    "This row has more cells than the head has columns; is a decimal comma splitting a number?"
+                )
             self._place(row)
             self._outcome(row)
             self._value(row, units)
@@ -119,14 +146,20 @@ class _Reader:
             if row.texts.get("condition"):
                 return self._by_condition(row)
             near = nearest_codes(typed, self.specimens)
-            raise InputError(f"There is no specimen {typed} in this campaign."
-                             + (f" Nearest: {', '.join(near)}." if near else ""))
+            raise InputError(
+                f"There is no specimen {typed} in this campaign."
+                + (f" Nearest: {', '.join(near)}." if near else "")
+            )
         if hasattr(specimen, "test"):
             raise InputError(f"{specimen.code} already has a test.")
         if specimen.code in self.taken:
             raise InputError(f"{specimen.code} stands in an earlier row already.")
         self.taken.add(specimen.code)
-        row.specimen, row.condition, row.procedure = specimen, specimen.condition, specimen.procedure
+        row.specimen, row.condition, row.procedure = (
+            specimen,
+            specimen.condition,
+            specimen.procedure,
+        )
 
     def _by_condition(self, row: ImportRow) -> None:
         name = row.texts.get("condition", "")
@@ -145,12 +178,18 @@ class _Reader:
         said = texts.get("procedure", "").lower()
         if not said and len(self.procedures) == 1:
             return self.procedures[0]
-        found = [p for p in self.procedures
-                 if said and said in (p.name.lower(), p.method_key, p.method.name.lower(), p.orientation)]
+        found = [
+            p
+            for p in self.procedures
+            if said and said in (p.name.lower(), p.method_key, p.method.name.lower(), p.orientation)
+        ]
         if len(found) != 1:
             names = ", ".join(p.name for p in self.procedures)
-            raise InputError(f"“{said}” is not one of this campaign's procedures: {names}." if said
-                             else f"Which test is this? Add a column “procedure” with one of: {names}.")
+            raise InputError(
+                f"“{said}” is not one of this campaign's procedures: {names}."
+                if said
+                else f"Which test is this? Add a column “procedure” with one of: {names}."
+            )
         return found[0]
 
     def _outcome(self, row: ImportRow) -> None:
@@ -173,7 +212,11 @@ class _Reader:
             row.became = "void: " + row.texts["reason"]
             return
         if method.reading.key in row.texts:
-            inputs = {i.key: _with_unit(row.texts[i.key], units[i.key]) for i in method.inputs if i.key in row.texts}
+            inputs = {
+                i.key: _with_unit(row.texts[i.key], units[i.key])
+                for i in method.inputs
+                if i.key in row.texts
+            }
             row.texts |= inputs
             done = compute(method, inputs, row.outcome, instruments_for(row.procedure))
             row.became = done.results[0].working
@@ -183,12 +226,17 @@ class _Reader:
             raise InputError(f"Neither a load nor a {prop.name.lower()} is given.")
         asked = row.texts.get("property", prop.key).lower().replace(" ", "_")
         if asked != prop.key:
-            raise InputError(f"{row.procedure.name} yields {prop.key}, not “{row.texts['property']}”.")
+            raise InputError(
+                f"{row.procedure.name} yields {prop.key}, not “{row.texts['property']}”."
+            )
         typed = parse_typed(_with_unit(row.texts[part], units[part]), prop.dimension, prop.unit)
         if typed.observation.anchor <= 0:
             raise InputError(f"The {prop.name.lower()} must be more than zero.")
-        row.stated = (Observation.at_least(typed.observation.anchor)
-                      if row.outcome in ("held", "limit") and typed.observation.is_exact else typed.observation)
+        row.stated = (
+            Observation.at_least(typed.observation.anchor)
+            if row.outcome in ("held", "limit") and typed.observation.is_exact
+            else typed.observation
+        )
         row.texts["stated"] = typed.text
         row.became = f"{prop.name} stated: {bounded_text(row.stated, prop.dimension, prop.unit)}"
 

@@ -33,9 +33,19 @@ def bring_in(request, pk: int):
             seen = preview(campaign, text, create)
         except InputError as problem:
             error = problem
-    return render(request, "exchange/bring_in.html", {
-        "text": text, "error": error, "seen": seen, "create_missing": create, "procedures": procedures_of(campaign),
-        **campaign_surroundings(campaign, "test", progress(campaign))}, status=422 if error else 200)
+    return render(
+        request,
+        "exchange/bring_in.html",
+        {
+            "text": text,
+            "error": error,
+            "seen": seen,
+            "create_missing": create,
+            "procedures": procedures_of(campaign),
+            **campaign_surroundings(campaign, "test", progress(campaign)),
+        },
+        status=422 if error else 200,
+    )
 
 
 def _text(request) -> str:
@@ -47,7 +57,9 @@ def _text(request) -> str:
             raise InputError("Choose a CSV file, or paste its lines.", "file")
         return text
     if file.size > MOST_BYTES:
-        raise InputError(f"The file has {file.size / 1e6:.1f} MB; a results file stays under 1 MB.", "file")
+        raise InputError(
+            f"The file has {file.size / 1e6:.1f} MB; a results file stays under 1 MB.", "file"
+        )
     raw = file.read()
     if b"\0" in raw:
         raise InputError(f"{file.name} is not a text file. Save the table as CSV first.", "file")
@@ -62,5 +74,7 @@ def export(request, pk: int):
     """The campaign as CSV."""
     campaign = campaign_of(request.workshop, pk)
     answer = HttpResponse(export_csv(campaign), content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="brunt-{slugify(campaign.question)[:60] or campaign.pk}.csv"'
+    answer["Content-Disposition"] = (
+        f'attachment; filename="brunt-{slugify(campaign.question)[:60] or campaign.pk}.csv"'
+    )
     return answer

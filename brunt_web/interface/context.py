@@ -17,10 +17,16 @@ def campaign_surroundings(campaign, station: str, counts: dict[str, int]) -> dic
     waiting = counts["waiting"]
     stations = (
         Station("ask", "Ask", f"{counts['specimens']} specimens", f"{base}/ask/"),
-        Station("print", "Print", f"{counts['printed']} of {counts['specimens']}", f"{base}/print/"),
+        Station(
+            "print", "Print", f"{counts['printed']} of {counts['specimens']}", f"{base}/print/"
+        ),
         Station("treat", "Treat"),
-        Station("test", "Test", f"{waiting} waiting" if waiting else "all tested", f"{base}/bench/"),
-        Station("compare", "Compare", f"{counts['tested'] - counts['void']} results", f"{base}/compare/"),
+        Station(
+            "test", "Test", f"{waiting} waiting" if waiting else "all tested", f"{base}/bench/"
+        ),
+        Station(
+            "compare", "Compare", f"{counts['tested'] - counts['void']} results", f"{base}/compare/"
+        ),
         Station("decide", "Decide"),
     )
     return {"campaign": campaign, "counts": counts, "beam": draw_beam(stations, station)}

@@ -13,9 +13,16 @@ def answer(workshop, text: str) -> dict[str, str]:
     """What a typed line means: ``goto`` an address, a ``reading``, or a ``refused`` sentence."""
     text = text.strip()
     if not text:
-        return {"kind": "refused", "says": "Type a specimen's ID, a reading with its unit, or “note …”."}
+        return {
+            "kind": "refused",
+            "says": "Type a specimen's ID, a reading with its unit, or “note …”.",
+        }
     if text.lower().startswith("note "):
-        return {"kind": "note", "value": text[5:].strip(), "says": "Goes with the next reading stored."}
+        return {
+            "kind": "note",
+            "value": text[5:].strip(),
+            "says": "Goes with the next reading stored.",
+        }
     code = tidy_code(text)
     if code and Specimen.objects.filter(workshop=workshop, code=code).exists():
         return {"kind": "goto", "url": f"/specimens/{code}/bench/", "says": f"Going to {code}."}
@@ -23,11 +30,16 @@ def answer(workshop, text: str) -> dict[str, str]:
         return _reading(text)
     if looks_like_code(text):
         return _unknown_code(workshop, text)
-    return {"kind": "refused", "says": f"“{text}” is neither an ID nor a reading. IDs look like K7-3HD, readings like 58.4 kgf."}
+    return {
+        "kind": "refused",
+        "says": f"“{text}” is neither an ID nor a reading. IDs look like K7-3HD, readings like 58.4 kgf.",
+    }
 
 
 def _unknown_code(workshop, text: str) -> dict[str, str]:
-    near = nearest_codes(text, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True))
+    near = nearest_codes(
+        text, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
+    )
     hint = f" Did you mean {' or '.join(near)}?" if near else ""
     return {"kind": "refused", "says": f"There is no specimen {text.upper()} here.{hint}"}
 
@@ -40,7 +52,16 @@ def _reading(text: str) -> dict[str, str]:
         except InputError:
             continue
         if parsed.assumed:
-            return {"kind": "reading", "value": text, "says": "Goes into the field in hand, in its own unit."}
+            return {
+                "kind": "reading",
+                "value": text,
+                "says": "Goes into the field in hand, in its own unit.",
+            }
         shown = render(parsed.si, dimension, DIMENSIONS[dimension].shown, 4)
-        return {"kind": "reading", "value": text, "dimension": dimension, "says": f"{DIMENSIONS[dimension].name}: {shown}. {parsed.note}".strip()}
+        return {
+            "kind": "reading",
+            "value": text,
+            "dimension": dimension,
+            "says": f"{DIMENSIONS[dimension].name}: {shown}. {parsed.note}".strip(),
+        }
     return {"kind": "refused", "says": f"“{text}” is not a reading Brunt can use."}

@@ -13,18 +13,28 @@ def materials_of(workshop) -> QuerySet[Material]:
 
 def materials_with_use(workshop) -> QuerySet[Material]:
     """Materials with the number of conditions they stand in."""
-    return materials_of(workshop).annotate(conditions=Count("condition", distinct=True),
-                                           tested=Count("condition__specimens__test", distinct=True))
+    return materials_of(workshop).annotate(
+        conditions=Count("condition", distinct=True),
+        tested=Count("condition__specimens__test", distinct=True),
+    )
 
 
 def procedures_of_workshop(workshop) -> list[Procedure]:
     """The workshop's procedures."""
-    return list(Procedure.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("rig", "variant"))
+    return list(
+        Procedure.objects.filter(workshop=workshop, archived_at__isnull=True).select_related(
+            "rig", "variant"
+        )
+    )
 
 
 def lots_of(workshop) -> QuerySet[Lot]:
     """The workshop's lots with their dryings."""
-    return Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material").prefetch_related("dryings")
+    return (
+        Lot.objects.filter(workshop=workshop, archived_at__isnull=True)
+        .select_related("material")
+        .prefetch_related("dryings")
+    )
 
 
 def hours_open(lot: Lot, now) -> float | None:

@@ -22,25 +22,41 @@ MOST_GCODE_BYTES = 210_000_000
 def recipe(request, pk: int | None = None):
     """A recipe's settings as a form; saving a used one makes its next version."""
     found = recipe_of(request.workshop, pk) if pk else None
-    kind = found.kind if found else request.POST.get("kind") or request.GET.get("kind", "filament")
+    kind = found.kind if found else request.POST.get("kind") or request.GET.get("kind", "")
     kind = kind if kind in FIELDS else "filament"
-    typed = {k: s["text"] for k, s in found.settings.items()} if found else {}
-    errors: dict[str, str] = {}
-    if request.method == "POST":
-        typed = request.POST
-        settings, errors = read_settings(kind, typed)
-        if not errors:
-            try:
-                saved = save_recipe(request.workshop, found.name if found else typed.get("name", ""), kind, settings, found)
-                messages.success(request, f"{saved} is stored." + (" The one it came from stays as it was." if found and saved.pk != found.pk else ""))
-                return redirect("recipe", saved.pk)
-            except InputError as error:
-                errors[error.field] = error.sentence
-    rows = [{"field": f, "value": typed.get(k, ""), "error": errors.get(k, "")} for k, f in FIELDS[kind].items()]
-    return render(request, "library/recipe.html", {
-        "recipe": found, "kind": kind, "groups": [(g, list(r)) for g, r in groupby(sorted(rows, key=lambda r: r["field"].group), lambda r: r["field"].group)],
-        "errors": errors, "name": typed.get("name", ""), "used": found and recipe_used(found),
-        "others": Recipe.objects.filter(workshop=request.workshop, kind=kind).exclude(pk=pk or 0)}, status=422 if errors else 200)
+    if request.method != "POST":
+        typed = {k: s["text"] for k, s in found.settings.items()} if found else {}
+        return _recipe_page(request, found, kind, typed, {})
+    settings, errors = read_settings(kind, request.POST)
+    if not errors:
+        try:
+            name = found.name if found else request.POST.get("name", "")
+            saved = save_recipe(request.workshop, name, kind, settings, found)
+            kept = " The one it came from stays as it was." if found and saved.pk != pk else ""
+            messages.success(request, f"{saved} is stored.{kept}")
+            return redirect("recipe", saved.pk)
+        except InputError as error:
+            errors[error.field] = error.sentence
+    return _recipe_page(request, found, kind, request.POST, errors)
+
+
+def _recipe_page(request, found: Recipe | None, kind: str, typed, errors: dict[str, str]):
+    rows = [
+        {"field": f, "value": typed.get(k, ""), "error": errors.get(k, "")}
+        for k, f in FIELDS[kind].items()
+    ]
+    rows.sort(key=lambda row: row["field"].group)
+    others = Recipe.objects.filter(workshop=request.workshop, kind=kind)
+    context = {
+        "recipe": found,
+        "kind": kind,
+        "groups": [(g, list(r)) for g, r in groupby(rows, lambda row: row["field"].group)],
+        "errors": errors,
+        "name": typed.get("name", ""),
+        "used": found and recipe_used(found),
+        "others": others.exclude(pk=found.pk) if found else others,
+    }
+    return render(request, "library/recipe.html", context, status=422 if errors else 200)
 
 
 @require_GET
@@ -48,7 +64,11 @@ def difference(request, pk: int, other: int):
     """Two recipes side by side, what differs marked."""
     first, second = recipe_of(request.workshop, pk), recipe_of(request.workshop, other)
     rows = compare_recipes(first.kind, first.shown, second.shown)
-    return render(request, "library/difference.html", {"first": first, "second": second, "rows": rows, "count": sum(r[4] for r in rows)})
+    return render(
+        request,
+        "library/difference.html",
+        {"first": first, "second": second, "rows": rows, "count": sum(r[4] for r in rows)},
+    )
 
 
 @require_POST
@@ -64,8 +84,14 @@ def gcode(request):
         facts = read_gcode(io.TextIOWrapper(file.file, encoding="utf-8", errors="replace"))
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
-    return JsonResponse({"found": [_found(kind, f) for f in facts.settings.values() if f.key in FIELDS[kind]], "lines": facts.lines,
-                         "filament_m": facts.filament_m, "seconds": facts.seconds})
+    return JsonResponse(
+        {
+            "found": [_found(kind, f) for f in facts.settings.values() if f.key in FIELDS[kind]],
+            "lines": facts.lines,
+            "filament_m": facts.filament_m,
+            "seconds": facts.seconds,
+        }
+    )
 
 
 def _found(kind: str, found) -> dict:
@@ -74,4 +100,10 @@ def _found(kind: str, found) -> dict:
         problem = ""
     except InputError as error:
         shown, problem = found.text, error.sentence
-    return {"key": found.key, "label": FIELDS[kind][found.key].label, "text": shown, "where": found.where, "problem": problem}
+    return {
+        "key": found.key,
+        "label": FIELDS[kind][found.key].label,
+        "text": shown,
+        "where": found.where,
+        "problem": problem,
+    }

@@ -12,7 +12,13 @@ from brunt_web.library.actions import lots as lot_actions
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import FORMS, Material, Printer, Recipe, Rig
-from brunt_web.library.queries import hours_open, lot_of, lots_of, materials_with_use, procedures_of_workshop
+from brunt_web.library.queries import (
+    hours_open,
+    lot_of,
+    lots_of,
+    materials_with_use,
+    procedures_of_workshop,
+)
 
 _FIELDS = ("name", "family", "form", "density", "price", "note")
 
@@ -29,13 +35,27 @@ def library(request):
         except InputError as problem:
             error = problem
     now = timezone.now()
-    return render(request, "library/library.html", {
-        "materials": materials_with_use(request.workshop), "procedures": procedures_of_workshop(request.workshop),
-        "rigs": Rig.objects.filter(workshop=request.workshop), "families": FAMILIES.values(), "forms": FORMS.items(),
-        "lots": [(lot, damp(lot.material.family, hours_open(lot, now))) for lot in lots_of(request.workshop)],
-        "printers": Printer.objects.filter(workshop=request.workshop),
-        "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
-        "typed": request.POST, "adding": request.POST.get("add", "material"), "error": error}, status=422 if error else 200)
+    return render(
+        request,
+        "library/library.html",
+        {
+            "materials": materials_with_use(request.workshop),
+            "procedures": procedures_of_workshop(request.workshop),
+            "rigs": Rig.objects.filter(workshop=request.workshop),
+            "families": FAMILIES.values(),
+            "forms": FORMS.items(),
+            "lots": [
+                (lot, damp(lot.material.family, hours_open(lot, now)))
+                for lot in lots_of(request.workshop)
+            ],
+            "printers": Printer.objects.filter(workshop=request.workshop),
+            "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
+            "typed": request.POST,
+            "adding": request.POST.get("add", "material"),
+            "error": error,
+        },
+        status=422 if error else 200,
+    )
 
 
 def _add(request) -> str:
@@ -43,12 +63,23 @@ def _add(request) -> str:
     post, shop = request.POST, request.workshop
     if post.get("add") == "lot":
         key = post.get("material", "")
-        material = Material.objects.filter(workshop=shop, pk=int(key) if key.isdigit() else 0).first()
-        typed = {**post.dict(), "name": post.get("lot_name", ""), "price": post.get("lot_price", "")}
+        material = Material.objects.filter(
+            workshop=shop, pk=int(key) if key.isdigit() else 0
+        ).first()
+        typed = {
+            **post.dict(),
+            "name": post.get("lot_name", ""),
+            "price": post.get("lot_price", ""),
+        }
         return f"{lot_actions.add_lot(shop, material, typed, timezone.now())} is in the library."
     if post.get("add") == "printer":
-        made = lot_actions.add_printer(shop, post.get("printer_name", ""), post.get("printer_kind", "filament"),
-                                       post.get("bed_width", ""), post.get("bed_depth", ""))
+        made = lot_actions.add_printer(
+            shop,
+            post.get("printer_name", ""),
+            post.get("printer_kind", "filament"),
+            post.get("bed_width", ""),
+            post.get("bed_depth", ""),
+        )
         return f"{made} is in the library."
     return f"{add_material(shop, **{key: post.get(key, '') for key in _FIELDS})} is in the library."
 
@@ -68,5 +99,15 @@ def lot(request, pk: int):
         except InputError as problem:
             error = problem
     hours = hours_open(found, timezone.now())
-    return render(request, "library/lot.html", {"lot": found, "hours": hours, "warning": damp(found.material.family, hours), "error": error,
-                                                "typed": request.POST}, status=422 if error else 200)
+    return render(
+        request,
+        "library/lot.html",
+        {
+            "lot": found,
+            "hours": hours,
+            "warning": damp(found.material.family, hours),
+            "error": error,
+            "typed": request.POST,
+        },
+        status=422 if error else 200,
+    )

@@ -27,7 +27,9 @@ class Batch(models.Model):
 
     class Meta:
         ordering = ["number"]
-        constraints = [models.UniqueConstraint(fields=["campaign", "number"], name="batch_number_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["campaign", "number"], name="batch_number_once")
+        ]
 
     def __str__(self) -> str:
         return f"batch {self.number}"
@@ -55,7 +57,9 @@ class Grade(models.Model):
     """An observation graded 1 (poor) to 5 (flawless), for a batch or one specimen; ``measured`` in SI."""
 
     batch = models.ForeignKey(Batch, models.CASCADE, related_name="grades")
-    specimen = models.ForeignKey(Specimen, models.CASCADE, null=True, blank=True, related_name="grades")
+    specimen = models.ForeignKey(
+        Specimen, models.CASCADE, null=True, blank=True, related_name="grades"
+    )
     aspect = models.CharField(max_length=20, choices=[(k, v[0]) for k, v in ASPECTS.items()])
     score = models.PositiveSmallIntegerField()
     measured = models.FloatField(null=True, blank=True)
@@ -67,4 +71,6 @@ class Grade(models.Model):
 
     class Meta:
         ordering = ["aspect", "at"]
-        constraints = [models.CheckConstraint(condition=Q(score__gte=1, score__lte=5), name="score_1_to_5")]
+        constraints = [
+            models.CheckConstraint(condition=Q(score__gte=1, score__lte=5), name="score_1_to_5")
+        ]

@@ -16,7 +16,11 @@ from brunt_web.printing.models import Batch, Print
 
 def batch_of(workshop, pk: int) -> Batch:
     """One batch of the workshop, or 404."""
-    found = Batch.objects.filter(campaign__workshop=workshop, pk=pk).select_related("campaign__workshop", "printer", "recipe", "lot__material").first()
+    found = (
+        Batch.objects.filter(campaign__workshop=workshop, pk=pk)
+        .select_related("campaign__workshop", "printer", "recipe", "lot__material")
+        .first()
+    )
     if found is None:
         raise Http404("There is no such batch in this workshop.")
     return found
@@ -27,7 +31,8 @@ def batches_of(campaign: Campaign):
     return campaign.batches.select_related("printer", "recipe", "lot__material").annotate(
         count=Count("prints", distinct=True),
         failures=Count("prints", filter=Q(prints__failed=True), distinct=True),
-        measured=Count("prints__specimen__measurements", distinct=True))
+        measured=Count("prints__specimen__measurements", distinct=True),
+    )
 
 
 @dataclass(frozen=True)
@@ -42,12 +47,24 @@ class Plate:
 
 def plates_of(batch: Batch) -> list[Plate]:
     """The batch's plates with every specimen's place."""
-    prints = list(Print.objects.filter(batch=batch).select_related("specimen__condition", "specimen__procedure__variant", "specimen__test"))
+    prints = list(
+        Print.objects.filter(batch=batch).select_related(
+            "specimen__condition", "specimen__procedure__variant", "specimen__test"
+        )
+    )
     for one in prints:
         one.width, one.depth = footprint(one.specimen.procedure)
         one.top = batch.printer.bed_depth - one.y - one.depth
     numbers = sorted({p.plate for p in prints})
-    return [Plate(n + 1, [p for p in prints if p.plate == n], batch.printer.bed_width, batch.printer.bed_depth) for n in numbers]
+    return [
+        Plate(
+            n + 1,
+            [p for p in prints if p.plate == n],
+            batch.printer.bed_width,
+            batch.printer.bed_depth,
+        )
+        for n in numbers
+    ]
 
 
 def waiting(campaign: Campaign, procedures) -> list[tuple]:
@@ -59,7 +76,12 @@ def recipe_warnings(batch: Batch) -> list[str]:
     """Settings of the recipe that are unusual for the lot's family."""
     if not batch.recipe or not batch.lot:
         return []
-    return [sentence for _, sentence in unlikely(batch.recipe.kind, batch.lot.material.family, batch.recipe.values)]
+    return [
+        sentence
+        for _, sentence in unlikely(
+            batch.recipe.kind, batch.lot.material.family, batch.recipe.values
+        )
+    ]
 
 
 def lot_warning(lot: Lot | None, now) -> str:

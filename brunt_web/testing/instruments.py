@@ -9,4 +9,6 @@ def instruments_for(procedure: Procedure) -> dict[str, Instrument]:
     rig = procedure.rig
     if rig is None:
         return {}
-    return {rig.dimension: Instrument(rig.name, resolution=rig.resolution, relative=rig.relative_error)}
+    return {
+        rig.dimension: Instrument(rig.name, resolution=rig.resolution, relative=rig.relative_error)
+    }

@@ -51,9 +51,12 @@ class Test(models.Model):
 
     class Meta:
         constraints = [
-            models.CheckConstraint(condition=~Q(outcome="void") | ~Q(reason=""), name="void_has_reason"),
-            models.CheckConstraint(condition=Q(excluded=False) | ~Q(exclusion_reason=""),
-                                   name="exclusion_has_reason"),
+            models.CheckConstraint(
+                condition=~Q(outcome="void") | ~Q(reason=""), name="void_has_reason"
+            ),
+            models.CheckConstraint(
+                condition=Q(excluded=False) | ~Q(exclusion_reason=""), name="exclusion_has_reason"
+            ),
         ]
 
 
@@ -91,10 +94,13 @@ class Result(models.Model):
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["specimen", "property_key"], name="result_once"),
-            models.CheckConstraint(condition=Q(lower__isnull=False) | Q(upper__isnull=False),
-                                   name="result_has_a_bound"),
-            models.CheckConstraint(condition=Q(lower__isnull=True) | Q(upper__isnull=True) | Q(lower__lte=F("upper")),
-                                   name="result_bounds_in_order"),
+            models.CheckConstraint(
+                condition=Q(lower__isnull=False) | Q(upper__isnull=False), name="result_has_a_bound"
+            ),
+            models.CheckConstraint(
+                condition=Q(lower__isnull=True) | Q(upper__isnull=True) | Q(lower__lte=F("upper")),
+                name="result_bounds_in_order",
+            ),
         ]
 
     @property

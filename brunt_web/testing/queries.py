@@ -26,11 +26,26 @@ BEFORE, AFTER = 2, 7
 
 def specimen_of(workshop, code: str) -> Specimen:
     """One specimen of the workshop with what the bench shows of it, or 404."""
-    found = (Specimen.objects.filter(workshop=workshop, code=code)
-             .select_related("campaign", "condition__material", "procedure__rig", "procedure__variant", "test__by", "print__batch").first())
+    found = (
+        Specimen.objects.filter(workshop=workshop, code=code)
+        .select_related(
+            "campaign",
+            "condition__material",
+            "procedure__rig",
+            "procedure__variant",
+            "test__by",
+            "print__batch",
+        )
+        .first()
+    )
     if found is None:
-        near = nearest_codes(code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True))
-        raise Http404(f"There is no specimen {code} in this workshop." + (f" Nearest: {', '.join(near)}." if near else ""))
+        near = nearest_codes(
+            code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
+        )
+        raise Http404(
+            f"There is no specimen {code} in this workshop."
+            + (f" Nearest: {', '.join(near)}." if near else "")
+        )
     found.state = state_of(found)
     return found
 
@@ -46,11 +61,19 @@ class Queue:
 
 def queue_for(specimen: Specimen) -> Queue:
     """The queue of the specimen's procedure in test order."""
-    mine = Specimen.objects.filter(campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id)
+    mine = Specimen.objects.filter(
+        campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id
+    )
     counts = mine.aggregate(done=Count("test"), total=Count("id"))
     shown = mine.select_related("condition", "test", "print__batch")
-    past = shown.filter(run_order__lt=specimen.run_order, test__isnull=False).order_by("-run_order")[:BEFORE]
-    ahead = shown.filter(run_order__gt=specimen.run_order, test__isnull=True, spare=False).exclude(print__failed=True).order_by("run_order")[:AFTER]
+    past = shown.filter(run_order__lt=specimen.run_order, test__isnull=False).order_by(
+        "-run_order"
+    )[:BEFORE]
+    ahead = (
+        shown.filter(run_order__gt=specimen.run_order, test__isnull=True, spare=False)
+        .exclude(print__failed=True)
+        .order_by("run_order")[:AFTER]
+    )
     items = [*reversed(past), specimen, *ahead]
     prefetch_related_objects(items, "results")
     for one in items:
@@ -60,8 +83,17 @@ def queue_for(specimen: Specimen) -> Queue:
 
 def next_after(specimen: Specimen) -> Specimen | None:
     """The next untested specimen of the same procedure, round the end, then of any other."""
-    waiting = (untested(specimen.campaign).exclude(pk=specimen.pk)
-               .select_related("campaign", "condition__material", "procedure__rig", "procedure__variant", "print__batch"))
+    waiting = (
+        untested(specimen.campaign)
+        .exclude(pk=specimen.pk)
+        .select_related(
+            "campaign",
+            "condition__material",
+            "procedure__rig",
+            "procedure__variant",
+            "print__batch",
+        )
+    )
     same = waiting.filter(procedure_id=specimen.procedure_id)
     return same.filter(run_order__gt=specimen.run_order).first() or same.first() or waiting.first()
 
@@ -88,9 +120,16 @@ def known_texts(specimen: Specimen) -> dict[str, str]:
 def siblings_of(specimen: Specimen) -> list[tuple[str, Observation]]:
     """Results of the same condition and procedure, without this one: (ID, observation in SI)."""
     key = specimen.procedure.method.results[0].property
-    rows = (Result.objects.filter(specimen__condition_id=specimen.condition_id, specimen__procedure_id=specimen.procedure_id,
-                                  property_key=key, specimen__test__excluded=False)
-            .exclude(specimen_id=specimen.pk).values_list("specimen__code", "lower", "upper"))
+    rows = (
+        Result.objects.filter(
+            specimen__condition_id=specimen.condition_id,
+            specimen__procedure_id=specimen.procedure_id,
+            property_key=key,
+            specimen__test__excluded=False,
+        )
+        .exclude(specimen_id=specimen.pk)
+        .values_list("specimen__code", "lower", "upper")
+    )
     return [(code, Observation(lower, upper)) for code, lower, upper in rows]
 
 
@@ -119,8 +158,12 @@ def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str) -> Attem
     tried.misread = tried.error is not None
     if tried.error is None:
         try:
-            tried.computation = compute(method, texts, "broke" if outcome == "void" else outcome,
-                                        instruments_for(specimen.procedure))
+            tried.computation = compute(
+                method,
+                texts,
+                "broke" if outcome == "void" else outcome,
+                instruments_for(specimen.procedure),
+            )
         except InputError as error:
             tried.error = error
     if tried.computation:
@@ -144,9 +187,15 @@ def _became(method: Method, texts: Mapping[str, str]) -> tuple[dict[str, str], I
         except InputError as error:
             first = first or error
             continue
-        means = f"mean of {len(reading.typed.parts)}: " if len(reading.typed.parts) > 1 and reading.observation.is_exact else ""
+        means = (
+            f"mean of {len(reading.typed.parts)}: "
+            if len(reading.typed.parts) > 1 and reading.observation.is_exact
+            else ""
+        )
         note = f" — {reading.typed.note}" if reading.typed.note else ""
-        said[spec.key] = f"= {means}{bounded_text(reading.observation, spec.dimension, spec.unit, 4)}{note}"
+        said[spec.key] = (
+            f"= {means}{bounded_text(reading.observation, spec.dimension, spec.unit, 4)}{note}"
+        )
     return said, first
 
 
@@ -154,8 +203,13 @@ def _judge(tried: Attempt, specimen: Specimen, texts, outcome: str, siblings: li
     done = tried.computation
     material = specimen.condition.material
     family_band = band(material.family, done.results[0].property.key) if material else None
-    tried.slip = find_slip(done, texts, "broke" if outcome == "void" else outcome, expected_range(family_band, siblings),
-                           nominal_sizes(specimen))
+    tried.slip = find_slip(
+        done,
+        texts,
+        "broke" if outcome == "void" else outcome,
+        expected_range(family_band, siblings),
+        nominal_sizes(specimen),
+    )
     rig, load = specimen.procedure.rig, done.readings[done.method.reading.key]
     if rig and rig.capacity and rig.dimension == load.input.dimension:
         tried.load_part = min(load.si / rig.capacity, 1.0)
@@ -170,7 +224,12 @@ def _strip(tried: Attempt) -> dict | None:
     if len(values) < 2:
         return None
     prop = PROPERTIES[tried.method.results[0].property]
-    scale = scale_for([0.0, *(in_unit(v, prop.dimension, prop.unit) for v in values)], width=324, pad=12)
+    scale = scale_for(
+        [0.0, *(in_unit(v, prop.dimension, prop.unit) for v in values)], width=324, pad=12
+    )
     x = {v: scale.x(in_unit(v, prop.dimension, prop.unit)) for v in values}
-    return {"dots": [(x[v], code) for code, v in tried.siblings], "own": x.get(own) if own is not None else None,
-            "ticks": scale.ticks}
+    return {
+        "dots": [(x[v], code) for code, v in tried.siblings],
+        "own": x.get(own) if own is not None else None,
+        "ticks": scale.ticks,
+    }

@@ -24,7 +24,9 @@ def bench(request, pk: int):
     following = next_up(campaign)
     if following:
         return redirect("bench-specimen", following.code)
-    return render(request, "testing/done.html", campaign_surroundings(campaign, "test", progress(campaign)))
+    return render(
+        request, "testing/done.html", campaign_surroundings(campaign, "test", progress(campaign))
+    )
 
 
 @require_http_methods(["GET", "POST"])
@@ -46,8 +48,12 @@ def _page(request, specimen, texts, error: InputError | None = None, status: int
         response["X-Address"] = f"/specimens/{specimen.code}/bench/"
         return response
     counts = progress(specimen.campaign)
-    return render(request, "testing/bench.html", {**context, **campaign_surroundings(specimen.campaign, "test", counts)},
-                  status=status)
+    return render(
+        request,
+        "testing/bench.html",
+        {**context, **campaign_surroundings(specimen.campaign, "test", counts)},
+        status=status,
+    )
 
 
 def _context(request, specimen, texts, error) -> dict:
@@ -55,34 +61,66 @@ def _context(request, specimen, texts, error) -> dict:
     outcome = request.POST.get("outcome") or (test.outcome if test else "broke")
     tried = queries.attempt(specimen, texts, outcome)
     method = specimen.procedure.method
-    return {"specimen": specimen, "procedure": specimen.procedure, "method": method, "campaign": specimen.campaign,
-            "queue": queries.queue_for(specimen), "reading": method.reading,
-            "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(specimen)],
-            "reading_text": texts.get(method.reading.key, ""), "tried": tried, "error": error, "outcome": outcome,
-            "place": request.POST.get("place", test.place if test else ""), "reason": request.POST.get("reason", ""),
-            "note": request.POST.get("note", test.note if test else ""),
-            "entry_key": request.POST.get("key") or uuid4(), "correcting": bool(test)}
+    return {
+        "specimen": specimen,
+        "procedure": specimen.procedure,
+        "method": method,
+        "campaign": specimen.campaign,
+        "queue": queries.queue_for(specimen),
+        "reading": method.reading,
+        "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(specimen)],
+        "reading_text": texts.get(method.reading.key, ""),
+        "tried": tried,
+        "error": error,
+        "outcome": outcome,
+        "place": request.POST.get("place", test.place if test else ""),
+        "reason": request.POST.get("reason", ""),
+        "note": request.POST.get("note", test.note if test else ""),
+        "entry_key": request.POST.get("key") or uuid4(),
+        "correcting": bool(test),
+    }
 
 
 def _texts(request, specimen) -> dict[str, str]:
-    return {i.key: request.POST.get(i.key, "") for i in specimen.procedure.method.inputs if i.key in request.POST}
+    return {
+        i.key: request.POST.get(i.key, "")
+        for i in specimen.procedure.method.inputs
+        if i.key in request.POST
+    }
 
 
 def _store(request, specimen):
     texts = _texts(request, specimen)
     try:
         key = UUID(request.POST.get("key", ""))
-        entry = Entry(key, timezone.now(), texts, request.POST.get("outcome", "broke"), request.POST.get("place", ""),
-                      request.POST.get("reason", ""), request.POST.get("note", ""))
+        entry = Entry(
+            key,
+            timezone.now(),
+            texts,
+            request.POST.get("outcome", "broke"),
+            request.POST.get("place", ""),
+            request.POST.get("reason", ""),
+            request.POST.get("note", ""),
+        )
         record_test(specimen, request.user, entry, replace=bool(request.POST.get("correct")))
     except InputError as error:
         return _page(request, specimen, texts, error, status=422)
     except ValueError:
-        return _page(request, specimen, texts, InputError("This form has lost its entry key; reload the page.", "key"), 422)
+        return _page(
+            request,
+            specimen,
+            texts,
+            InputError("This form has lost its entry key; reload the page.", "key"),
+            422,
+        )
     if request.POST.get("correct"):
-        messages.success(request, f"{specimen.code} is corrected; its history keeps what stood before.")
+        messages.success(
+            request, f"{specimen.code} is corrected; its history keeps what stood before."
+        )
         return _onward(request, None, f"/specimens/{specimen.code}/")
-    return _onward(request, queries.next_after(specimen), f"/campaigns/{specimen.campaign_id}/bench/")
+    return _onward(
+        request, queries.next_after(specimen), f"/campaigns/{specimen.campaign_id}/bench/"
+    )
 
 
 def _onward(request, following, otherwise: str):
@@ -100,10 +138,20 @@ def _onward(request, following, otherwise: str):
 def attempt(request, code: str):
     """What the fields come to, while they are being typed."""
     specimen = queries.specimen_of(request.workshop, code)
-    tried = queries.attempt(specimen, _texts(request, specimen), request.POST.get("outcome", "broke"))
-    return render(request, "testing/_answer.html", {"tried": tried, "method": tried.method, "live": True,
-                                                    "sections": [(i, "") for i in queries.section_inputs(specimen)],
-                                                    "reading": tried.method.reading})
+    tried = queries.attempt(
+        specimen, _texts(request, specimen), request.POST.get("outcome", "broke")
+    )
+    return render(
+        request,
+        "testing/_answer.html",
+        {
+            "tried": tried,
+            "method": tried.method,
+            "live": True,
+            "sections": [(i, "") for i in queries.section_inputs(specimen)],
+            "reading": tried.method.reading,
+        },
+    )
 
 
 @require_POST
@@ -112,7 +160,9 @@ def undo(request, code: str):
     specimen = queries.specimen_of(request.workshop, code)
     try:
         back = change_test.undo_last(specimen.campaign, specimen.procedure, request.user)
-        messages.success(request, f"{back.code} waits again; its history keeps what was taken back.")
+        messages.success(
+            request, f"{back.code} waits again; its history keeps what was taken back."
+        )
     except InputError as error:
         messages.error(request, error.sentence)
         back = specimen
@@ -127,12 +177,28 @@ def specimen(request, code: str):
 
 def _specimen_page(request, found, error: InputError | None = None, status: int = 200):
     test = getattr(found, "test", None)
-    history = Test.history.filter(specimen_id=found.pk).select_related("history_user").order_by("-history_date")
-    return render(request, "testing/specimen.html", {
-        "specimen": found, "procedure": found.procedure, "test": test, "results": found.results.all(),
-        "measurements": found.measurements.all(), "readings": test.readings.all() if test else [],
-        "history": history, "error": error, "typed_reason": request.POST.get("reason", ""),
-        **campaign_surroundings(found.campaign, "test", progress(found.campaign))}, status=status)
+    history = (
+        Test.history.filter(specimen_id=found.pk)
+        .select_related("history_user")
+        .order_by("-history_date")
+    )
+    return render(
+        request,
+        "testing/specimen.html",
+        {
+            "specimen": found,
+            "procedure": found.procedure,
+            "test": test,
+            "results": found.results.all(),
+            "measurements": found.measurements.all(),
+            "readings": test.readings.all() if test else [],
+            "history": history,
+            "error": error,
+            "typed_reason": request.POST.get("reason", ""),
+            **campaign_surroundings(found.campaign, "test", progress(found.campaign)),
+        },
+        status=status,
+    )
 
 
 @require_POST

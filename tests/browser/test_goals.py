@@ -36,10 +36,14 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press("b")
         self.page.keyboard.press("g")
         self.page.keyboard.press("Enter")
-        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=first
+        )
         self.assertEqual(Test.objects.get().place, "gauge")
         self.assertEqual(Reading.objects.get().text, "58.4 kg")
-        self.assertAlmostEqual(Result.objects.get().lower / 1e6, 58.4 * 9.80665 / (5.01 * 2.01), places=6)
+        self.assertAlmostEqual(
+            Result.objects.get().lower / 1e6, 58.4 * 9.80665 / (5.01 * 2.01), places=6
+        )
 
     def test_outcomes_by_single_keys_and_undo(self):
         one = campaign(self.user)
@@ -52,16 +56,22 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press("h")
         self.sees("≥ 61.2", "#answer")
         self.page.keyboard.press("Enter")
-        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=first
+        )
         self.assertEqual(Result.objects.get().observation.kind, "at_least")
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("u")
-        self.page.wait_for_function("(was) => document.querySelector('h1').innerText === was", arg=first)
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText === was", arg=first
+        )
         self.assertEqual(Test.objects.count(), 0)
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("v")
         self.type_and_enter("slipped in the jaw")
-        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=first
+        )
         self.assertEqual(Test.objects.get().reason, "slipped in the jaw")
 
     def test_slipped_unit_is_asked_about_and_changed_only_by_hand(self):
@@ -73,7 +83,9 @@ class Goals(BrowserTestCase):
         self.sees("reads like kgf")
         self.assertEqual(self.page.locator("#f-force").input_value(), "48")
         self.page.get_by_role("button", name="Change it to 48 kgf").click()
-        self.page.wait_for_function("() => document.querySelector('#answer').innerText.includes('47.1')")
+        self.page.wait_for_function(
+            "() => document.querySelector('#answer').innerText.includes('47.1')"
+        )
 
     def test_double_enter_and_lost_server(self):
         one = campaign(self.user)
@@ -89,7 +101,9 @@ class Goals(BrowserTestCase):
         self.context.set_offline(False)
         self.page.keyboard.press("Enter")
         self.page.keyboard.press("Enter")
-        self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=first)
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=first
+        )
         self.page.wait_for_timeout(200)
         self.assertEqual(Test.objects.count(), 1)
 
@@ -116,7 +130,9 @@ class Goals(BrowserTestCase):
         self.page.get_by_label("reference", exact=True).select_option(label=ASA)
         self.sees("% of Tarn ASA")
         self.page.get_by_role("link", name="Upright ÷ flat").click()
-        self.page.wait_for_function("() => document.querySelector('h1').innerText === 'Upright ÷ flat'")
+        self.page.wait_for_function(
+            "() => document.querySelector('h1').innerText === 'Upright ÷ flat'"
+        )
         self.page.locator(".ladder a.value").first.click()
         self.sees("Fieller")
 
@@ -143,7 +159,9 @@ class Goals(BrowserTestCase):
             self.type_and_enter("2")
             code = self.heading()
             self.type_and_enter(load)
-            self.page.wait_for_function("(was) => document.querySelector('h1').innerText !== was", arg=code)
+            self.page.wait_for_function(
+                "(was) => document.querySelector('h1').innerText !== was", arg=code
+            )
         self.sees("Nothing waits at the bench")
         self.page.get_by_role("link", name="See what won").click()
         self.assertEqual(Result.objects.filter(specimen__campaign=mine).count(), 4)
@@ -154,7 +172,9 @@ class Goals(BrowserTestCase):
         self.open(f"/campaigns/{one.pk}/bring-in/")
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "results.csv"
-            file.write_text("material;orientation;load [kgf];width [mm];thickness [mm]\nFernhall PLA;flat;58,4;5,02;2,01\nnobody;flat;1;1;1\n")
+            file.write_text(
+                "material;orientation;load [kgf];width [mm];thickness [mm]\nFernhall PLA;flat;58,4;5,02;2,01\nnobody;flat;1;1;1\n"
+            )
             self.page.get_by_label("CSV file").set_input_files(file)
             self.page.get_by_role("button", name="Show what it becomes").click()
             self.sees("1 refused")
@@ -258,8 +278,13 @@ class AskAndPrint(BrowserTestCase):
     def test_gcode_fills_only_when_pressed(self):
         self.open("/library/recipes/new/")
         self.page.get_by_label("Layer height, mm").fill("0.15")
-        self.page.locator("#gcode").set_input_files({
-            "name": "a.gcode", "mimeType": "text/plain", "buffer": b"; layer height = 0.2\nM104 S235\nG1 X1 E1 F3000\nG1 X9 E2\n"})
+        self.page.locator("#gcode").set_input_files(
+            {
+                "name": "a.gcode",
+                "mimeType": "text/plain",
+                "buffer": b"; layer height = 0.2\nM104 S235\nG1 X1 E1 F3000\nG1 X9 E2\n",
+            }
+        )
         self.sees("3 settings found")
         self.assertEqual(self.page.get_by_label("Nozzle temperature, °C").input_value(), "")
         self.page.get_by_role("button", name="Fill the 2 empty fields").click()

@@ -21,21 +21,51 @@ class Views(BrowserTestCase):
 
     def addresses(self):
         base = f"/campaigns/{self.one.pk}"
-        return ["/", "/campaigns/shapes/", "/campaigns/new/?shape=grid", f"{base}/print/", f"{base}/labels/", "/library/types/",
-                f"/batches/{self.batch.pk}/", f"/batches/{self.batch.pk}/measure/", f"/library/lots/{self.batch.lot_id}/",
-                f"/library/recipes/{self.batch.recipe_id}/", "/library/types/impact-80-a/", "/library/recipes/new/", f"{base}/ask/edit/",
-                f"{base}/", f"{base}/ask/", f"{base}/compare/", f"{base}/compare/?view=ratio", f"{base}/bring-in/", "/library/",
-                f"/specimens/{self.specimen.code}/", f"/specimens/{self.specimen.code}/bench/?correct=1", f"/specimens/{self.waiting.code}/bench/", "/nowhere/"]
+        return [
+            "/",
+            "/campaigns/shapes/",
+            "/campaigns/new/?shape=grid",
+            f"{base}/print/",
+            f"{base}/labels/",
+            "/library/types/",
+            f"/batches/{self.batch.pk}/",
+            f"/batches/{self.batch.pk}/measure/",
+            f"/library/lots/{self.batch.lot_id}/",
+            f"/library/recipes/{self.batch.recipe_id}/",
+            "/library/types/impact-80-a/",
+            "/library/recipes/new/",
+            f"{base}/ask/edit/",
+            f"{base}/",
+            f"{base}/ask/",
+            f"{base}/compare/",
+            f"{base}/compare/?view=ratio",
+            f"{base}/bring-in/",
+            "/library/",
+            f"/specimens/{self.specimen.code}/",
+            f"/specimens/{self.specimen.code}/bench/?correct=1",
+            f"/specimens/{self.waiting.code}/bench/",
+            "/nowhere/",
+        ]
 
     def violations(self) -> list:
-        found = Axe().run(self.page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]})
-        return [(v["id"], [n["html"][:160] for n in v["nodes"]][:3]) for v in found.response["violations"]]
+        found = Axe().run(
+            self.page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
+        )
+        return [
+            (v["id"], [n["html"][:160] for n in v["nodes"]][:3])
+            for v in found.response["violations"]
+        ]
 
     def test_axe_and_no_sideways_scrolling(self):
         found = {}
         for address in self.addresses():
             self.open(address)
-            found[address] = (self.violations(), self.page.evaluate("() => Math.max(document.documentElement.scrollWidth - innerWidth, 0)"))
+            found[address] = (
+                self.violations(),
+                self.page.evaluate(
+                    "() => Math.max(document.documentElement.scrollWidth - innerWidth, 0)"
+                ),
+            )
         self.assertEqual({k: v for k, v in found.items() if v != ([], 0)}, {})
 
     def test_sign_in_page(self):
@@ -47,9 +77,15 @@ class Views(BrowserTestCase):
         self.page.set_viewport_size({"width": 820, "height": 1180})
         for address in self.addresses():
             self.open(address)
-            self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0, address)
-        small = self.page.evaluate("() => [...document.querySelectorAll('.keybtn, .big-field input')]"
-                                   ".filter(e => e.getBoundingClientRect().height < 44).length")
+            self.assertLessEqual(
+                self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"),
+                0,
+                address,
+            )
+        small = self.page.evaluate(
+            "() => [...document.querySelectorAll('.keybtn, .big-field input')]"
+            ".filter(e => e.getBoundingClientRect().height < 44).length"
+        )
         self.assertEqual(small, 0)
         self.page.emulate_media(media="print")
         self.assertFalse(self.page.locator(".line").first.is_visible())
@@ -57,22 +93,30 @@ class Views(BrowserTestCase):
     def test_first_load_is_light(self):
         for address in self.addresses():
             sizes = []
-            self.page.on("response", lambda r, sizes=sizes: sizes.append(len(r.body())) if r.ok else None)
+            self.page.on(
+                "response", lambda r, sizes=sizes: sizes.append(len(r.body())) if r.ok else None
+            )
             self.open(address)
             self.page.wait_for_timeout(50)
             self.assertLess(sum(sizes), 300_000, address)
             self.assertGreater(sum(sizes), 50_000)
-            self.page.remove_listener("response", self.page.listeners("response")[0]) if hasattr(self.page, "listeners") else None
+            self.page.remove_listener("response", self.page.listeners("response")[0]) if hasattr(
+                self.page, "listeners"
+            ) else None
             self.page.close()
             self.page = self.context.new_page()
 
     def test_crowds_and_long_names(self):
         long = "Weirside reclaimed glass-filled polyamide from the lower boiler house, ground"
         names = [long, *(f"Lot {i:02d} of the potting-shed PLA" for i in range(23))]
-        crowd = campaign(self.user, names, replicates=20, orientations=("flat",), question="Q " * 90)
+        crowd = campaign(
+            self.user, names, replicates=20, orientations=("flat",), question="Q " * 90
+        )
         self.open(f"/campaigns/{crowd.pk}/")
         self.assertEqual(self.page.locator(".spec").count(), 480)
-        self.assertLessEqual(self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0)
+        self.assertLessEqual(
+            self.page.evaluate("() => document.documentElement.scrollWidth - innerWidth"), 0
+        )
 
     def test_without_a_seat_everything_leads_to_sign_in(self):
         self.assertEqual(Client().get(f"/campaigns/{self.one.pk}/").status_code, 302)

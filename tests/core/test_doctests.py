@@ -22,6 +22,13 @@ class Examples(unittest.TestCase):
         self.assertGreater(tried, 50)
 
     def test_public_functions_say_what_they_do(self):
-        bare = [f"{m.__name__}.{n}" for m in MODULES for n, f in vars(m).items()
-                if inspect.isfunction(f) and f.__module__ == m.__name__ and not n.startswith("_") and not inspect.getdoc(f)]
+        bare = [
+            f"{m.__name__}.{n}"
+            for m in MODULES
+            for n, f in vars(m).items()
+            if inspect.isfunction(f)
+            and f.__module__ == m.__name__
+            and not n.startswith("_")
+            and not inspect.getdoc(f)
+        ]
         self.assertEqual(bare, [])

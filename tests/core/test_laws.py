@@ -26,24 +26,45 @@ class Methods(unittest.TestCase):
     def test_units_do_not_matter_and_more_load_is_more_stress(self, newtons):
         for m in methods().values():
             one = compute(m, {"force": f"{newtons:.9f} N", **SIZES}).results[0].observation.lower
-            other = compute(m, {"force": f"{newtons / 9.80665:.12f} kgf", **SIZES}).results[0].observation.lower
-            more = compute(m, {"force": f"{newtons * 1.1:.9f} N", **SIZES}).results[0].observation.lower
+            other = (
+                compute(m, {"force": f"{newtons / 9.80665:.12f} kgf", **SIZES})
+                .results[0]
+                .observation.lower
+            )
+            more = (
+                compute(m, {"force": f"{newtons * 1.1:.9f} N", **SIZES})
+                .results[0]
+                .observation.lower
+            )
             self.assertAlmostEqual(one / other, 1, places=6)
             self.assertGreater(more, one)
 
     def test_bounds_travel(self):
         for m in methods().values():
-            for text, outcome, kind in (("612", "broke", "exact"), ("612", "held", "at_least"), ("612", "limit", "at_least"),
-                                        ("> 612", "broke", "at_least"), ("< 612", "broke", "at_most"), ("600 .. 620", "broke", "between")):
+            for text, outcome, kind in (
+                ("612", "broke", "exact"),
+                ("612", "held", "at_least"),
+                ("612", "limit", "at_least"),
+                ("> 612", "broke", "at_least"),
+                ("< 612", "broke", "at_most"),
+                ("600 .. 620", "broke", "between"),
+            ):
                 done = compute(m, {"force": text, **SIZES}, outcome)
                 self.assertEqual(done.results[0].observation.kind, kind, (m.key, text, outcome))
 
     def test_bad_input_names_its_field(self):
-        for inputs, field in (({"width": "10", "thickness": "4"}, "force"), ({"force": "612", "width": "10"}, "thickness"),
-                              ({"force": "612"}, "width"), ({"force": "-3", **SIZES}, "force"), ({"force": "612", "width": "0", "thickness": "4"}, "width"),
-                              ({"force": "abc", **SIZES}, "force"), ({"force": "6", "width": "> 3", "thickness": "4"}, "width"),
-                              ({"force": "6", "outer_diameter": "4", "inner_diameter": "6"}, "inner_diameter"),
-                              ({"force": "6", "bogus": "4", **SIZES}, "bogus"), ({"force": "6", "width": "4", "diameter": "5"}, "diameter")):
+        for inputs, field in (
+            ({"width": "10", "thickness": "4"}, "force"),
+            ({"force": "612", "width": "10"}, "thickness"),
+            ({"force": "612"}, "width"),
+            ({"force": "-3", **SIZES}, "force"),
+            ({"force": "612", "width": "0", "thickness": "4"}, "width"),
+            ({"force": "abc", **SIZES}, "force"),
+            ({"force": "6", "width": "> 3", "thickness": "4"}, "width"),
+            ({"force": "6", "outer_diameter": "4", "inner_diameter": "6"}, "inner_diameter"),
+            ({"force": "6", "bogus": "4", **SIZES}, "bogus"),
+            ({"force": "6", "width": "4", "diameter": "5"}, "diameter"),
+        ):
             with self.subTest(inputs), self.assertRaises(InputError) as caught:
                 compute(method("tension"), inputs)
             self.assertEqual(caught.exception.field, field)
@@ -51,9 +72,20 @@ class Methods(unittest.TestCase):
 
 class Slips(unittest.TestCase):
     def test_each_usual_slip_is_named(self):
-        for texts, instead in (({"force": "58.4", **SIZES}, None), ({"force": "240", **SIZES}, "240 kgf"), ({"force": "540", **SIZES}, "540 lbf"),
-                               ({"force": "2400", "width": "10 in", "thickness": "4"}, "10 mm"), ({"force": "2.4", **SIZES}, "2.4 kN")):
-            slip = find_slip(compute(method("tension"), texts), texts, "broke", expected_range((30e6, 70e6), []), {"width": 0.01, "thickness": 0.004})
+        for texts, instead in (
+            ({"force": "58.4", **SIZES}, None),
+            ({"force": "240", **SIZES}, "240 kgf"),
+            ({"force": "540", **SIZES}, "540 lbf"),
+            ({"force": "2400", "width": "10 in", "thickness": "4"}, "10 mm"),
+            ({"force": "2.4", **SIZES}, "2.4 kN"),
+        ):
+            slip = find_slip(
+                compute(method("tension"), texts),
+                texts,
+                "broke",
+                expected_range((30e6, 70e6), []),
+                {"width": 0.01, "thickness": 0.004},
+            )
             self.assertEqual((slip.instead or None) if slip else None, instead, texts)
 
     def test_in_range_is_quiet_and_bounds_are_given_the_benefit(self):
@@ -72,7 +104,7 @@ class Identifiers(unittest.TestCase):
         for i in range(5):
             for c in ALPHABET:
                 if c != bare[i]:
-                    self.assertIsNone(tidy_code(bare[:i] + c + bare[i + 1:]))
+                    self.assertIsNone(tidy_code(bare[:i] + c + bare[i + 1 :]))
         for i, j in combinations(range(5), 2):
             if bare[i] != bare[j]:
                 swapped = list(bare)
@@ -86,7 +118,13 @@ class Identifiers(unittest.TestCase):
 
 
 class Letters(unittest.TestCase):
-    @given(st.integers(1, 9).flatmap(lambda n: st.tuples(st.just(n), st.sets(st.sampled_from(list(combinations(range(n), 2)) or [(0, 0)])))))
+    @given(
+        st.integers(1, 9).flatmap(
+            lambda n: st.tuples(
+                st.just(n), st.sets(st.sampled_from(list(combinations(range(n), 2)) or [(0, 0)]))
+            )
+        )
+    )
     def test_display_says_exactly_what_the_pairs_say(self, drawn):
         count, chosen = drawn
         different = {p for p in chosen if p[0] != p[1]}
@@ -99,8 +137,13 @@ class Letters(unittest.TestCase):
 
 class Ranking(unittest.TestCase):
     def test_did_not_break_leads_by_its_bound(self):
-        held = rank({"A": [O.at_least(60.0)] * 4, "B": [O.exact(v) for v in (44.0, 45.0, 46.0, 45.5)]})
-        self.assertEqual((held.rows[0].name, held.rows[0].summary.sign, held.rows[0].summary.low), ("A", "≥", None))
+        held = rank(
+            {"A": [O.at_least(60.0)] * 4, "B": [O.exact(v) for v in (44.0, 45.0, 46.0, 45.5)]}
+        )
+        self.assertEqual(
+            (held.rows[0].name, held.rows[0].summary.sign, held.rows[0].summary.low),
+            ("A", "≥", None),
+        )
         self.assertEqual([r.letters for r in held.rows], ["a", "b"])
         self.assertIn("did not break", findings(held)[0].strong)
 
@@ -120,7 +163,10 @@ class Ranking(unittest.TestCase):
             rank({"A": [O.exact(1.0)]}, reference="C")
 
     def test_lower_is_better(self):
-        self.assertEqual(rank({"A": [O.exact(3.0)] * 2, "B": [O.exact(1.0)] * 2}, better="lower").rows[0].name, "B")
+        self.assertEqual(
+            rank({"A": [O.exact(3.0)] * 2, "B": [O.exact(1.0)] * 2}, better="lower").rows[0].name,
+            "B",
+        )
 
 
 class Tables(unittest.TestCase):
@@ -130,5 +176,12 @@ class Tables(unittest.TestCase):
                 read_table(text)
 
     def test_heads(self):
-        heads = {c.name: c.unit for c in read_table("Load / kgf;width_mm;Note;thickness (mm);peak load, lbf\n1;2;3;4;5").columns}
-        self.assertEqual(heads, {"load": "kgf", "width": "mm", "note": "", "thickness": "mm", "peak load": "lbf"})
+        heads = {
+            c.name: c.unit
+            for c in read_table(
+                "Load / kgf;width_mm;Note;thickness (mm);peak load, lbf\n1;2;3;4;5"
+            ).columns
+        }
+        self.assertEqual(
+            heads, {"load": "kgf", "width": "mm", "note": "", "thickness": "mm", "peak load": "lbf"}
+        )

@@ -12,14 +12,38 @@ from brunt_core.quantities.numbers import read_number
 
 class Numbers(unittest.TestCase):
     def test_forms_of_one_number(self):
-        for text, value in (("58.4", 58.4), ("58,4", 58.4), ("1.2e3", 1200), ("1.2×10^3", 1200), ("1,2 x 10³", 1200), ("1 250.5", 1250.5),
-                            ("1,250.5", 1250.5), ("1.250,5", 1250.5), ("1,250,000", 1.25e6), (".5", .5), ("−3", -3), ("0,125", .125),
-                            ("1'250", 1250), ("2·10⁻³", 0.002)):
+        for text, value in (
+            ("58.4", 58.4),
+            ("58,4", 58.4),
+            ("1.2e3", 1200),
+            ("1.2×10^3", 1200),
+            ("1,2 x 10³", 1200),
+            ("1 250.5", 1250.5),
+            ("1,250.5", 1250.5),
+            ("1.250,5", 1250.5),
+            ("1,250,000", 1.25e6),
+            (".5", 0.5),
+            ("−3", -3),
+            ("0,125", 0.125),
+            ("1'250", 1250),
+            ("2·10⁻³", 0.002),
+        ):
             with self.subTest(text):
                 self.assertAlmostEqual(read_number(text), value, places=12)
 
     def test_refused_with_a_sentence(self):
-        for text in ("1,250", "12,345", "abc", "1.2.3", "1,2,3", "", "1e999", "--5", "5-", "1,25.0"):
+        for text in (
+            "1,250",
+            "12,345",
+            "abc",
+            "1.2.3",
+            "1,2,3",
+            "",
+            "1e999",
+            "--5",
+            "5-",
+            "1,25.0",
+        ):
             with self.subTest(text), self.assertRaises(InputError) as caught:
                 read_number(text)
             self.assertTrue(caught.exception.sentence.endswith((".", "?")))
@@ -63,7 +87,13 @@ class Units(unittest.TestCase):
         self.assertAlmostEqual(parse("95", "temperature").si, 368.15)
 
     def test_times(self):
-        for text, seconds in (("2 h 30", 9000), ("2h30min", 9000), ("90 min", 5400), ("1 d 2 h", 93600), ("45", 45)):
+        for text, seconds in (
+            ("2 h 30", 9000),
+            ("2h30min", 9000),
+            ("90 min", 5400),
+            ("1 d 2 h", 93600),
+            ("45", 45),
+        ):
             self.assertAlmostEqual(parse(text, "time").si, seconds)
 
     def test_bounds_and_series(self):
@@ -84,10 +114,16 @@ class Units(unittest.TestCase):
         except InputError as error:
             self.assertTrue(error.sentence)
 
-    @given(st.sampled_from([(d.key, s) for d in DIMENSIONS.values() for s in d.spellings if s]), st.floats(0.01, 1000))
+    @given(
+        st.sampled_from([(d.key, s) for d in DIMENSIONS.values() for s in d.spellings if s]),
+        st.floats(0.01, 1000),
+    )
     def test_every_spelling_is_read_and_scales(self, spelled, number):
         dimension, spelling = spelled
         if dimension == "temperature":
             return
-        one, many = parse(f"1 {spelling}", dimension).si, parse(f"{number:.6f} {spelling}", dimension).si
+        one, many = (
+            parse(f"1 {spelling}", dimension).si,
+            parse(f"{number:.6f} {spelling}", dimension).si,
+        )
         self.assertAlmostEqual(many / one, round(number, 6), places=6)

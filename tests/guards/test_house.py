@@ -34,16 +34,29 @@ class Contracts(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stdout)
 
     def test_core_imports_no_web(self):
-        done = run(sys.executable, "-c", "import sys, brunt_core.methods.registry as r; r.methods();"
-                   "import brunt_core.computation, brunt_core.statistics.ranking; sys.exit(any(m.split('.')[0] in ('django', 'psycopg') for m in sys.modules))")
+        done = run(
+            sys.executable,
+            "-c",
+            "import sys, brunt_core.methods.registry as r; r.methods();"
+            "import brunt_core.computation, brunt_core.statistics.ranking; sys.exit(any(m.split('.')[0] in ('django', 'psycopg') for m in sys.modules))",
+        )
         self.assertEqual(done.returncode, 0, done.stderr)
 
     def test_functions_stay_short(self):
         lengths = []
         for path in [*ROOT.glob("brunt_*/**/*.py")]:
             if "migrations" not in path.parts:
-                lengths += [(n.end_lineno - n.lineno + 1 - len((ast.get_docstring(n) or "").splitlines()), f"{path.name}:{n.name}")
-                            for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.FunctionDef)]
+                lengths += [
+                    (
+                        n.end_lineno
+                        - n.lineno
+                        + 1
+                        - len((ast.get_docstring(n) or "").splitlines()),
+                        f"{path.name}:{n.name}",
+                    )
+                    for n in ast.walk(ast.parse(path.read_text()))
+                    if isinstance(n, ast.FunctionDef)
+                ]
         lengths.sort()
         self.assertLessEqual(lengths[-1][0], 50, lengths[-3:])
 
@@ -55,7 +68,13 @@ class Methods(unittest.TestCase):
             with self.subTest(key):
                 page = ROOT / "docs/methods" / f"{key}.md"
                 self.assertTrue(page.exists(), page)
-                self.assertTrue((ROOT / "brunt_web/testing/templates/testing/drawings" / f"{method.drawing}.svg").exists())
+                self.assertTrue(
+                    (
+                        ROOT
+                        / "brunt_web/testing/templates/testing/drawings"
+                        / f"{method.drawing}.svg"
+                    ).exists()
+                )
                 self.assertIn(key, checks)
                 for result in method.results:
                     self.assertIn(result.property, PROPERTIES)
@@ -75,10 +94,17 @@ class Shipped(unittest.TestCase):
         self.assertEqual([s.name for s in shots if s.name not in readme], [])
 
     def test_no_address_outside_in_what_ships(self):
-        for path in [*ROOT.glob("brunt_web/**/templates/**/*.html"), *ROOT.glob("brunt_web/**/static/**/*.css")]:
-            self.assertEqual(re.findall(r"(?:src|href)=[\"']https?://|url\(https?:", path.read_text()), [], path)
+        for path in [
+            *ROOT.glob("brunt_web/**/templates/**/*.html"),
+            *ROOT.glob("brunt_web/**/static/**/*.css"),
+        ]:
+            self.assertEqual(
+                re.findall(r"(?:src|href)=[\"']https?://|url\(https?:", path.read_text()), [], path
+            )
 
-    @unittest.skipUnless(shutil.which("npm"), "npm is not on this machine; built files are taken as committed")
+    @unittest.skipUnless(
+        shutil.which("npm"), "npm is not on this machine; built files are taken as committed"
+    )
     def test_built_files_are_current(self):
         if not (ROOT / "node_modules").exists():
             done = run("npm", "install", "--no-save", "--silent")
@@ -89,4 +115,11 @@ class Shipped(unittest.TestCase):
             built = [p.relative_to(folder) for p in Path(folder).rglob("*") if p.is_file()]
             shipped = ROOT / "brunt_web/interface/static/interface"
             self.assertGreater(len(built), 5)
-            self.assertEqual([str(p) for p in built if not filecmp.cmp(Path(folder) / p, shipped / p, shallow=False)], [])
+            self.assertEqual(
+                [
+                    str(p)
+                    for p in built
+                    if not filecmp.cmp(Path(folder) / p, shipped / p, shallow=False)
+                ],
+                [],
+            )

@@ -25,14 +25,24 @@ class Stress(unittest.TestCase):
             self.assertAlmostEqual(done.results[0].observation.lower / 60e6, 1, places=12)
 
     def test_uncertainty_is_root_sum_of_squares(self):
-        done = compute(method("tension"), {"force": "2400 ± 24 N", "width": "10 ± 0.05 mm", "thickness": "4 ± 0.04 mm"})
-        self.assertAlmostEqual(done.results[0].uncertainty / 60e6, hypot(24 / 2400, 0.05 / 10, 0.04 / 4), places=12)
+        done = compute(
+            method("tension"),
+            {"force": "2400 ± 24 N", "width": "10 ± 0.05 mm", "thickness": "4 ± 0.04 mm"},
+        )
+        self.assertAlmostEqual(
+            done.results[0].uncertainty / 60e6, hypot(24 / 2400, 0.05 / 10, 0.04 / 4), places=12
+        )
 
     def test_repeats_shrink_the_scatter(self):
         """GUM 4.2.3: s/√n for n readings, here beside the calipers' own ±0.02 mm and 0.01 mm step."""
-        done = compute(method("tension"), {"force": "100 N", "width": "10.0; 10.1; 10.2 mm", "thickness": "4 mm"})
+        done = compute(
+            method("tension"),
+            {"force": "100 N", "width": "10.0; 10.1; 10.2 mm", "thickness": "4 mm"},
+        )
         own = sqrt(0.01**2 / 12 + 0.02**2 / 3)
-        self.assertAlmostEqual(done.readings["width"].uncertainty * 1e3, hypot(own, 0.1 / sqrt(3)), places=9)
+        self.assertAlmostEqual(
+            done.readings["width"].uncertainty * 1e3, hypot(own, 0.1 / sqrt(3)), places=9
+        )
 
     def test_every_method_has_a_place_to_read_more(self):
         self.assertTrue({"tension", "layer-adhesion"} <= set(methods()))
@@ -50,11 +60,17 @@ class Sections(unittest.TestCase):
 
 class Beam(unittest.TestCase):
     def test_handbook_middle(self):
-        self.assertAlmostEqual(simply_supported_deflection(0.032, 0.032, 0.064, 120, 2.5e9 * 0.01 * 0.004**3 / 12), 4.9152e-3, places=9)
+        self.assertAlmostEqual(
+            simply_supported_deflection(0.032, 0.032, 0.064, 120, 2.5e9 * 0.01 * 0.004**3 / 12),
+            4.9152e-3,
+            places=9,
+        )
 
     def test_reciprocity(self):
         """Maxwell–Betti: the deflection at x from a load at a equals that at a from a load at x."""
-        self.assertAlmostEqual(simply_supported_deflection(0.2, 0.7), simply_supported_deflection(0.7, 0.2), places=15)
+        self.assertAlmostEqual(
+            simply_supported_deflection(0.2, 0.7), simply_supported_deflection(0.7, 0.2), places=15
+        )
 
     def test_curve_ends_on_its_supports(self):
         curve = beam_curve(0.6, 10)

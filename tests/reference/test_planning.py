@@ -26,9 +26,14 @@ class Power(unittest.TestCase):
         self.assertGreater(tried, 45)
         self.assertAlmostEqual(power(6.0, 50), 1.0, places=9)
         for n in (3, 5, 10):
-            self.assertAlmostEqual(detectable_effect(n), theirs.solve_power(nobs1=n, alpha=0.05, power=0.8), places=4)
+            self.assertAlmostEqual(
+                detectable_effect(n), theirs.solve_power(nobs1=n, alpha=0.05, power=0.8), places=4
+            )
         for d, wanted in ((0.5, 0.9), (1.0, 0.8), (1.5, 0.8), (2.0, 0.8)):
-            self.assertEqual(needed(d, wanted_power=wanted), int(np.ceil(theirs.solve_power(effect_size=d, alpha=0.05, power=wanted))))
+            self.assertEqual(
+                needed(d, wanted_power=wanted),
+                int(np.ceil(theirs.solve_power(effect_size=d, alpha=0.05, power=wanted))),
+            )
 
     def test_against_simulation(self):
         random = np.random.default_rng(11)
@@ -45,8 +50,20 @@ class Power(unittest.TestCase):
 
 class Designs(unittest.TestCase):
     def test_published_resolutions(self):
-        for factors, runs, resolution in ((4, 8, 4), (5, 8, 3), (5, 16, 5), (6, 8, 3), (6, 16, 4), (7, 8, 3), (7, 16, 4)):
-            self.assertEqual(two_level_fraction([f"F{i}" for i in range(factors)], runs).resolution, resolution, (factors, runs))
+        for factors, runs, resolution in (
+            (4, 8, 4),
+            (5, 8, 3),
+            (5, 16, 5),
+            (6, 8, 3),
+            (6, 16, 4),
+            (7, 8, 3),
+            (7, 16, 4),
+        ):
+            self.assertEqual(
+                two_level_fraction([f"F{i}" for i in range(factors)], runs).resolution,
+                resolution,
+                (factors, runs),
+            )
 
     def test_half_fraction_of_four(self):
         """2^(4-1) with D = ABC: the runs of the textbook, AB = CD."""

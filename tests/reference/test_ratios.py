@@ -20,7 +20,12 @@ class Fieller(unittest.TestCase):
         self.ratio = ratio_of_means(self.top, self.bottom)
 
     def test_worked_example(self):
-        for got, worked in ((self.ratio.value, 0.5714286), (self.ratio.df, 4.98911), (self.ratio.low, 0.5086671), (self.ratio.high, 0.6357670)):
+        for got, worked in (
+            (self.ratio.value, 0.5714286),
+            (self.ratio.df, 4.98911),
+            (self.ratio.low, 0.5086671),
+            (self.ratio.high, 0.6357670),
+        ):
             self.assertAlmostEqual(got, worked, places=5)
 
     def test_against_root_finding(self):
@@ -29,8 +34,13 @@ class Fieller(unittest.TestCase):
 
         def edge(theta):
             return (a - theta * b) ** 2 - t * t * (u * u + theta * theta * v * v)
-        self.assertAlmostEqual(self.ratio.low, optimize.brentq(edge, 0.3, self.ratio.value), places=9)
-        self.assertAlmostEqual(self.ratio.high, optimize.brentq(edge, self.ratio.value, 0.9), places=9)
+
+        self.assertAlmostEqual(
+            self.ratio.low, optimize.brentq(edge, 0.3, self.ratio.value), places=9
+        )
+        self.assertAlmostEqual(
+            self.ratio.high, optimize.brentq(edge, self.ratio.value, 0.9), places=9
+        )
 
     def test_near_simulation(self):
         random = np.random.default_rng(3)

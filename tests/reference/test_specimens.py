@@ -16,16 +16,81 @@ from brunt_core.specimens.drawing import dimension_lines
 from brunt_core.specimens.types import TYPES, make_type, specimen_type
 
 PUBLISHED = {
-    "tension-1a": {"overall": 170, "parallel": 80, "radius": 24, "wide": 20, "narrow": 10, "thickness": 4, "gauge": 75},
-    "tension-1b": {"overall": 150, "parallel": 60, "radius": 60, "wide": 20, "narrow": 10, "thickness": 4, "gauge": 50},
-    "tension-1ba": {"overall": 75, "parallel": 30, "radius": 30, "wide": 10, "narrow": 5, "thickness": 2, "gauge": 25},
-    "tension-5a": {"overall": 75, "parallel": 25, "radius": 8, "outer_radius": 12.5, "wide": 12.5, "narrow": 4, "thickness": 2, "gauge": 20},
-    "tension-i": {"overall": 165, "parallel": 57, "radius": 76, "wide": 19, "narrow": 13, "thickness": 3.2, "gauge": 50},
-    "tension-iv": {"overall": 115, "parallel": 33, "radius": 14, "outer_radius": 25, "wide": 19, "narrow": 6, "gauge": 25},
-    "tension-v": {"overall": 63.5, "parallel": 9.53, "radius": 12.7, "wide": 9.53, "narrow": 3.18, "gauge": 7.62},
-    "bend-80": {"overall": 80, "width": 10, "thickness": 4}, "bend-127": {"overall": 127, "width": 12.7, "thickness": 3.2},
-    "impact-80-a": {"overall": 80, "width": 10, "thickness": 4, "notch_depth": 2, "notch_radius": 0.25, "notch_angle": 45},
-    "cylinder-12": {"diameter": 12.7, "overall": 25.4}, "heat-80": {"overall": 80, "width": 10, "thickness": 4},
+    "tension-1a": {
+        "overall": 170,
+        "parallel": 80,
+        "radius": 24,
+        "wide": 20,
+        "narrow": 10,
+        "thickness": 4,
+        "gauge": 75,
+    },
+    "tension-1b": {
+        "overall": 150,
+        "parallel": 60,
+        "radius": 60,
+        "wide": 20,
+        "narrow": 10,
+        "thickness": 4,
+        "gauge": 50,
+    },
+    "tension-1ba": {
+        "overall": 75,
+        "parallel": 30,
+        "radius": 30,
+        "wide": 10,
+        "narrow": 5,
+        "thickness": 2,
+        "gauge": 25,
+    },
+    "tension-5a": {
+        "overall": 75,
+        "parallel": 25,
+        "radius": 8,
+        "outer_radius": 12.5,
+        "wide": 12.5,
+        "narrow": 4,
+        "thickness": 2,
+        "gauge": 20,
+    },
+    "tension-i": {
+        "overall": 165,
+        "parallel": 57,
+        "radius": 76,
+        "wide": 19,
+        "narrow": 13,
+        "thickness": 3.2,
+        "gauge": 50,
+    },
+    "tension-iv": {
+        "overall": 115,
+        "parallel": 33,
+        "radius": 14,
+        "outer_radius": 25,
+        "wide": 19,
+        "narrow": 6,
+        "gauge": 25,
+    },
+    "tension-v": {
+        "overall": 63.5,
+        "parallel": 9.53,
+        "radius": 12.7,
+        "wide": 9.53,
+        "narrow": 3.18,
+        "gauge": 7.62,
+    },
+    "bend-80": {"overall": 80, "width": 10, "thickness": 4},
+    "bend-127": {"overall": 127, "width": 12.7, "thickness": 3.2},
+    "impact-80-a": {
+        "overall": 80,
+        "width": 10,
+        "thickness": 4,
+        "notch_depth": 2,
+        "notch_radius": 0.25,
+        "notch_angle": 45,
+    },
+    "cylinder-12": {"diameter": 12.7, "overall": 25.4},
+    "heat-80": {"overall": 80, "width": 10, "thickness": 4},
 }
 
 
@@ -45,17 +110,28 @@ class Geometry(unittest.TestCase):
         for key, kind in TYPES.items():
             if kind.shape_key in ("notched", "block", "ring", "pin"):
                 continue
-            cut = mesh.body(kind).section(plane_origin=(0, kind.overall / 2, 0), plane_normal=(0, 1, 0))
+            cut = mesh.body(kind).section(
+                plane_origin=(0, kind.overall / 2, 0), plane_normal=(0, 1, 0)
+            )
             flat, _ = cut.to_2D()
             polygon = flat.polygons_full[0]
             self.assertAlmostEqual(polygon.area / kind.area, 1, delta=1e-3, msg=key)
-            self.assertAlmostEqual(_least_second_moment(polygon) / min(kind.second_moment, _turned(kind)), 1, delta=1e-3, msg=key)
+            self.assertAlmostEqual(
+                _least_second_moment(polygon) / min(kind.second_moment, _turned(kind)),
+                1,
+                delta=1e-3,
+                msg=key,
+            )
 
     def test_round_sections_and_ring(self):
         """Cylinder and tube: cross-section of the standing mesh."""
         for key in ("shear-pin", "cylinder-12", "ring-30"):
             kind = TYPES[key]
-            flat, _ = mesh.body(kind).section(plane_origin=(0, 0, kind.overall / 2), plane_normal=(0, 0, 1)).to_2D()
+            flat, _ = (
+                mesh.body(kind)
+                .section(plane_origin=(0, 0, kind.overall / 2), plane_normal=(0, 0, 1))
+                .to_2D()
+            )
             outside, *holes = sorted(flat.polygons_closed, key=lambda p: -p.area)
             area = outside.area - sum(h.area for h in holes)
             moment = _least_second_moment(outside) - sum(_least_second_moment(h) for h in holes)
@@ -64,14 +140,24 @@ class Geometry(unittest.TestCase):
 
     def test_impossible_is_refused_by_its_size(self):
         good = dict(TYPES["tension-1ba"].sizes)
-        for change, field in (({"radius": 2000.0}, "radius"), ({"radius": 0.5}, "radius"), ({"gauge": -1}, "gauge"), ({"gauge": 40}, "gauge"),
-                              ({"wide": 3}, "wide"), ({"overall": 40}, "radius"), ({"thickness": 0}, "thickness")):
+        for change, field in (
+            ({"radius": 2000.0}, "radius"),
+            ({"radius": 0.5}, "radius"),
+            ({"gauge": -1}, "gauge"),
+            ({"gauge": 40}, "gauge"),
+            ({"wide": 3}, "wide"),
+            ({"overall": 40}, "radius"),
+            ({"thickness": 0}, "thickness"),
+        ):
             with self.subTest(change), self.assertRaises(InputError) as caught:
                 make_type("x", "X", "dumbbell", good | change)
             self.assertEqual(caught.exception.field, field)
-        for shape, sizes, field in (("notched", TYPES["impact-80-a"].sizes | {"notch_depth": 12}, "notch_depth"),
-                                    ("ring", TYPES["ring-30"].sizes | {"wall": 16}, "wall"), ("block", TYPES["insert-block"].sizes | {"hole": 30}, "hole"),
-                                    ("round-rod", TYPES["torsion-round"].sizes | {"parallel": 120}, "parallel")):
+        for shape, sizes, field in (
+            ("notched", TYPES["impact-80-a"].sizes | {"notch_depth": 12}, "notch_depth"),
+            ("ring", TYPES["ring-30"].sizes | {"wall": 16}, "wall"),
+            ("block", TYPES["insert-block"].sizes | {"hole": 30}, "hole"),
+            ("round-rod", TYPES["torsion-round"].sizes | {"parallel": 120}, "parallel"),
+        ):
             with self.assertRaises(InputError) as caught:
                 make_type("x", "X", shape, sizes)
             self.assertEqual(caught.exception.field, field)
@@ -86,15 +172,23 @@ class Files(unittest.TestCase):
             self.assertTrue(body.is_watertight, key)
             if mesh.has_room(kind):
                 self.assertGreater(body.volume, mesh.body(kind).volume + 0.5)
-                self.assertAlmostEqual(body.extents[2] - mesh.body(kind).extents[2], mesh.RAISED, delta=0.02)
+                self.assertAlmostEqual(
+                    body.extents[2] - mesh.body(kind).extents[2], mesh.RAISED, delta=0.02
+                )
 
     def test_stl_is_read_back_in_millimetres(self):
-        body = trimesh.load(io.BytesIO(mesh.stl(mesh.oriented(mesh.marked(TYPES["bend-80"], "A2-229"), "upright"))), file_type="stl")
+        body = trimesh.load(
+            io.BytesIO(mesh.stl(mesh.oriented(mesh.marked(TYPES["bend-80"], "A2-229"), "upright"))),
+            file_type="stl",
+        )
         self.assertTrue(body.is_watertight)
         np.testing.assert_allclose(body.extents, (10, 4.4, 80), atol=1e-3)
 
     def test_3mf_names_its_objects(self):
-        parts = [(code, mesh.oriented(mesh.marked(TYPES["tension-1ba"], code), "flat"), (20.0 * i, 5.0)) for i, code in enumerate(("A2-229", "J6-TN4"))]
+        parts = [
+            (code, mesh.oriented(mesh.marked(TYPES["tension-1ba"], code), "flat"), (20.0 * i, 5.0))
+            for i, code in enumerate(("A2-229", "J6-TN4"))
+        ]
         with zipfile.ZipFile(io.BytesIO(mesh.three_mf(parts))) as package:
             model = package.read("3D/3dmodel.model").decode()
         self.assertEqual(re.findall(r'<object [^>]*name="([^"]+)"', model), ["A2-229", "J6-TN4"])

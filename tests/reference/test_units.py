@@ -10,13 +10,31 @@ from brunt_core.quantities import parse
 IN, LB, G = Fr(254, 10000), Fr(45359237, 10**8), Fr(980665, 10**5)
 LBF, KGF = LB * G, G
 
-EXACT = [("force", "kgf", KGF), ("force", "lbf", LBF), ("force", "ozf", LBF / 16), ("force", "kN", Fr(1000)), ("length", "thou", IN / 1000),
-         ("length", "in", IN), ("length", "µm", Fr(1, 10**6)), ("stress", "psi", LBF / IN**2), ("stress", "ksi", 1000 * LBF / IN**2),
-         ("stress", "kgf/cm²", KGF * 10**4), ("stress", "kgf/mm²", KGF * 10**6), ("torque", "ft·lbf", LBF * IN * 12),
-         ("torque", "in·lbf", LBF * IN), ("torque", "N·cm", Fr(1, 100)), ("torque", "kgf·cm", KGF / 100), ("torque", "ozf·in", LBF / 16 * IN),
-         ("energy", "ft·lbf", LBF * IN * 12), ("energy_per_area", "ft·lbf/in²", LBF * IN * 12 / IN**2),
-         ("energy_per_area", "kgf·cm/cm²", KGF * 100), ("density", "lb/ft³", LB / (12 * IN) ** 3), ("mass", "oz", LB / 16),
-         ("time", "h", Fr(3600)), ("speed", "in/min", IN / 60)]
+EXACT = [
+    ("force", "kgf", KGF),
+    ("force", "lbf", LBF),
+    ("force", "ozf", LBF / 16),
+    ("force", "kN", Fr(1000)),
+    ("length", "thou", IN / 1000),
+    ("length", "in", IN),
+    ("length", "µm", Fr(1, 10**6)),
+    ("stress", "psi", LBF / IN**2),
+    ("stress", "ksi", 1000 * LBF / IN**2),
+    ("stress", "kgf/cm²", KGF * 10**4),
+    ("stress", "kgf/mm²", KGF * 10**6),
+    ("torque", "ft·lbf", LBF * IN * 12),
+    ("torque", "in·lbf", LBF * IN),
+    ("torque", "N·cm", Fr(1, 100)),
+    ("torque", "kgf·cm", KGF / 100),
+    ("torque", "ozf·in", LBF / 16 * IN),
+    ("energy", "ft·lbf", LBF * IN * 12),
+    ("energy_per_area", "ft·lbf/in²", LBF * IN * 12 / IN**2),
+    ("energy_per_area", "kgf·cm/cm²", KGF * 100),
+    ("density", "lb/ft³", LB / (12 * IN) ** 3),
+    ("mass", "oz", LB / 16),
+    ("time", "h", Fr(3600)),
+    ("speed", "in/min", IN / 60),
+]
 
 
 class Definitions(unittest.TestCase):

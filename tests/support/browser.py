@@ -7,8 +7,14 @@ from playwright.sync_api import sync_playwright
 from brunt_command.debian import chromium
 from tests.support.workshop import BACKEND, person
 
-FLAGS = ["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-background-networking",
-         "--disable-component-update", "--font-render-hinting=none"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-dev-shm-usage",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--font-render-hinting=none",
+]
 
 
 @tag("browser")
@@ -33,12 +39,26 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
         self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
-        self.context.add_cookies([{"name": "sessionid", "value": self.client.cookies["sessionid"].value, "url": self.live_server_url}])
+        self.context.add_cookies(
+            [
+                {
+                    "name": "sessionid",
+                    "value": self.client.cookies["sessionid"].value,
+                    "url": self.live_server_url,
+                }
+            ]
+        )
         self.page = self.context.new_page()
         self.page.set_default_timeout(8000)
         self.troubles: list[str] = []
         self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
-        self.page.on("request", lambda r: r.url.startswith((self.live_server_url, "data:", "blob:")) or self.troubles.append(f"foreign: {r.url}"))
+        self.page.on(
+            "request",
+            lambda r: (
+                r.url.startswith((self.live_server_url, "data:", "blob:"))
+                or self.troubles.append(f"foreign: {r.url}")
+            ),
+        )
 
     def tearDown(self):
         self.context.close()

@@ -5,7 +5,14 @@ from brunt_web.library.actions.recipes import read_settings, save_recipe
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, mark_printed
 from tests.support.workshop import NOW, campaign
 
-SETTINGS = {"nozzle_temperature": "215", "walls": "4", "infill": "100", "speed": "50 mm/s", "line_width": "0.45", "layer_height": "0.2"}
+SETTINGS = {
+    "nozzle_temperature": "215",
+    "walls": "4",
+    "infill": "100",
+    "speed": "50 mm/s",
+    "line_width": "0.45",
+    "layer_height": "0.2",
+}
 
 
 def recipe(shop, name="Coupons", **changed):
@@ -22,7 +29,12 @@ def batch(user, replicates=3, printed=True):
     material = shop.materials.get(name="Fernhall PLA")
     material.density = 1240.0
     material.save()
-    lot = add_lot(shop, material, {"name": "spool 1", "colour": "slate", "bought": "1 kg", "price": "20", "opened": "1"}, NOW)
+    lot = add_lot(
+        shop,
+        material,
+        {"name": "spool 1", "colour": "slate", "bought": "1 kg", "price": "20", "opened": "1"},
+        NOW,
+    )
     printer = add_printer(shop, "Bed", "filament", "220", "220")
     made = make_batch(one, user, BatchDraft(printer, one.procedures.get(), 4, recipe(shop), lot))
     return mark_printed(made, NOW) if printed else made

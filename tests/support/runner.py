@@ -10,7 +10,9 @@ class Runner(DiscoverRunner):
         """The failures' count, after the closing line."""
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
-        self._closing = f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
+        self._closing = (
+            f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
+        )
         return super().suite_result(suite, result, **kwargs)
 
     def run_tests(self, test_labels, **kwargs):

@@ -25,13 +25,23 @@ def person(name: str = "tester", workshop: Workshop | None = None):
     return user
 
 
-def campaign(user, materials=("Fernhall PLA", "Tarn ASA"), replicates=3, orientations=("flat", "upright"), question="Which for the pawl?"):
+def campaign(
+    user,
+    materials=("Fernhall PLA", "Tarn ASA"),
+    replicates=3,
+    orientations=("flat", "upright"),
+    question="Which for the pawl?",
+):
     """A planned campaign with a rig."""
     shop = user.seat.workshop
-    rig, _ = Rig.objects.get_or_create(workshop=shop, name="Test frame", defaults={"capacity": 1000.0, "resolution": 0.1})
+    rig, _ = Rig.objects.get_or_create(
+        workshop=shop, name="Test frame", defaults={"capacity": 1000.0, "resolution": 0.1}
+    )
     procedures = [p for p in ensure_standard_procedures(shop, rig) if p.orientation in orientations]
     known = {m.name: m for m in shop.materials.all()}
-    chosen = [known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials]
+    chosen = [
+        known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials
+    ]
     return plan_campaign(shop, user, of_materials(question, chosen, procedures, replicates, seed=5))
 
 
@@ -44,6 +54,8 @@ def entry(load: str = "500 N", outcome: str = "broke", **more) -> Entry:
 def fill(one, user, loads: dict[str, list[str]], orientation="flat"):
     """Test the specimens of each material with these loads."""
     for label, texts in loads.items():
-        specimens = one.specimens.filter(condition__label=label, procedure__orientation=orientation).order_by("replicate")
+        specimens = one.specimens.filter(
+            condition__label=label, procedure__orientation=orientation
+        ).order_by("replicate")
         for specimen, text in zip(specimens, texts, strict=False):
             record_test(specimen, user, entry(text, "held" if text.startswith(">") else "broke"))

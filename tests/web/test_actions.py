@@ -35,7 +35,10 @@ class Recording(TestCase):
         key = uuid4()
         first = record_test(self.specimen, self.user, entry(key=key))
         again = record_test(self.specimen, self.user, entry(key=key))
-        self.assertEqual((first.repeated, again.repeated, Test.objects.count(), Result.objects.count()), (False, True, 1, 1))
+        self.assertEqual(
+            (first.repeated, again.repeated, Test.objects.count(), Result.objects.count()),
+            (False, True, 1, 1),
+        )
 
     def test_a_second_test_is_refused_unless_correcting(self):
         record_test(self.specimen, self.user, entry())
@@ -47,9 +50,14 @@ class Recording(TestCase):
 
     def test_bounds_are_stored(self):
         specimens = list(self.campaign.specimens.all())
-        for specimen, one in zip(specimens, (entry("500", "held"), entry("< 500"), entry("6 .. 8 kgf")), strict=False):
+        for specimen, one in zip(
+            specimens, (entry("500", "held"), entry("< 500"), entry("6 .. 8 kgf")), strict=False
+        ):
             record_test(specimen, self.user, one)
-        kinds = [r.observation.kind for r in Result.objects.order_by("specimen__run_order", "specimen_id")]
+        kinds = [
+            r.observation.kind
+            for r in Result.objects.order_by("specimen__run_order", "specimen_id")
+        ]
         self.assertEqual(sorted(kinds), ["at_least", "at_most", "between"])
 
     def test_void_needs_a_reason_and_gives_no_result(self):
@@ -59,7 +67,12 @@ class Recording(TestCase):
         self.assertEqual(Result.objects.count(), 0)
 
     def test_refused_input_stores_nothing(self):
-        for bad in (entry("abc"), entry("-5"), entry("500", "exploded"), entry("500", place="moon")):
+        for bad in (
+            entry("abc"),
+            entry("-5"),
+            entry("500", "exploded"),
+            entry("500", place="moon"),
+        ):
             with self.assertRaises(InputError):
                 record_test(self.specimen, self.user, bad)
         self.assertEqual((Test.objects.count(), Measurement.objects.count()), (0, 0))
@@ -76,7 +89,9 @@ class Recording(TestCase):
         self.assertFalse(Test.objects.get().excluded)
         undo_last(self.campaign, self.specimen.procedure, self.user)
         self.assertEqual((Test.objects.count(), Result.objects.count()), (0, 0))
-        self.assertEqual([h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"])
+        self.assertEqual(
+            [h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"]
+        )
 
 
 class Planning(TestCase):
@@ -85,7 +100,11 @@ class Planning(TestCase):
         one, two = campaign(user), campaign(user, question="Another?")
         codes = list(Specimen.objects.values_list("code", flat=True))
         self.assertEqual(len(set(codes)), len(codes))
-        order = list(one.specimens.filter(procedure__orientation="flat").order_by("run_order").values_list("replicate", flat=True))
+        order = list(
+            one.specimens.filter(procedure__orientation="flat")
+            .order_by("run_order")
+            .values_list("replicate", flat=True)
+        )
         self.assertEqual(order, [1, 1, 2, 2, 3, 3])
         self.assertEqual(two.specimens.count(), 12)
 
@@ -96,8 +115,12 @@ class Planning(TestCase):
         good = campaign(user)
         procedures = list(good.procedures.all())
         two = [pla, shop.materials.exclude(pk=pla.pk).first()]
-        for draft, field in ((of_materials(" ", two, procedures, 3, 1), "question"), (of_materials("Q", [pla], procedures[:1], 3, 1), "materials"),
-                             (of_materials("Q", two, [], 3, 1), "procedures"), (of_materials("Q", two, procedures, 0, 1), "replicates")):
+        for draft, field in (
+            (of_materials(" ", two, procedures, 3, 1), "question"),
+            (of_materials("Q", [pla], procedures[:1], 3, 1), "materials"),
+            (of_materials("Q", two, [], 3, 1), "procedures"),
+            (of_materials("Q", two, procedures, 0, 1), "replicates"),
+        ):
             with self.assertRaises(InputError) as caught:
                 plan_campaign(shop, user, draft)
             self.assertEqual(caught.exception.field, field)
@@ -105,8 +128,14 @@ class Planning(TestCase):
     def test_material_is_checked(self):
         shop = person().seat.workshop
         add_material(shop, "Tarn X", "pla", density="1240 kg/m³", price="19,80")
-        for values, field in ((("", "pla"), "name"), (("tarn x", "pla"), "name"), (("Y", "marble"), "family"), (("Y", "pla", "filament", "9 mm"), "density"),
-                              (("Y", "pla", "filament", "1240"), "density"), (("Y", "pla", "filament", "", "-4"), "price")):
+        for values, field in (
+            (("", "pla"), "name"),
+            (("tarn x", "pla"), "name"),
+            (("Y", "marble"), "family"),
+            (("Y", "pla", "filament", "9 mm"), "density"),
+            (("Y", "pla", "filament", "1240"), "density"),
+            (("Y", "pla", "filament", "", "-4"), "price"),
+        ):
             with self.assertRaises(InputError) as caught:
                 add_material(shop, *values)
             self.assertEqual(caught.exception.field, field, values)
@@ -122,11 +151,14 @@ class Racing(TransactionTestCase):
 
         def enter(key):
             try:
-                outcomes.append(record_test(Specimen.objects.get(pk=specimen.pk), user, entry(key=key)).repeated)
+                outcomes.append(
+                    record_test(Specimen.objects.get(pk=specimen.pk), user, entry(key=key)).repeated
+                )
             except InputError:
                 outcomes.append("refused")
             finally:
                 connection.close()
+
         threads = [Thread(target=enter, args=(k,)) for k in keys]
         [t.start() for t in threads]
         [t.join() for t in threads]

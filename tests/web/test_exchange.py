@@ -26,25 +26,41 @@ class Exchange(TestCase):
         self.assertContains(seen, "572.7 N")
         self.assertEqual(Test.objects.count(), 0)
         self.client.post(self.address, {"text": GOOD, "confirm": "1"})
-        self.assertEqual(sorted(r.observation.kind for r in Result.objects.all()), ["at_least", "exact"])
+        self.assertEqual(
+            sorted(r.observation.kind for r in Result.objects.all()), ["at_least", "exact"]
+        )
         self.assertContains(self.client.post(self.address, {"text": GOOD}), "brought in before")
 
     def test_every_bad_row_says_why_and_nothing_is_stored(self):
         code = self.campaign.specimens.first().code
-        rows = [("no such", "flat", "5 N", "5", "2", "", "There is no condition"), ("Tarn ASA", "sideways", "5 N", "5", "2", "", "is not one of"),
-                ("Tarn ASA", "", "5 N", "5", "2", "", "Which test is this"), ("Tarn ASA", "flat", "x", "5", "2", "", "not start with a number"),
-                ("Tarn ASA", "flat", "500", "5", "", "", "thickness is missing"), ("Tarn ASA", "flat", "", "", "", "", "Neither a load"),
-                ("Tarn ASA", "flat", "500", "5", "2", "melted", "not an outcome"), ("Tarn ASA", "flat", "", "5", "2", "void", "needs a reason"),
-                ("", "", "500", "5", "2", "", "Neither specimen nor condition")]
-        text = "material,orientation,load,width,thickness,outcome\n" + "\n".join(",".join(r[:6]) for r in rows)
+        rows = [
+            ("no such", "flat", "5 N", "5", "2", "", "There is no condition"),
+            ("Tarn ASA", "sideways", "5 N", "5", "2", "", "is not one of"),
+            ("Tarn ASA", "", "5 N", "5", "2", "", "Which test is this"),
+            ("Tarn ASA", "flat", "x", "5", "2", "", "not start with a number"),
+            ("Tarn ASA", "flat", "500", "5", "", "", "thickness is missing"),
+            ("Tarn ASA", "flat", "", "", "", "", "Neither a load"),
+            ("Tarn ASA", "flat", "500", "5", "2", "melted", "not an outcome"),
+            ("Tarn ASA", "flat", "", "5", "2", "void", "needs a reason"),
+            ("", "", "500", "5", "2", "", "Neither specimen nor condition"),
+        ]
+        text = "material,orientation,load,width,thickness,outcome\n" + "\n".join(
+            ",".join(r[:6]) for r in rows
+        )
         seen = self.client.post(self.address, {"text": text})
         for row in rows:
             self.assertContains(seen, row[6])
         self.assertContains(seen, f"{len(rows)} refused")
         mixed = GOOD + "nobody;flat;5;5;2;\n"
-        self.assertContains(self.client.post(self.address, {"text": mixed, "confirm": "1"}), "Nothing was stored", status_code=422)
+        self.assertContains(
+            self.client.post(self.address, {"text": mixed, "confirm": "1"}),
+            "Nothing was stored",
+            status_code=422,
+        )
         self.assertEqual(Test.objects.count(), 0)
-        twice = f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{code[:-1]}2,500,5,2\n"
+        twice = (
+            f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{code[:-1]}2,500,5,2\n"
+        )
         seen = self.client.post(self.address, {"text": twice})
         self.assertContains(seen, "stands in an earlier row")
         self.assertContains(seen, f"Nearest: {code}")
@@ -53,12 +69,18 @@ class Exchange(TestCase):
         text = "condition,orientation,tensile strength [MPa]\nWeir PC,flat,61.2\nWeir PC,flat,> 60\nTarn ASA,flat,6 ksi\n"
         self.assertContains(self.client.post(self.address, {"text": text}), "There is no condition")
         self.client.post(self.address, {"text": text, "create_missing": "1", "confirm": "1"})
-        self.assertAlmostEqual(Result.objects.get(specimen__condition__label="Tarn ASA").lower, 41.368543759e6, delta=1)
+        self.assertAlmostEqual(
+            Result.objects.get(specimen__condition__label="Tarn ASA").lower, 41.368543759e6, delta=1
+        )
         self.assertContains(self.client.get(f"/campaigns/{self.campaign.pk}/compare/"), "Weir PC")
 
     def test_not_a_table(self):
-        for upload, sentence in ((b"\0\1binary", "not a text file"), (b"words only", "at least two columns"),
-                                 (b"a,b\n1,2\n", "No column names"), (b"   ", "at least two columns")):
+        for upload, sentence in (
+            (b"\0\1binary", "not a text file"),
+            (b"words only", "at least two columns"),
+            (b"a,b\n1,2\n", "No column names"),
+            (b"   ", "at least two columns"),
+        ):
             answer = self.client.post(self.address, {"file": SimpleUploadedFile("r.csv", upload)})
             self.assertContains(answer, sentence, status_code=422)
 
@@ -75,7 +97,9 @@ class Exchange(TestCase):
         writer = csv.DictWriter(out, rows[0].keys())
         writer.writeheader()
         writer.writerows(rows)
-        answer = self.client.post(self.address, {"text": out.getvalue(), "confirm": "1"}, follow=True)
+        answer = self.client.post(
+            self.address, {"text": out.getvalue(), "confirm": "1"}, follow=True
+        )
         self.assertContains(answer, "2 rows are stored")
         after = sorted(Result.objects.values_list("lower", "upper"))
         for (a, b), (c, d) in zip(before, after, strict=True):

@@ -17,7 +17,12 @@ class Ask(TestCase):
         self.one = campaign(self.user)
         self.flat = self.one.procedures.get(orientation="flat")
         self.pla, self.asa = self.shop.materials.all()
-        self.base = {"question": "Q?", "replicates": "4", "procedures": [self.flat.pk], "materials": [self.pla.pk]}
+        self.base = {
+            "question": "Q?",
+            "replicates": "4",
+            "procedures": [self.flat.pk],
+            "materials": [self.pla.pk],
+        }
 
     def plan(self, **changed):
         answer = self.client.post("/campaigns/new/", self.base | changed)
@@ -36,27 +41,51 @@ class Ask(TestCase):
                     self.assertContains(answer, level)
 
     def test_sweep_grid_and_dropped_combinations(self):
-        sweep = self.plan(**{"f-0-kind": "setting", "f-0-setting": "nozzle_temperature", "f-0-levels": "220; 235; 250 °C"})
-        self.assertEqual([c.label for c in sweep.conditions.all()], [f"Nozzle temperature {t} °C" for t in (220, 235, 250)])
+        sweep = self.plan(
+            **{
+                "f-0-kind": "setting",
+                "f-0-setting": "nozzle_temperature",
+                "f-0-levels": "220; 235; 250 °C",
+            }
+        )
+        self.assertEqual(
+            [c.label for c in sweep.conditions.all()],
+            [f"Nozzle temperature {t} °C" for t in (220, 235, 250)],
+        )
         self.assertAlmostEqual(sweep.factors.get().levels.first().value, 493.15)
-        grid = self.plan(materials=[self.pla.pk, self.asa.pk], drop=["Fernhall PLA, Walls 2"], control="Tarn ASA, Walls 4",
-                         **{"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; 4"})
-        self.assertEqual(sorted(map(str, grid.conditions.all())), ["Fernhall PLA, Walls 4", "Tarn ASA, Walls 2", "Tarn ASA, Walls 4"])
+        grid = self.plan(
+            materials=[self.pla.pk, self.asa.pk],
+            drop=["Fernhall PLA, Walls 2"],
+            control="Tarn ASA, Walls 4",
+            **{"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; 4"},
+        )
+        self.assertEqual(
+            sorted(map(str, grid.conditions.all())),
+            ["Fernhall PLA, Walls 4", "Tarn ASA, Walls 2", "Tarn ASA, Walls 4"],
+        )
         self.assertEqual((str(grid.reference), grid.specimens.count()), ("Tarn ASA, Walls 4", 12))
 
     def test_fraction_states_its_aliases(self):
         rows = {}
-        for i, (setting, levels) in enumerate((("walls", "2; 4"), ("infill", "20; 60"), ("speed", "40; 80"), ("cooling", "0; 100"))):
+        for i, (setting, levels) in enumerate(
+            (("walls", "2; 4"), ("infill", "20; 60"), ("speed", "40; 80"), ("cooling", "0; 100"))
+        ):
             rows |= {f"f-{i}-kind": "setting", f"f-{i}-setting": setting, f"f-{i}-levels": levels}
         self.assertIn("<strong>16</strong>condition", self.panel(**rows))
         fraction = self.plan(design="fraction-8", **rows)
         self.assertEqual(fraction.conditions.count(), 8)
-        self.assertIn("Walls × Infill cannot be told from Print speed × Cooling fan", fraction.notes)
+        self.assertIn(
+            "Walls × Infill cannot be told from Print speed × Cooling fan", fraction.notes
+        )
 
     def test_scatter_is_typed_own_or_usual(self):
         self.assertIn("as typed", self.panel(scatter="7"))
         self.assertIn("a usual figure for this test", self.panel())
-        fill(self.one, self.user, {"Fernhall PLA": ["500", "510", "505"], "Tarn ASA": ["400", "410", "405"]})
+        fill(
+            self.one,
+            self.user,
+            {"Fernhall PLA": ["500", "510", "505"], "Tarn ASA": ["400", "410", "405"]},
+        )
         self.assertIn("this workshop's own groups".replace("'", "&#x27;"), self.panel())
 
     def test_cost_is_unknown_until_it_is_known(self):
@@ -71,21 +100,36 @@ class Ask(TestCase):
         self.assertNotIn("Not known", text)
 
     def test_unlikely_level_and_colour_are_noticed(self):
-        warm = self.panel(recipe=recipe(self.shop).pk, **{"f-0-kind": "setting", "f-0-setting": "nozzle_temperature", "f-0-levels": "210; 290"})
+        warm = self.panel(
+            recipe=recipe(self.shop).pk,
+            **{
+                "f-0-kind": "setting",
+                "f-0-setting": "nozzle_temperature",
+                "f-0-levels": "210; 290",
+            },
+        )
         self.assertIn("A nozzle at 290 °C is unusual for PLA", warm)
         for material, colour in ((self.pla, "red"), (self.asa, "black")):
             add_lot(self.shop, material, {"name": "s", "colour": colour}, NOW)
-        self.assertIn("Colour differs and is not a factor", self.panel(materials=[self.pla.pk, self.asa.pk]))
+        self.assertIn(
+            "Colour differs and is not a factor", self.panel(materials=[self.pla.pk, self.asa.pk])
+        )
 
     def test_confounder_accepted_with_a_reason_shows_on_compare(self):
         change = f"/campaigns/{self.one.pk}/ask/change/"
         thick, thin = recipe(self.shop), recipe(self.shop, "Thin", walls="2")
         for condition, chosen in zip(self.one.conditions.all(), (thick, thin), strict=True):
             self.client.post(change, {"condition": condition.pk, "recipe": chosen.pk})
-        self.assertContains(self.client.get(f"/campaigns/{self.one.pk}/ask/"), "Walls differs and is not a factor")
+        self.assertContains(
+            self.client.get(f"/campaigns/{self.one.pk}/ask/"), "Walls differs and is not a factor"
+        )
         compare = f"/campaigns/{self.one.pk}/compare/"
         self.assertContains(self.client.get(compare), "Mend it or accept it")
-        self.assertContains(self.client.post(change, {"accept": "walls", "reason": " "}), "Write why", status_code=422)
+        self.assertContains(
+            self.client.post(change, {"accept": "walls", "reason": " "}),
+            "Write why",
+            status_code=422,
+        )
         self.client.post(change, {"accept": "walls", "reason": "both are solid at this width"})
         self.assertContains(self.client.get(compare), "Accepted: both are solid at this width")
         self.client.post(change, {"withdraw": "walls"})
@@ -93,20 +137,35 @@ class Ask(TestCase):
 
     def test_real_prints_that_deviate_are_noticed(self):
         made = batch(self.user)
-        self.assertContains(self.client.get(f"/campaigns/{made.campaign_id}/ask/"), "Nothing that is known")
+        self.assertContains(
+            self.client.get(f"/campaigns/{made.campaign_id}/ask/"), "Nothing that is known"
+        )
         other = made.campaign.conditions.get(label="Tarn ASA")
         specimen = other.specimens.first()
-        made.prints.model.objects.create(specimen=specimen, batch=batch_on_other_printer(made, self.user), plate=0, x=0, y=0)
-        self.assertContains(self.client.get(f"/campaigns/{made.campaign_id}/ask/"), "Printer differs and is not a factor")
+        made.prints.model.objects.create(
+            specimen=specimen, batch=batch_on_other_printer(made, self.user), plate=0, x=0, y=0
+        )
+        self.assertContains(
+            self.client.get(f"/campaigns/{made.campaign_id}/ask/"),
+            "Printer differs and is not a factor",
+        )
 
     def test_plan_can_change_until_something_is_printed(self):
         edit = f"/campaigns/{self.one.pk}/ask/edit/"
         self.assertContains(self.client.get(edit), self.one.question)
-        self.client.post(edit, self.base | {"materials": [self.pla.pk, self.asa.pk], "replicates": "2", "question": "Changed?"})
+        self.client.post(
+            edit,
+            self.base
+            | {"materials": [self.pla.pk, self.asa.pk], "replicates": "2", "question": "Changed?"},
+        )
         self.one.refresh_from_db()
         self.assertEqual((self.one.question, self.one.specimens.count()), ("Changed?", 4))
         fill(self.one, self.user, {"Fernhall PLA": ["500"]})
-        self.assertContains(self.client.post(edit, self.base | {"materials": [self.pla.pk, self.asa.pk]}), "printed or tested already", status_code=422)
+        self.assertContains(
+            self.client.post(edit, self.base | {"materials": [self.pla.pk, self.asa.pk]}),
+            "printed or tested already",
+            status_code=422,
+        )
         change = f"/campaigns/{self.one.pk}/ask/change/"
         self.client.post(change, {"more": "2"})
         self.assertEqual(self.one.specimens.count(), 8)
@@ -117,5 +176,14 @@ def batch_on_other_printer(made, user):
     """A second batch row on a printer of another name."""
     from brunt_web.library.actions.lots import add_printer
     from brunt_web.printing.models import Batch
+
     printer = add_printer(made.campaign.workshop, "Other bed", "filament", "200", "200")
-    return Batch.objects.create(campaign=made.campaign, number=9, printer=printer, orientation="flat", seed=1, by=user, printed_at=NOW)
+    return Batch.objects.create(
+        campaign=made.campaign,
+        number=9,
+        printer=printer,
+        orientation="flat",
+        seed=1,
+        by=user,
+        printed_at=NOW,
+    )

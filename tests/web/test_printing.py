@@ -33,23 +33,47 @@ class Library(TestCase):
         made = batch(self.user)
         self.client.post(f"/library/recipes/{made.recipe_id}/", SETTINGS | {"walls": "2"})
         versions = Recipe.objects.filter(name="Coupons").order_by("version")
-        self.assertEqual([(r.version, r.settings["walls"]["shown"]) for r in versions], [(1, "4"), (2, "2")])
+        self.assertEqual(
+            [(r.version, r.settings["walls"]["shown"]) for r in versions], [(1, "4"), (2, "2")]
+        )
         page = self.client.get(f"/library/recipes/{versions[0].pk}/against/{versions.last().pk}/")
         self.assertContains(page, "differs")
 
     def test_recipe_keeps_what_cannot_be_read(self):
-        bad = self.client.post("/library/recipes/new/", {"kind": "filament", "name": "X", "nozzle_temperature": "soon", "layer_height": "20 mm", "walls": "4"})
+        bad = self.client.post(
+            "/library/recipes/new/",
+            {
+                "kind": "filament",
+                "name": "X",
+                "nozzle_temperature": "soon",
+                "layer_height": "20 mm",
+                "walls": "4",
+            },
+        )
         for text in ('value="soon"', "is outside 0.02 to 1.2 mm", 'value="4"'):
             self.assertContains(bad, text, status_code=422)
         self.assertEqual(Recipe.objects.count(), 0)
-        resin = self.client.post("/library/recipes/new/", {"kind": "resin", "name": "R", "exposure": "2.5 s", "cure_time": "6"}, follow=True)
+        resin = self.client.post(
+            "/library/recipes/new/",
+            {"kind": "resin", "name": "R", "exposure": "2.5 s", "cure_time": "6"},
+            follow=True,
+        )
         self.assertContains(resin, "R, version 1 is stored")
 
     def test_gcode_is_read_and_never_stored(self):
         text = b"; layer height = 0.2\nM104 S999\nG1 X1 E1 F3000\nG1 X9 E2\n"
-        found = self.client.post("/library/recipes/gcode/", {"gcode": SimpleUploadedFile("a.gcode", text), "kind": "filament"}).json()
-        self.assertEqual({f["key"]: bool(f["problem"]) for f in found["found"]}, {"layer_height": False, "nozzle_temperature": True, "speed": False})
-        bad = self.client.post("/library/recipes/gcode/", {"gcode": SimpleUploadedFile("a.gcode", b"hello\n" * 30), "kind": "filament"})
+        found = self.client.post(
+            "/library/recipes/gcode/",
+            {"gcode": SimpleUploadedFile("a.gcode", text), "kind": "filament"},
+        ).json()
+        self.assertEqual(
+            {f["key"]: bool(f["problem"]) for f in found["found"]},
+            {"layer_height": False, "nozzle_temperature": True, "speed": False},
+        )
+        bad = self.client.post(
+            "/library/recipes/gcode/",
+            {"gcode": SimpleUploadedFile("a.gcode", b"hello\n" * 30), "kind": "filament"},
+        )
         self.assertContains(bad, "not a G-code file", status_code=422)
         self.assertEqual(Recipe.objects.count(), 0)
 
@@ -58,35 +82,79 @@ class Library(TestCase):
         material = self.shop.materials.first()
         material.family = "pa12"
         material.save()
-        self.client.post("/library/", {"add": "lot", "material": material.pk, "lot_name": "spool 1", "bought": "1 kg", "lot_price": "58"})
+        self.client.post(
+            "/library/",
+            {
+                "add": "lot",
+                "material": material.pk,
+                "lot_name": "spool 1",
+                "bought": "1 kg",
+                "lot_price": "58",
+            },
+        )
         lot = Lot.objects.get()
         self.assertEqual(lot.price_per_kg, 58)
         address = f"/library/lots/{lot.pk}/"
         self.assertContains(self.client.get(address), "no drying is logged")
-        self.assertContains(self.client.post(address, {"temperature": "900", "duration": "8 h"}), "between 20 and 200", status_code=422)
-        self.assertContains(self.client.post(address, {"temperature": "70", "duration": "8 h", "before": "1000 g", "after": "1010 g"}),
-                            "swapped", status_code=422)
-        self.client.post(address, {"temperature": "70 °C", "duration": "8 h", "before": "1042 g", "after": "1038 g"})
+        self.assertContains(
+            self.client.post(address, {"temperature": "900", "duration": "8 h"}),
+            "between 20 and 200",
+            status_code=422,
+        )
+        self.assertContains(
+            self.client.post(
+                address,
+                {"temperature": "70", "duration": "8 h", "before": "1000 g", "after": "1010 g"},
+            ),
+            "swapped",
+            status_code=422,
+        )
+        self.client.post(
+            address,
+            {"temperature": "70 °C", "duration": "8 h", "before": "1042 g", "after": "1038 g"},
+        )
         self.assertContains(self.client.get(address), "0.38 %")
         self.assertNotContains(self.client.get(address), "dry it")
         self.client.post(address, {"weigh": "1", "remaining": "640 g"})
         self.assertAlmostEqual(Lot.objects.get().remaining, 0.64)
-        for typed, sentence in (({"add": "lot", "material": "", "lot_name": "x"}, "Choose the material"),
-                                ({"add": "printer", "printer_name": ""}, "name of its own"),
-                                ({"add": "printer", "printer_name": "P", "bed_width": "9", "bed_depth": "200"}, "between 40 mm")):
+        for typed, sentence in (
+            ({"add": "lot", "material": "", "lot_name": "x"}, "Choose the material"),
+            ({"add": "printer", "printer_name": ""}, "name of its own"),
+            (
+                {"add": "printer", "printer_name": "P", "bed_width": "9", "bed_depth": "200"},
+                "between 40 mm",
+            ),
+        ):
             self.assertContains(self.client.post("/library/", typed), sentence, status_code=422)
 
     def test_own_specimen_type_from_drawing_to_procedure(self):
         address = "/library/types/tension-1ba/"
-        sizes = {"overall": "90", "parallel": "40", "radius": "30", "wide": "12", "narrow": "6", "thickness": "3", "gauge": "30", "outer_radius": "0"}
-        self.assertContains(self.client.post(address, sizes | {"radius": "0.2"}), "cannot climb", status_code=422)
+        sizes = {
+            "overall": "90",
+            "parallel": "40",
+            "radius": "30",
+            "wide": "12",
+            "narrow": "6",
+            "thickness": "3",
+            "gauge": "30",
+            "outer_radius": "0",
+        }
+        self.assertContains(
+            self.client.post(address, sizes | {"radius": "0.2"}), "cannot climb", status_code=422
+        )
         self.assertContains(self.client.post(address, sizes), "18.00</strong>mm²")
         self.client.post(address, sizes | {"save": "1", "name": "House bar"})
         own = SpecimenVariant.objects.get()
         page = f"/library/types/own-{own.pk}/"
         self.client.get("/library/")
-        self.client.post(page, {"procedure": Procedure.objects.first().pk, "procedure_name": "Tension, house bar"})
-        self.assertEqual(Procedure.objects.get(name="Tension, house bar").geometry.nominal, {"width": 6, "thickness": 3})
+        self.client.post(
+            page,
+            {"procedure": Procedure.objects.first().pk, "procedure_name": "Tension, house bar"},
+        )
+        self.assertEqual(
+            Procedure.objects.get(name="Tension, house bar").geometry.nominal,
+            {"width": 6, "thickness": 3},
+        )
         self.assertGreater(len(self.client.get(f"/library/types/own-{own.pk}.stl").content), 1000)
         self.assertEqual(self.client.get("/library/types/nothing/").status_code, 404)
 
@@ -101,15 +169,27 @@ class Printing(TestCase):
         shop, address = self.user.seat.workshop, f"/campaigns/{one.pk}/print/"
         procedure = one.procedures.get()
         self.assertContains(self.client.get(address), "Add a printer first")
-        self.assertContains(self.client.post(address, {"procedure": procedure.pk}), "Choose a printer", status_code=422)
+        self.assertContains(
+            self.client.post(address, {"procedure": procedure.pk}),
+            "Choose a printer",
+            status_code=422,
+        )
         printer = Printer.objects.create(workshop=shop, name="B", bed_width=60, bed_depth=60)
         form = {"printer": printer.pk, "procedure": procedure.pk, "gap": "5"}
         self.assertContains(self.client.post(address, form), "several materials", status_code=422)
         lot = add_lot(shop, shop.materials.first(), {"name": "s"}, NOW)
-        self.assertContains(self.client.post(address, form | {"lot": lot.pk}), "the bed of 60", status_code=422)
+        self.assertContains(
+            self.client.post(address, form | {"lot": lot.pk}), "the bed of 60", status_code=422
+        )
         Printer.objects.update(bed_width=220, bed_depth=220)
-        self.assertContains(self.client.post(address, form | {"lot": lot.pk, "gap": "-3"}), "cannot be negative", status_code=422)
-        self.assertContains(self.client.post(address, form | {"lot": lot.pk}, follow=True), "Plate 1")
+        self.assertContains(
+            self.client.post(address, form | {"lot": lot.pk, "gap": "-3"}),
+            "cannot be negative",
+            status_code=422,
+        )
+        self.assertContains(
+            self.client.post(address, form | {"lot": lot.pk}, follow=True), "Plate 1"
+        )
 
     def test_state_follows_printing_failing_and_reprinting(self):
         made = batch(self.user, printed=False)
@@ -119,9 +199,14 @@ class Printing(TestCase):
         self.assertLess(Lot.objects.get().remaining, 1.0)
         specimen = Specimen.objects.get(pk=specimen.pk)
         self.assertEqual(state_of(specimen), "printed")
-        self.client.post(f"/batches/{made.pk}/", {"specimen": specimen.code, "failed": "1", "defects": ["warping", "clog"]})
+        self.client.post(
+            f"/batches/{made.pk}/",
+            {"specimen": specimen.code, "failed": "1", "defects": ["warping", "clog"]},
+        )
         specimen = Specimen.objects.get(pk=specimen.pk)
-        self.assertEqual((state_of(specimen), specimen.print.defects), ("failed", ["warping", "clog"]))
+        self.assertEqual(
+            (state_of(specimen), specimen.print.defects), ("failed", ["warping", "clog"])
+        )
         self.assertNotEqual(next_up(made.campaign), specimen)
         self.client.post(f"/batches/{made.pk}/", {"reprint": specimen.code})
         self.assertEqual(Specimen.objects.get(replaces=specimen).condition, specimen.condition)
@@ -145,15 +230,23 @@ class Printing(TestCase):
         for one in made.prints.select_related("specimen"):
             self.assertIn(f'name="{one.specimen.code}"', model)
         self.assertEqual(self.client.get(f"/batches/{made.pk}/plate-9.3mf").status_code, 404)
-        self.assertContains(self.client.get(f"/campaigns/{made.campaign_id}/labels/"), "<svg", count=made.campaign.specimens.count() + 1)
+        self.assertContains(
+            self.client.get(f"/campaigns/{made.campaign_id}/labels/"),
+            "<svg",
+            count=made.campaign.specimens.count() + 1,
+        )
 
     def test_measuring_flags_at_once(self):
         made = batch(self.user)
         code = made.prints.first().specimen.code
         address = f"/specimens/{code}/measure/"
-        done = self.client.post(address, {"width": "5.02 5.04", "thickness": "2.01", "mass": "1.28"}).json()
+        done = self.client.post(
+            address, {"width": "5.02 5.04", "thickness": "2.01", "mass": "1.28"}
+        ).json()
         self.assertEqual((done["deviations"]["width"], done["flags"]), ("+0.6 %", []))
-        flags = self.client.post(address, {"width": "5.6", "thickness": "2.01", "mass": "1.0"}).json()["flags"]
+        flags = self.client.post(
+            address, {"width": "5.6", "thickness": "2.01", "mass": "1.0"}
+        ).json()["flags"]
         self.assertIn("width +12.0 % from nominal", flags)
         self.assertIn("voids or under-extrusion", " ".join(flags))
         bad = self.client.post(address, {"width": "wide", "thickness": "2"})
@@ -169,16 +262,32 @@ class Printing(TestCase):
         exif[0x010E] = "secret place"
         image.save(picture, "JPEG", exif=exif)
         address = f"/batches/{made.pk}/"
-        self.client.post(address, {"grade": "1", "aspect": "bridge", "score": "4", "measured": "0.4 mm", "note": "fine",
-                                   "photo": SimpleUploadedFile("p.jpg", picture.getvalue())})
+        self.client.post(
+            address,
+            {
+                "grade": "1",
+                "aspect": "bridge",
+                "score": "4",
+                "measured": "0.4 mm",
+                "note": "fine",
+                "photo": SimpleUploadedFile("p.jpg", picture.getvalue()),
+            },
+        )
         stored = Grade.objects.get()
         self.assertAlmostEqual(stored.measured, 0.0004)
         shown = b"".join(self.client.get(f"/grades/{stored.pk}/photo/").streaming_content)
         self.assertNotIn(b"secret place", shown)
-        for typed, sentence in (({"score": "9"}, "between 1 and 5"), ({"aspect": "taste"}, "Choose what is graded"),
-                                ({"measured": "lots"}, "not start with a number"),
-                                ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a picture")):
-            self.assertContains(self.client.post(address, {"grade": "1", "aspect": "warp", "score": "3"} | typed), sentence, status_code=422)
+        for typed, sentence in (
+            ({"score": "9"}, "between 1 and 5"),
+            ({"aspect": "taste"}, "Choose what is graded"),
+            ({"measured": "lots"}, "not start with a number"),
+            ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a picture"),
+        ):
+            self.assertContains(
+                self.client.post(address, {"grade": "1", "aspect": "warp", "score": "3"} | typed),
+                sentence,
+                status_code=422,
+            )
         with self.assertRaisesRegex(InputError, "12 MB"):
             clean_photo(b"0" * 12_000_001)
 
@@ -187,11 +296,20 @@ class Printing(TestCase):
         made.lot.material.family = "pa6"
         made.lot.material.save()
         self.assertContains(self.client.get(f"/batches/{made.pk}/"), "dry it again")
-        log_drying(made.lot, self.user, {"temperature": "80", "duration": "12"}, __import__("django.utils.timezone").utils.timezone.now())
+        log_drying(
+            made.lot,
+            self.user,
+            {"temperature": "80", "duration": "12"},
+            __import__("django.utils.timezone").utils.timezone.now(),
+        )
         self.assertNotContains(self.client.get(f"/batches/{made.pk}/"), "dry it")
 
     def test_nothing_waits(self):
         made = batch(self.user)
         with self.assertRaisesRegex(InputError, "waits to be printed"):
-            make_batch(made.campaign, self.user, BatchDraft(made.printer, made.campaign.procedures.get(), 1, lot=made.lot))
+            make_batch(
+                made.campaign,
+                self.user,
+                BatchDraft(made.printer, made.campaign.procedures.get(), 1, lot=made.lot),
+            )
         self.assertTrue(recipe(self.user.seat.workshop, "Another"))

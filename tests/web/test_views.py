@@ -21,10 +21,26 @@ class Pages(TestCase):
 
     def addresses(self):
         c, s = self.campaign.pk, self.specimen.code
-        return ["/", "/campaigns/shapes/", "/campaigns/new/?shape=grid", f"/campaigns/{c}/print/", f"/campaigns/{c}/labels/",
-                f"/campaigns/{c}/", f"/campaigns/{c}/ask/", f"/campaigns/{c}/compare/", f"/campaigns/{c}/bring-in/",
-                f"/specimens/{s}/", f"/specimens/{s}/bench/", "/library/", f"/campaigns/{c}/results.csv", "/line/?q=58",
-                "/library/types/", "/library/types/tension-1ba/", "/library/recipes/new/", f"/specimens/{s}/print.stl"]
+        return [
+            "/",
+            "/campaigns/shapes/",
+            "/campaigns/new/?shape=grid",
+            f"/campaigns/{c}/print/",
+            f"/campaigns/{c}/labels/",
+            f"/campaigns/{c}/",
+            f"/campaigns/{c}/ask/",
+            f"/campaigns/{c}/compare/",
+            f"/campaigns/{c}/bring-in/",
+            f"/specimens/{s}/",
+            f"/specimens/{s}/bench/",
+            "/library/",
+            f"/campaigns/{c}/results.csv",
+            "/line/?q=58",
+            "/library/types/",
+            "/library/types/tension-1ba/",
+            "/library/recipes/new/",
+            f"/specimens/{s}/print.stl",
+        ]
 
     def test_all_open_and_need_a_seat(self):
         stranger = Client()
@@ -57,41 +73,85 @@ class Pages(TestCase):
         self.assertContains(answer, "This form is stale", status_code=403)
 
     def test_new_campaign_keeps_what_was_typed(self):
-        bad = {"question": "Long question", "replicates": "many", "new-0-name": "Weir PP", "new-0-family": ""}
+        bad = {
+            "question": "Long question",
+            "replicates": "many",
+            "new-0-name": "Weir PP",
+            "new-0-family": "",
+        }
         answer = self.client.post("/campaigns/new/", bad)
         for text in ("Long question", "Weir PP", "Choose its polymer family", "many"):
             self.assertContains(answer, text, status_code=422)
-        base = {"question": "Q?", "materials": [m.pk for m in self.user.seat.workshop.materials.all()], "replicates": "3",
-                "procedures": [p.pk for p in self.campaign.procedures.all()]}
-        for wrong, sentence in (({"replicates": "many"}, "is not a number"), ({"replicates": "2.5"}, "a whole number"),
-                                ({"procedures": []}, "Choose at least one"),
-                                ({"question": " "}, "Write the question"), ({"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; x"},
-                                 "is not a number"),
-                                ({"f-0-kind": "setting", "f-0-setting": "layer_height", "f-0-levels": "0.2; 20"},
-                                 "is outside"),
-                                ({"f-0-kind": "age", "f-0-levels": "1 d; 1 d"}, "there twice"), ({"scatter": "900"}, "between 0 and 200"),
-                                ({"f-0-kind": "setting", "f-0-levels": "1; 2"}, "Choose which setting")):
-            self.assertContains(self.client.post("/campaigns/new/", base | wrong), sentence, status_code=422)
+        base = {
+            "question": "Q?",
+            "materials": [m.pk for m in self.user.seat.workshop.materials.all()],
+            "replicates": "3",
+            "procedures": [p.pk for p in self.campaign.procedures.all()],
+        }
+        for wrong, sentence in (
+            ({"replicates": "many"}, "is not a number"),
+            ({"replicates": "2.5"}, "a whole number"),
+            ({"procedures": []}, "Choose at least one"),
+            ({"question": " "}, "Write the question"),
+            (
+                {"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; x"},
+                "is not a number",
+            ),
+            (
+                {"f-0-kind": "setting", "f-0-setting": "layer_height", "f-0-levels": "0.2; 20"},
+                "is outside",
+            ),
+            ({"f-0-kind": "age", "f-0-levels": "1 d; 1 d"}, "there twice"),
+            ({"scatter": "900"}, "between 0 and 200"),
+            ({"f-0-kind": "setting", "f-0-levels": "1; 2"}, "Choose which setting"),
+        ):
+            self.assertContains(
+                self.client.post("/campaigns/new/", base | wrong), sentence, status_code=422
+            )
         self.assertEqual(Campaign.objects.count(), 1)
 
     def test_new_campaign_with_new_materials(self):
         procedures = [str(p.pk) for p in self.campaign.procedures.all()]
-        good = {"question": "Which PP?", "replicates": 4, "procedures": procedures,
-                "new-0-name": "Weir PP", "new-0-family": "pp", "new-1-name": "Weir PC", "new-1-family": "pc"}
+        good = {
+            "question": "Which PP?",
+            "replicates": 4,
+            "procedures": procedures,
+            "new-0-name": "Weir PP",
+            "new-0-family": "pp",
+            "new-1-name": "Weir PC",
+            "new-1-family": "pc",
+        }
         answer = self.client.post("/campaigns/new/", good, follow=True)
         self.assertContains(answer, "16 specimens have their IDs")
-        self.assertContains(self.client.post("/campaigns/new/preview/", good | {"new-0-name": "Other PP", "new-1-name": "Other PC"}), "<strong>16</strong>")
+        self.assertContains(
+            self.client.post(
+                "/campaigns/new/preview/",
+                good | {"new-0-name": "Other PP", "new-1-name": "Other PC"},
+            ),
+            "<strong>16</strong>",
+        )
 
     def test_bench_shows_the_working_and_the_slip(self):
         address = f"/specimens/{self.specimen.code}/bench/"
-        answer = self.client.post(address + "try/", {"force": "58.4", "width": "5", "thickness": "2", "outcome": "broke"})
+        answer = self.client.post(
+            address + "try/", {"force": "58.4", "width": "5", "thickness": "2", "outcome": "broke"}
+        )
         for text in ("58.40 N / 10.00 mm²", "reads like kgf", "58.4 kgf"):
             self.assertContains(answer, text)
-        self.assertContains(self.client.post(address + "try/", {"force": "58.4 psi"}), "is a stress; a force is needed")
+        self.assertContains(
+            self.client.post(address + "try/", {"force": "58.4 psi"}),
+            "is a stress; a force is needed",
+        )
 
     def test_bench_stores_and_goes_on(self):
         address = f"/specimens/{self.specimen.code}/bench/"
-        form = {"force": "abc", "width": "5", "thickness": "2", "outcome": "broke", "key": str(uuid4())}
+        form = {
+            "force": "abc",
+            "width": "5",
+            "thickness": "2",
+            "outcome": "broke",
+            "key": str(uuid4()),
+        }
         refused = self.client.post(address, form)
         self.assertContains(refused, 'value="abc"', status_code=422)
         part = self.client.post(address, {**form, "force": "612 N"}, headers={"X-Part": "bench"})
@@ -101,25 +161,45 @@ class Pages(TestCase):
         self.assertContains(self.client.get(f"/specimens/{self.specimen.code}/"), "61.2")
 
     def test_exclusion_on_the_page(self):
-        fill(self.campaign, self.user, {"Fernhall PLA": ["500", "510", "900"], "Tarn ASA": ["400", "410", "405"]})
+        fill(
+            self.campaign,
+            self.user,
+            {"Fernhall PLA": ["500", "510", "900"], "Tarn ASA": ["400", "410", "405"]},
+        )
         odd = Test.objects.get(readings__text="900").specimen
-        self.assertEqual(self.client.post(f"/specimens/{odd.code}/count/", {"reason": ""}).status_code, 422)
+        self.assertEqual(
+            self.client.post(f"/specimens/{odd.code}/count/", {"reason": ""}).status_code, 422
+        )
         self.client.post(f"/specimens/{odd.code}/count/", {"reason": "read twice"})
         page = self.client.get(f"/campaigns/{self.campaign.pk}/compare/")
         for text in ("1 left out", "63.7 with all", "read twice"):
             self.assertContains(page, text)
 
     def test_compare_switches_live_in_the_address(self):
-        fill(self.campaign, self.user, {"Fernhall PLA": ["500", "510", "505"], "Tarn ASA": ["400", "410", "405"]})
-        fill(self.campaign, self.user, {"Fernhall PLA": ["250", "270", "260"], "Tarn ASA": ["> 200", "> 210", "> 205"]}, "upright")
+        fill(
+            self.campaign,
+            self.user,
+            {"Fernhall PLA": ["500", "510", "505"], "Tarn ASA": ["400", "410", "405"]},
+        )
+        fill(
+            self.campaign,
+            self.user,
+            {"Fernhall PLA": ["250", "270", "260"], "Tarn ASA": ["> 200", "> 210", "> 205"]},
+            "upright",
+        )
         base = f"/campaigns/{self.campaign.pk}/compare/"
         self.assertContains(self.client.get(base), "Fernhall PLA leads, 1.2")
         asa = self.campaign.conditions.get(label="Tarn ASA").pk
-        self.assertContains(self.client.get(f"{base}?show=reference&reference={asa}"), "% of Tarn ASA")
+        self.assertContains(
+            self.client.get(f"{base}?show=reference&reference={asa}"), "% of Tarn ASA"
+        )
         ratio = self.client.get(f"{base}?view=ratio").content.decode()
         self.assertIn("Upright ÷ flat", ratio)
         self.assertIn("a bound, no interval", ratio)
-        self.assertContains(self.client.get(f"{base}?view=nonsense&show=x&reference=-1&working=zzz"), "Tension, flat")
+        self.assertContains(
+            self.client.get(f"{base}?view=nonsense&show=x&reference=-1&working=zzz"),
+            "Tension, flat",
+        )
         self.assertContains(self.client.get(f"{base}?working={asa}"), "how it is worked")
 
     def test_queries_do_not_grow(self):
@@ -127,6 +207,7 @@ class Pages(TestCase):
         for load in ("500", "510"):
             for specimen in self.campaign.specimens.filter(test__isnull=True)[:5]:
                 from brunt_web.testing.actions.record_test import record_test
+
                 record_test(specimen, self.user, entry(load))
             for page in ("compare/", ""):
                 said = self.client.get(f"/campaigns/{self.campaign.pk}/{page}")["Server-Timing"]
@@ -137,6 +218,7 @@ class Pages(TestCase):
     def test_the_line(self):
         def ask(q):
             return json.loads(self.client.get("/line/", {"q": q}).content)
+
         self.assertEqual(ask(self.specimen.code.lower().replace("-", ""))["kind"], "goto")
         self.assertEqual(ask("58.4 kg")["kind"], "reading")
         self.assertIn("kilogram-force", ask("58.4 kg")["says"])

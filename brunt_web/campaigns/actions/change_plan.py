@@ -17,9 +17,13 @@ def add_replicates(campaign: Campaign, more: int) -> int:
     conditions = list(campaign.conditions.all())
     last = campaign.replicates + campaign.spares
     made = 0
-    for position, procedure in enumerate(campaign.procedures.order_by("campaignprocedure__position")):
+    for position, procedure in enumerate(
+        campaign.procedures.order_by("campaignprocedure__position")
+    ):
         order = blocked_order(len(conditions), more, campaign.seed + 1000 + last + position)
-        made += len(add_specimens(campaign, procedure, [(conditions[c], last + r + 1) for c, r in order]))
+        made += len(
+            add_specimens(campaign, procedure, [(conditions[c], last + r + 1) for c, r in order])
+        )
     campaign.replicates += more
     campaign.save(update_fields=["replicates"])
     return made
@@ -27,8 +31,17 @@ def add_replicates(campaign: Campaign, more: int) -> int:
 
 def promote_spare(lost: Specimen) -> Specimen | None:
     """Let a spare of the same condition and procedure take the place of a specimen that was lost."""
-    spare = (Specimen.objects.filter(condition_id=lost.condition_id, procedure_id=lost.procedure_id, spare=True, test__isnull=True)
-             .exclude(print__failed=True).order_by("replicate").first())
+    spare = (
+        Specimen.objects.filter(
+            condition_id=lost.condition_id,
+            procedure_id=lost.procedure_id,
+            spare=True,
+            test__isnull=True,
+        )
+        .exclude(print__failed=True)
+        .order_by("replicate")
+        .first()
+    )
     if spare:
         spare.spare = False
         spare.save(update_fields=["spare"])
@@ -49,12 +62,20 @@ def set_making(condition: Condition, recipe: Recipe | None, lot: Lot | None) -> 
 
 
 @transaction.atomic
-def accept_confounder(campaign: Campaign, by, key: str, sentence: str, reason: str) -> AcceptedConfounder:
+def accept_confounder(
+    campaign: Campaign, by, key: str, sentence: str, reason: str
+) -> AcceptedConfounder:
     """Accept a difference that is not a factor; the reason shows on Compare."""
     if not reason.strip():
-        raise InputError("Write why this difference does not matter; the reason shows beside the ranking.", "reason")
-    found, _ = AcceptedConfounder.objects.update_or_create(campaign=campaign, key=key[:60], defaults={
-        "sentence": sentence[:500], "reason": reason.strip()[:300], "by": by})
+        raise InputError(
+            "Write why this difference does not matter; the reason shows beside the ranking.",
+            "reason",
+        )
+    found, _ = AcceptedConfounder.objects.update_or_create(
+        campaign=campaign,
+        key=key[:60],
+        defaults={"sentence": sentence[:500], "reason": reason.strip()[:300], "by": by},
+    )
     return found
 
 

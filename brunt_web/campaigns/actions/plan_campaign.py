@@ -8,7 +8,14 @@ from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order
 from brunt_web.campaigns.drafts import Combination, PlanDraft, check
-from brunt_web.campaigns.models import Campaign, CampaignProcedure, Condition, Factor, Level, Specimen
+from brunt_web.campaigns.models import (
+    Campaign,
+    CampaignProcedure,
+    Condition,
+    Factor,
+    Level,
+    Specimen,
+)
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 
@@ -32,9 +39,14 @@ def replan_campaign(campaign: Campaign, draft: PlanDraft) -> Campaign:
     Raises :class:`InputError` when something is, since its specimens carry history.
     """
     check(draft)
-    begun = campaign.specimens.filter(test__isnull=False) | campaign.specimens.filter(print__isnull=False)
+    begun = campaign.specimens.filter(test__isnull=False) | campaign.specimens.filter(
+        print__isnull=False
+    )
     if begun.exists():
-        raise InputError("Specimens of this plan are printed or tested already. Add replicates instead, or ask a new question.", "question")
+        raise InputError(
+            "Specimens of this plan are printed or tested already. Add replicates instead, or ask a new question.",
+            "question",
+        )
     campaign.specimens.all().delete()
     campaign.reference = None
     campaign.save(update_fields=["reference"])
@@ -46,13 +58,30 @@ def replan_campaign(campaign: Campaign, draft: PlanDraft) -> Campaign:
 
 
 def _write(campaign: Campaign, draft: PlanDraft) -> None:
-    campaign.question, campaign.replicates, campaign.seed = draft.question.strip(), draft.replicates, draft.seed
-    campaign.shape, campaign.design, campaign.recipe, campaign.printer = draft.shape, draft.design, draft.recipe, draft.printer
-    campaign.scatter, campaign.wanted, campaign.power, campaign.loss = draft.scatter, draft.wanted, draft.power, draft.loss
+    campaign.question, campaign.replicates, campaign.seed = (
+        draft.question.strip(),
+        draft.replicates,
+        draft.seed,
+    )
+    campaign.shape, campaign.design, campaign.recipe, campaign.printer = (
+        draft.shape,
+        draft.design,
+        draft.recipe,
+        draft.printer,
+    )
+    campaign.scatter, campaign.wanted, campaign.power, campaign.loss = (
+        draft.scatter,
+        draft.wanted,
+        draft.power,
+        draft.loss,
+    )
     campaign.spares, campaign.confidence = draft.spares, draft.confidence
     campaign.notes = list(draft.fraction.aliases) if draft.fraction else []
     campaign.save()
-    CampaignProcedure.objects.bulk_create(CampaignProcedure(campaign=campaign, procedure=p, position=i) for i, p in enumerate(draft.procedures))
+    CampaignProcedure.objects.bulk_create(
+        CampaignProcedure(campaign=campaign, procedure=p, position=i)
+        for i, p in enumerate(draft.procedures)
+    )
     kept = draft.kept
     conditions = _conditions(campaign, draft, kept)
     control = next((i for i, c in enumerate(kept) if c.name == draft.control), None)
@@ -62,37 +91,87 @@ def _write(campaign: Campaign, draft: PlanDraft) -> None:
     _specimens(campaign, conditions, draft)
 
 
-def _conditions(campaign: Campaign, draft: PlanDraft, kept: Sequence[Combination]) -> list[Condition]:
+def _conditions(
+    campaign: Campaign, draft: PlanDraft, kept: Sequence[Combination]
+) -> list[Condition]:
     levels: dict[tuple[int, str], Level] = {}
     for i, factor in enumerate(draft.factors):
-        row = Factor.objects.create(campaign=campaign, position=i, kind=factor.kind, name=factor.name, setting=factor.setting)
+        row = Factor.objects.create(
+            campaign=campaign,
+            position=i,
+            kind=factor.kind,
+            name=factor.name,
+            setting=factor.setting,
+        )
         for k, level in enumerate(factor.levels):
-            levels[i, level.label] = Level(factor=row, position=k, label=level.label, value=level.value, material=level.material, lot=level.lot)
+            levels[i, level.label] = Level(
+                factor=row,
+                position=k,
+                label=level.label,
+                value=level.value,
+                material=level.material,
+                lot=level.lot,
+            )
     Level.objects.bulk_create(levels.values())
-    conditions = Condition.objects.bulk_create([
-        Condition(campaign=campaign, position=i, label=c.label, detail=c.detail, material=c.material or draft.material, lot=c.lot)
-        for i, c in enumerate(kept)])
+    conditions = Condition.objects.bulk_create(
+        [
+            Condition(
+                campaign=campaign,
+                position=i,
+                label=c.label,
+                detail=c.detail,
+                material=c.material or draft.material,
+                lot=c.lot,
+            )
+            for i, c in enumerate(kept)
+        ]
+    )
     through = Condition.levels.through
-    through.objects.bulk_create(through(condition_id=made.pk, level_id=levels[i, level.label].pk)
-                                for made, c in zip(conditions, kept, strict=True) for i, level in enumerate(c.levels))
+    through.objects.bulk_create(
+        through(condition_id=made.pk, level_id=levels[i, level.label].pk)
+        for made, c in zip(conditions, kept, strict=True)
+        for i, level in enumerate(c.levels)
+    )
     return conditions
 
 
 def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft) -> None:
     for position, procedure in enumerate(draft.procedures):
-        order = blocked_order(len(conditions), draft.replicates + draft.spares, draft.seed + position)
-        add_specimens(campaign, procedure, [(conditions[c], r + 1) for c, r in order], spare_after=draft.replicates)
+        order = blocked_order(
+            len(conditions), draft.replicates + draft.spares, draft.seed + position
+        )
+        add_specimens(
+            campaign,
+            procedure,
+            [(conditions[c], r + 1) for c, r in order],
+            spare_after=draft.replicates,
+        )
 
 
-def add_specimens(campaign: Campaign, procedure: Procedure, wanted: Sequence[tuple[Condition, int]],
-                  spare_after: int = 1000) -> list[Specimen]:
+def add_specimens(
+    campaign: Campaign,
+    procedure: Procedure,
+    wanted: Sequence[tuple[Condition, int]],
+    spare_after: int = 1000,
+) -> list[Specimen]:
     """Make specimens (condition, replicate) in this order, each with the workshop's next ID."""
     first = _take_numbers(campaign.workshop_id, len(wanted))
     start = Specimen.objects.filter(campaign=campaign, procedure=procedure).count()
-    return Specimen.objects.bulk_create([
-        Specimen(workshop_id=campaign.workshop_id, campaign=campaign, condition=condition, procedure=procedure,
-                 code=specimen_code(first + i), replicate=replicate, run_order=start + i, spare=replicate > spare_after)
-        for i, (condition, replicate) in enumerate(wanted)])
+    return Specimen.objects.bulk_create(
+        [
+            Specimen(
+                workshop_id=campaign.workshop_id,
+                campaign=campaign,
+                condition=condition,
+                procedure=procedure,
+                code=specimen_code(first + i),
+                replicate=replicate,
+                run_order=start + i,
+                spare=replicate > spare_after,
+            )
+            for i, (condition, replicate) in enumerate(wanted)
+        ]
+    )
 
 
 def _take_numbers(workshop_id: int, count: int) -> int:

@@ -13,8 +13,13 @@ from brunt_web.people.models import Workshop
 
 
 @transaction.atomic
-def start_campaign(workshop: Workshop, by, new_materials: Sequence[tuple[str, str]], make_draft: Callable[[list[Material]], PlanDraft],
-                   instead_of: Campaign | None = None) -> Campaign:
+def start_campaign(
+    workshop: Workshop,
+    by,
+    new_materials: Sequence[tuple[str, str]],
+    make_draft: Callable[[list[Material]], PlanDraft],
+    instead_of: Campaign | None = None,
+) -> Campaign:
     """Add the new materials to the library and plan the campaign, all or nothing; or plan one anew."""
     added = [add_material(workshop, name, family) for name, family in new_materials]
     draft = make_draft(added)

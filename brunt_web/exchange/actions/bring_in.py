@@ -33,24 +33,42 @@ def bring_in(campaign: Campaign, by, text: str, create_missing: bool, at: dateti
     return len(seen.rows)
 
 
-def _store(campaign: Campaign, by, row: ImportRow, made: dict[str, Condition], at: datetime) -> None:
+def _store(
+    campaign: Campaign, by, row: ImportRow, made: dict[str, Condition], at: datetime
+) -> None:
     condition = row.condition or _new_condition(campaign, row.new_condition, made)
     specimen = row.specimen or _free_specimen(campaign, condition, row)
     if row.stated is not None:
         _store_stated(specimen, by, row, at)
         return
-    inputs = {i.key: row.texts[i.key] for i in specimen.procedure.method.inputs if i.key in row.texts}
-    record_test(specimen, by, Entry(row.key, at, inputs, row.outcome, row.texts.get("place", ""),
-                                    row.texts.get("reason", ""), row.texts.get("note", "")))
+    inputs = {
+        i.key: row.texts[i.key] for i in specimen.procedure.method.inputs if i.key in row.texts
+    }
+    record_test(
+        specimen,
+        by,
+        Entry(
+            row.key,
+            at,
+            inputs,
+            row.outcome,
+            row.texts.get("place", ""),
+            row.texts.get("reason", ""),
+            row.texts.get("note", ""),
+        ),
+    )
 
 
 def _new_condition(campaign: Campaign, name: str, made: dict[str, Condition]) -> Condition:
     if name.lower() not in made:
         material = Material.objects.filter(workshop=campaign.workshop, name__iexact=name).first()
-        material = material or Material.objects.create(workshop=campaign.workshop, name=name, family="other")
+        material = material or Material.objects.create(
+            workshop=campaign.workshop, name=name, family="other"
+        )
         position = campaign.conditions.aggregate(last=Max("position"))["last"] or 0
-        made[name.lower()] = Condition.objects.create(campaign=campaign, position=position + 1,
-                                                      label=material.name, material=material)
+        made[name.lower()] = Condition.objects.create(
+            campaign=campaign, position=position + 1, label=material.name, material=material
+        )
     return made[name.lower()]
 
 
@@ -67,9 +85,23 @@ def _free_specimen(campaign: Campaign, condition: Condition, row: ImportRow) -> 
 def _store_stated(specimen: Specimen, by, row: ImportRow, at: datetime) -> None:
     """A result that arrives as a figure, without the readings behind it."""
     prop = PROPERTIES[specimen.procedure.method.results[0].property]
-    Test.objects.create(specimen=specimen, entry_key=row.key, outcome=row.outcome, place=row.texts.get("place", ""),
-                        note=row.texts.get("note", ""), stated=True, by=by, at=at)
-    Result.objects.create(specimen=specimen, property_key=prop.key, lower=row.stated.lower, upper=row.stated.upper,
-                          procedure=specimen.procedure, formula=f"stated as {row.texts['stated']}",
-                          source="brought in from a file; no readings behind it",
-                          computed_by_version=brunt_core.__version__)
+    Test.objects.create(
+        specimen=specimen,
+        entry_key=row.key,
+        outcome=row.outcome,
+        place=row.texts.get("place", ""),
+        note=row.texts.get("note", ""),
+        stated=True,
+        by=by,
+        at=at,
+    )
+    Result.objects.create(
+        specimen=specimen,
+        property_key=prop.key,
+        lower=row.stated.lower,
+        upper=row.stated.upper,
+        procedure=specimen.procedure,
+        formula=f"stated as {row.texts['stated']}",
+        source="brought in from a file; no readings behind it",
+        computed_by_version=brunt_core.__version__,
+    )

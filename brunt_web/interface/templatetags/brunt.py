@@ -54,17 +54,29 @@ def sprite(procedures):
     """One symbol for each state of each specimen type, used by every drawing on the page."""
     kinds = {}
     for procedure in procedures:
-        kinds.setdefault(procedure.geometry.key, (procedure.geometry, set()))[1].update(procedure.method.places)
+        kinds.setdefault(procedure.geometry.key, (procedure.geometry, set()))[1].update(
+            procedure.method.places
+        )
     return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
 
 def _symbols(bar: SpecimenType, places) -> dict:
     pad = bar.wide * 0.12
     box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
-    halves = [{"key": p.key, "parts": parted(bar.outline, p.at), "gap": bar.overall * 0.035} for p in sorted(places, key=lambda p: p.at)]
+    halves = [
+        {"key": p.key, "parts": parted(bar.outline, p.at), "gap": bar.overall * 0.035}
+        for p in sorted(places, key=lambda p: p.at)
+    ]
     slant = f"M{bar.wide * 0.7:.1f},{-bar.overall * 0.72:.1f} L{-bar.wide * 0.7:.1f},{-bar.overall * 0.28:.1f}"
-    return {"key": bar.key, "box": box, "whole": bar.outline, "halves": halves, "middle": -bar.overall / 2,
-            "stroke": slant, "ring": bar.wide * 0.62}
+    return {
+        "key": bar.key,
+        "box": box,
+        "whole": bar.outline,
+        "halves": halves,
+        "middle": -bar.overall / 2,
+        "stroke": slant,
+        "ring": bar.wide * 0.62,
+    }
 
 
 @register.simple_tag
@@ -76,9 +88,11 @@ def figure(specimen, procedure=None):
         place = specimen.test.place or "gauge"
         style = "s-excluded" if specimen.test.excluded else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
-    extra = {"held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
-             "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
-             "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind)}.get(state, "")
+    extra = {
+        "held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
+        "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
+        "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
+    }.get(state, "")
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
 
 
@@ -107,13 +121,20 @@ def state_words(specimen, procedure) -> str:
     if specimen.state in ("planned", "printed"):
         return specimen.state + (", spare" if specimen.spare else "")
     if specimen.state == "failed":
-        return "print failed: " + (", ".join(specimen.print.defects) or specimen.print.note or "no defect noted")
+        return "print failed: " + (
+            ", ".join(specimen.print.defects) or specimen.print.note or "no defect noted"
+        )
     if specimen.state == "void":
         return f"void: {specimen.test.reason}"
-    values = "; ".join(f"{'≥ ' if r.upper is None else '≤ ' if r.lower is None else ''}"
-                       f"{render(r.observation.anchor, 'stress')}" for r in specimen.results.all())
+    values = "; ".join(
+        f"{'≥ ' if r.upper is None else '≤ ' if r.lower is None else ''}"
+        f"{render(r.observation.anchor, 'stress')}"
+        for r in specimen.results.all()
+    )
     place = place_label(specimen.test, procedure) if specimen.state == "broken" else "did not break"
-    return f"{values}, {place}" + (f", left out: {specimen.test.exclusion_reason}" if specimen.test.excluded else "")
+    return f"{values}, {place}" + (
+        f", left out: {specimen.test.exclusion_reason}" if specimen.test.excluded else ""
+    )
 
 
 @register.filter

@@ -10,8 +10,15 @@ from brunt_web.library.models import FORMS, Material
 from brunt_web.people.models import Workshop
 
 
-def add_material(workshop: Workshop, name: str, family: str, form: str = "filament", density: str = "",
-                 price: str = "", note: str = "") -> Material:
+def add_material(
+    workshop: Workshop,
+    name: str,
+    family: str,
+    form: str = "filament",
+    density: str = "",
+    price: str = "",
+    note: str = "",
+) -> Material:
     """Store a material. Density and price may stay unknown; they are never taken as zero.
 
     Raises :class:`InputError` with the field for a name that is empty or taken and for values
@@ -28,8 +35,15 @@ def add_material(workshop: Workshop, name: str, family: str, form: str = "filame
         raise InputError("Choose the polymer family.", "family")
     if form not in FORMS:
         raise InputError("Choose filament, resin or pellet.", "form")
-    return Material.objects.create(workshop=workshop, name=name, family=family, form=form,
-                                   density=_density(density), price=_price(price), note=note.strip())
+    return Material.objects.create(
+        workshop=workshop,
+        name=name,
+        family=family,
+        form=form,
+        density=_density(density),
+        price=_price(price),
+        note=note.strip(),
+    )
 
 
 def _density(text: str) -> float | None:
@@ -40,7 +54,9 @@ def _density(text: str) -> float | None:
     except InputError as error:
         raise error.at("density") from None
     if not 200 <= value <= 10000:
-        raise InputError(f"{value / 1000:g} g/cm³ is no density of a plastic; is the unit right?", "density")
+        raise InputError(
+            f"{value / 1000:g} g/cm³ is no density of a plastic; is the unit right?", "density"
+        )
     return value
 
 

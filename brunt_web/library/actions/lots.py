@@ -24,13 +24,18 @@ def _read(text: str, dimension: str, field: str, unit: str | None = None) -> flo
 
 
 @transaction.atomic
-def add_lot(workshop: Workshop, material: Material | None, typed: Mapping[str, str], now: datetime) -> Lot:
+def add_lot(
+    workshop: Workshop, material: Material | None, typed: Mapping[str, str], now: datetime
+) -> Lot:
     """Store a lot; what is not typed stays unknown."""
     if material is None:
         raise InputError("Choose the material.", "material")
     name = " ".join(typed.get("name", "").split())[:60]
     if not name:
-        raise InputError("Name the lot as it stands on it, for example the date or the spool's number.", "lot_name")
+        raise InputError(
+            "Name the lot as it stands on it, for example the date or the spool's number.",
+            "lot_name",
+        )
     if Lot.objects.filter(material=material, name=name).exists():
         raise InputError(f"{material} has a lot {name} already.", "lot_name")
     bought = _read(typed.get("bought", ""), "mass", "bought", "kg")
@@ -38,9 +43,16 @@ def add_lot(workshop: Workshop, material: Material | None, typed: Mapping[str, s
     for value, field in ((bought, "bought"), (remaining, "remaining")):
         if value is not None and value < 0:
             raise InputError("A mass cannot be negative.", field)
-    return Lot.objects.create(workshop=workshop, material=material, name=name, colour=typed.get("colour", "").strip()[:40], bought=bought,
-                              remaining=bought if remaining is None else remaining, price=_money(typed.get("price", "")),
-                              opened_at=now if typed.get("opened") else None)
+    return Lot.objects.create(
+        workshop=workshop,
+        material=material,
+        name=name,
+        colour=typed.get("colour", "").strip()[:40],
+        bought=bought,
+        remaining=bought if remaining is None else remaining,
+        price=_money(typed.get("price", "")),
+        opened_at=now if typed.get("opened") else None,
+    )
 
 
 def _money(text: str) -> Decimal | None:
@@ -64,10 +76,20 @@ def log_drying(lot: Lot, by, typed: Mapping[str, str], now: datetime) -> Drying:
     if temperature is None or not 293.15 <= temperature <= 473.15:
         raise InputError("The drying temperature lies between 20 and 200 °C.", "temperature")
     if duration is None or not 0 < duration <= 14 * 86400:
-        raise InputError("The drying time is more than zero and at most 14 days, for example 12 h.", "duration")
+        raise InputError(
+            "The drying time is more than zero and at most 14 days, for example 12 h.", "duration"
+        )
     if before is not None and after is not None and after > before * 1.001:
         raise InputError("It cannot weigh more after drying; are the two swapped?", "after")
-    return Drying.objects.create(lot=lot, ended_at=now, temperature=temperature, duration=duration, before=before, after=after, by=by)
+    return Drying.objects.create(
+        lot=lot,
+        ended_at=now,
+        temperature=temperature,
+        duration=duration,
+        before=before,
+        after=after,
+        by=by,
+    )
 
 
 @transaction.atomic
@@ -89,8 +111,17 @@ def add_printer(workshop: Workshop, name: str, kind: str, width: str, depth: str
         raise InputError("Give the printer a name of its own.", "printer_name")
     if kind not in KINDS:
         raise InputError("Choose filament or resin.", "printer_kind")
-    sizes = [_read(text, "length", field, "mm") for text, field in ((width, "bed_width"), (depth, "bed_depth"))]
+    sizes = [
+        _read(text, "length", field, "mm")
+        for text, field in ((width, "bed_width"), (depth, "bed_depth"))
+    ]
     for value, field in zip(sizes, ("bed_width", "bed_depth"), strict=True):
         if value is None or not 0.04 <= value <= 2:
             raise InputError("A bed measures between 40 mm and 2 m.", field)
-    return Printer.objects.create(workshop=workshop, name=name, kind=kind, bed_width=sizes[0] * 1000, bed_depth=sizes[1] * 1000)
+    return Printer.objects.create(
+        workshop=workshop,
+        name=name,
+        kind=kind,
+        bed_width=sizes[0] * 1000,
+        bed_depth=sizes[1] * 1000,
+    )

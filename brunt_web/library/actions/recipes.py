@@ -28,7 +28,9 @@ def read_settings(kind: str, texts: Mapping[str, str]) -> tuple[dict, dict[str, 
 
 
 @transaction.atomic
-def save_recipe(workshop: Workshop, name: str, kind: str, settings: Mapping, recipe: Recipe | None = None) -> Recipe:
+def save_recipe(
+    workshop: Workshop, name: str, kind: str, settings: Mapping, recipe: Recipe | None = None
+) -> Recipe:
     """Store a new recipe, change one that was never used, or make the next version of one that was.
 
     Raises :class:`InputError` for a name that is empty or taken, and when nothing changed.
@@ -40,13 +42,26 @@ def save_recipe(workshop: Workshop, name: str, kind: str, settings: Mapping, rec
         raise InputError("Choose filament or resin.", "kind")
     if recipe is None:
         if Recipe.objects.filter(workshop=workshop, name=name).exists():
-            raise InputError(f"There is already a recipe called {name}; open it and change it.", "name")
-        return Recipe.objects.create(workshop=workshop, name=name, kind=kind, settings=dict(settings))
+            raise InputError(
+                f"There is already a recipe called {name}; open it and change it.", "name"
+            )
+        return Recipe.objects.create(
+            workshop=workshop, name=name, kind=kind, settings=dict(settings)
+        )
     if dict(settings) == recipe.settings:
         raise InputError("Nothing is different from the stored version.", "name")
     if not recipe_used(recipe):
         recipe.settings = dict(settings)
         recipe.save(update_fields=["settings"])
         return recipe
-    last = Recipe.objects.filter(workshop=workshop, name=recipe.name).aggregate(last=Max("version"))["last"]
-    return Recipe.objects.create(workshop=workshop, name=recipe.name, version=last + 1, kind=recipe.kind, settings=dict(settings), parent=recipe)
+    last = Recipe.objects.filter(workshop=workshop, name=recipe.name).aggregate(
+        last=Max("version")
+    )["last"]
+    return Recipe.objects.create(
+        workshop=workshop,
+        name=recipe.name,
+        version=last + 1,
+        kind=recipe.kind,
+        settings=dict(settings),
+        parent=recipe,
+    )

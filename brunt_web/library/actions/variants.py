@@ -22,14 +22,20 @@ def read_variant(shape: str, name: str, texts: Mapping[str, str]) -> SpecimenTyp
         text = (texts.get(key) or "").strip()
         if text:
             try:
-                sizes[key] = read_number(text.rstrip("° ")) if key == "notch_angle" else in_unit(parse(text, "length", "mm").si, "length", "mm")
+                sizes[key] = (
+                    read_number(text.rstrip("° "))
+                    if key == "notch_angle"
+                    else in_unit(parse(text, "length", "mm").si, "length", "mm")
+                )
             except InputError as error:
                 raise error.at(key) from None
     return make_type("own", name or "own type", shape, sizes)
 
 
 @transaction.atomic
-def save_variant(workshop: Workshop, name: str, shape: str, texts: Mapping[str, str]) -> SpecimenVariant:
+def save_variant(
+    workshop: Workshop, name: str, shape: str, texts: Mapping[str, str]
+) -> SpecimenVariant:
     """Store an own specimen type under a new name."""
     name = " ".join(name.split())[:80]
     if not name:
@@ -37,15 +43,35 @@ def save_variant(workshop: Workshop, name: str, shape: str, texts: Mapping[str, 
     if SpecimenVariant.objects.filter(workshop=workshop, name=name).exists():
         raise InputError(f"There is already a type called {name}.", "name")
     geometry = read_variant(shape, name, texts)
-    return SpecimenVariant.objects.create(workshop=workshop, name=name, shape=shape, sizes={k: round(v, 6) for k, v in geometry.sizes.items()})
+    return SpecimenVariant.objects.create(
+        workshop=workshop,
+        name=name,
+        shape=shape,
+        sizes={k: round(v, 6) for k, v in geometry.sizes.items()},
+    )
 
 
 @transaction.atomic
-def add_procedure(workshop: Workshop, base: Procedure, name: str, variant: SpecimenVariant | None, specimen_type: str) -> Procedure:
+def add_procedure(
+    workshop: Workshop,
+    base: Procedure,
+    name: str,
+    variant: SpecimenVariant | None,
+    specimen_type: str,
+) -> Procedure:
     """A procedure like another, on another specimen type."""
     name = " ".join(name.split())[:80]
     if not name or Procedure.objects.filter(workshop=workshop, name=name).exists():
         raise InputError("Give the procedure a name of its own.", "procedure_name")
-    return Procedure.objects.create(workshop=workshop, name=name, method_key=base.method_key, orientation=base.orientation, rig=base.rig,
-                                    speed=base.speed, conditioning=base.conditioning, variant=variant, specimen_type=specimen_type,
-                                    standard="Like " + base.name + ", on another specimen type")
+    return Procedure.objects.create(
+        workshop=workshop,
+        name=name,
+        method_key=base.method_key,
+        orientation=base.orientation,
+        rig=base.rig,
+        speed=base.speed,
+        conditioning=base.conditioning,
+        variant=variant,
+        specimen_type=specimen_type,
+        standard="Like " + base.name + ", on another specimen type",
+    )

@@ -4,4 +4,15 @@ from brunt_web.library.models.materials import FORMS, Drying, Lot, Material
 from brunt_web.library.models.procedures import Procedure, Rig, SpecimenVariant
 from brunt_web.library.models.recipes import KINDS, Printer, Recipe
 
-__all__ = ["FORMS", "KINDS", "Drying", "Lot", "Material", "Printer", "Procedure", "Recipe", "Rig", "SpecimenVariant"]
+__all__ = [
+    "FORMS",
+    "KINDS",
+    "Drying",
+    "Lot",
+    "Material",
+    "Printer",
+    "Procedure",
+    "Recipe",
+    "Rig",
+    "SpecimenVariant",
+]

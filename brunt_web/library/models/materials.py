@@ -28,9 +28,15 @@ class Material(models.Model):
     class Meta:
         ordering = ["name"]
         constraints = [
-            models.UniqueConstraint(fields=["workshop", "name"], name="material_name_once_a_workshop"),
-            models.CheckConstraint(condition=Q(density__isnull=True) | Q(density__gt=0), name="density_positive"),
-            models.CheckConstraint(condition=Q(price__isnull=True) | Q(price__gte=0), name="price_not_negative"),
+            models.UniqueConstraint(
+                fields=["workshop", "name"], name="material_name_once_a_workshop"
+            ),
+            models.CheckConstraint(
+                condition=Q(density__isnull=True) | Q(density__gt=0), name="density_positive"
+            ),
+            models.CheckConstraint(
+                condition=Q(price__isnull=True) | Q(price__gte=0), name="price_not_negative"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -55,7 +61,10 @@ class Lot(models.Model):
         ordering = ["material__name", "name"]
         constraints = [
             models.UniqueConstraint(fields=["material", "name"], name="lot_name_once_a_material"),
-            models.CheckConstraint(condition=Q(remaining__isnull=True) | Q(remaining__gte=0), name="remaining_not_negative"),
+            models.CheckConstraint(
+                condition=Q(remaining__isnull=True) | Q(remaining__gte=0),
+                name="remaining_not_negative",
+            ),
         ]
 
     def __str__(self) -> str:

@@ -23,7 +23,9 @@ class Rig(models.Model):
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="rig_name_once_a_workshop")]
+        constraints = [
+            models.UniqueConstraint(fields=["workshop", "name"], name="rig_name_once_a_workshop")
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -40,7 +42,11 @@ class SpecimenVariant(models.Model):
 
     class Meta:
         ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="variant_name_once_a_workshop")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workshop", "name"], name="variant_name_once_a_workshop"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -68,7 +74,11 @@ class Procedure(models.Model):
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name"], name="procedure_name_once_a_workshop")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workshop", "name"], name="procedure_name_once_a_workshop"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.name
@@ -87,7 +97,9 @@ class Procedure(models.Model):
     def facts(self) -> ProcedureFacts:
         """What makes its results comparable."""
         speed = f"{in_unit(self.speed, 'speed', 'mm/min'):g} mm/min" if self.speed else ""
-        return ProcedureFacts(self.method_key, self.orientation, self.geometry.key, speed, self.conditioning)
+        return ProcedureFacts(
+            self.method_key, self.orientation, self.geometry.key, speed, self.conditioning
+        )
 
     @property
     def comparability_key(self) -> str:

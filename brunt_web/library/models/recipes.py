@@ -21,8 +21,12 @@ class Printer(models.Model):
     class Meta:
         ordering = ["name"]
         constraints = [
-            models.UniqueConstraint(fields=["workshop", "name"], name="printer_name_once_a_workshop"),
-            models.CheckConstraint(condition=Q(bed_width__gt=0, bed_depth__gt=0), name="bed_positive"),
+            models.UniqueConstraint(
+                fields=["workshop", "name"], name="printer_name_once_a_workshop"
+            ),
+            models.CheckConstraint(
+                condition=Q(bed_width__gt=0, bed_depth__gt=0), name="bed_positive"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -40,13 +44,19 @@ class Recipe(models.Model):
     version = models.PositiveSmallIntegerField(default=1)
     kind = models.CharField(max_length=10, choices=list(KINDS.items()), default="filament")
     settings = models.JSONField(default=dict)
-    parent = models.ForeignKey("self", models.SET_NULL, null=True, blank=True, related_name="children")
+    parent = models.ForeignKey(
+        "self", models.SET_NULL, null=True, blank=True, related_name="children"
+    )
     created_at = models.DateTimeField(db_default=Now())
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["name", "-version"]
-        constraints = [models.UniqueConstraint(fields=["workshop", "name", "version"], name="recipe_version_once")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workshop", "name", "version"], name="recipe_version_once"
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.name}, version {self.version}"

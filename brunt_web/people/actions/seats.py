@@ -11,5 +11,7 @@ def ensure_seat(user, workshop: Workshop | None = None, role: str = "bench lead"
     found = Seat.objects.select_related("workshop").filter(user=user).first()
     if found:
         return found
-    workshop = workshop or Workshop.objects.get_or_create(name=f"{user.get_username()}'s workshop")[0]
+    workshop = (
+        workshop or Workshop.objects.get_or_create(name=f"{user.get_username()}'s workshop")[0]
+    )
     return Seat.objects.create(user=user, workshop=workshop, role=role)

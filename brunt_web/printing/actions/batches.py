@@ -32,7 +32,9 @@ class BatchDraft:
 
 def waiting_for_print(campaign: Campaign, procedure: Procedure, lot: Lot | None = None):
     """Specimens not in any batch and not tested, of the lot's material when one is named."""
-    found = Specimen.objects.filter(campaign=campaign, procedure=procedure, print__isnull=True, test__isnull=True).select_related("condition")
+    found = Specimen.objects.filter(
+        campaign=campaign, procedure=procedure, print__isnull=True, test__isnull=True
+    ).select_related("condition")
     return found.filter(condition__material_id=lot.material_id) if lot else found
 
 
@@ -42,25 +44,50 @@ def make_batch(campaign: Campaign, by, draft: BatchDraft) -> Batch:
 
     Raises :class:`InputError` when nothing waits, or a specimen does not fit the bed.
     """
-    specimens = list(waiting_for_print(campaign, draft.procedure, draft.lot).order_by("run_order")[:draft.most])
+    specimens = list(
+        waiting_for_print(campaign, draft.procedure, draft.lot).order_by("run_order")[: draft.most]
+    )
     if not specimens:
         what = f" of {draft.lot.material}" if draft.lot else ""
-        raise InputError(f"No specimen{what} waits to be printed for {draft.procedure.name}.", "procedure")
+        raise InputError(
+            f"No specimen{what} waits to be printed for {draft.procedure.name}.", "procedure"
+        )
     if len({s.condition.material_id for s in specimens}) > 1:
-        raise InputError("These specimens are of several materials; choose the lot, and they go into batches of their own.", "lot")
+        raise InputError(
+            "These specimens are of several materials; choose the lot, and they go into batches of their own.",
+            "lot",
+        )
     number = (campaign.batches.aggregate(last=Max("number"))["last"] or 0) + 1
-    batch = Batch.objects.create(campaign=campaign, number=number, printer=draft.printer, recipe=draft.recipe or campaign.recipe, lot=draft.lot,
-                                 orientation=draft.procedure.orientation, gap=draft.gap, seed=draft.seed, by=by)
-    places = fill_plates(_pieces(specimens, draft.procedure), (draft.printer.bed_width, draft.printer.bed_depth), draft.gap, draft.seed)
+    batch = Batch.objects.create(
+        campaign=campaign,
+        number=number,
+        printer=draft.printer,
+        recipe=draft.recipe or campaign.recipe,
+        lot=draft.lot,
+        orientation=draft.procedure.orientation,
+        gap=draft.gap,
+        seed=draft.seed,
+        by=by,
+    )
+    places = fill_plates(
+        _pieces(specimens, draft.procedure),
+        (draft.printer.bed_width, draft.printer.bed_depth),
+        draft.gap,
+        draft.seed,
+    )
     known = {s.code: s for s in specimens}
-    Print.objects.bulk_create(Print(specimen=known[p.name], batch=batch, plate=p.plate, x=p.x, y=p.y) for p in places)
+    Print.objects.bulk_create(
+        Print(specimen=known[p.name], batch=batch, plate=p.plate, x=p.x, y=p.y) for p in places
+    )
     return batch
 
 
 def footprint(procedure: Procedure) -> tuple[float, float]:
     """Width and depth in mm on the plate, as it is printed."""
     width, length, depth = procedure.geometry.box
-    return {"flat": (width, length), "edge": (depth, length), "upright": (width, depth)}[procedure.orientation]
+    return {"flat": (width, length), "edge": (depth, length), "upright": (width, depth)}[
+        procedure.orientation
+    ]
 
 
 def _pieces(specimens: Sequence[Specimen], procedure: Procedure) -> list[Piece]:
@@ -77,7 +104,10 @@ def mark_printed(batch: Batch, at: datetime) -> Batch:
     batch.save(update_fields=["printed_at"])
     lot = batch.lot
     if lot and lot.remaining is not None and lot.material.density:
-        used = sum(p.specimen.procedure.geometry.mass(lot.material.density) for p in batch.prints.select_related("specimen__procedure__variant"))
+        used = sum(
+            p.specimen.procedure.geometry.mass(lot.material.density)
+            for p in batch.prints.select_related("specimen__procedure__variant")
+        )
         lot.remaining = max(lot.remaining - used, 0.0)
         lot.save(update_fields=["remaining"])
     return batch
@@ -109,10 +139,16 @@ def reprint(specimen: Specimen) -> Specimen:
     """
     one = getattr(specimen, "print", None)
     if one is None or not one.failed:
-        raise InputError(f"{specimen.code} has not failed; there is nothing to print anew.", "specimen")
+        raise InputError(
+            f"{specimen.code} has not failed; there is nothing to print anew.", "specimen"
+        )
     if hasattr(specimen, "replaced_by"):
-        raise InputError(f"{specimen.code} is replaced by {specimen.replaced_by.code} already.", "specimen")
-    last = Specimen.objects.filter(condition=specimen.condition, procedure=specimen.procedure).aggregate(last=Max("replicate"))["last"]
+        raise InputError(
+            f"{specimen.code} is replaced by {specimen.replaced_by.code} already.", "specimen"
+        )
+    last = Specimen.objects.filter(
+        condition=specimen.condition, procedure=specimen.procedure
+    ).aggregate(last=Max("replicate"))["last"]
     made = add_specimens(specimen.campaign, specimen.procedure, [(specimen.condition, last + 1)])[0]
     made.replaces = specimen
     made.save(update_fields=["replaces"])

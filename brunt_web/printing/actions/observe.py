@@ -39,7 +39,10 @@ def clean_photo(raw: bytes) -> bytes:
         raise InputError("The photo has more than 12 MB; make it smaller.", "photo")
     try:
         picture = Image.open(io.BytesIO(raw))
-        if picture.format not in ("JPEG", "PNG", "WEBP") or picture.width * picture.height > 60_000_000:
+        if (
+            picture.format not in ("JPEG", "PNG", "WEBP")
+            or picture.width * picture.height > 60_000_000
+        ):
             raise InputError("A photo is a JPEG, PNG or WebP of up to 60 megapixels.", "photo")
         picture = ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError):
@@ -51,7 +54,13 @@ def clean_photo(raw: bytes) -> bytes:
 
 
 @transaction.atomic
-def grade(batch: Batch, by, seen: Observation, specimen: Specimen | None = None, photo: bytes | None = None) -> Grade:
+def grade(
+    batch: Batch,
+    by,
+    seen: Observation,
+    specimen: Specimen | None = None,
+    photo: bytes | None = None,
+) -> Grade:
     """Store one graded observation of a batch or a specimen of it."""
     if seen.aspect not in ASPECTS:
         raise InputError("Choose what is graded.", "aspect")
@@ -63,8 +72,16 @@ def grade(batch: Batch, by, seen: Observation, specimen: Specimen | None = None,
             measured = parse_series(seen.measured, "length", "mm")[0].si
         except InputError as error:
             raise error.at("measured") from None
-    row = Grade(batch=batch, specimen=specimen, aspect=seen.aspect, score=seen.score, measured=measured, measured_text=seen.measured.strip()[:60],
-                note=seen.note.strip()[:300], by=by)
+    row = Grade(
+        batch=batch,
+        specimen=specimen,
+        aspect=seen.aspect,
+        score=seen.score,
+        measured=measured,
+        measured_text=seen.measured.strip()[:60],
+        note=seen.note.strip()[:300],
+        by=by,
+    )
     if photo:
         row.photo.save(f"{batch.pk}-{seen.aspect}.jpg", ContentFile(clean_photo(photo)), save=False)
     row.save()
@@ -80,7 +97,9 @@ class Measured:
 
 
 @transaction.atomic
-def measure_print(specimen: Specimen, by, at: datetime, texts: Mapping[str, str], store) -> Measured:
+def measure_print(
+    specimen: Specimen, by, at: datetime, texts: Mapping[str, str], store
+) -> Measured:
     """Store dimensions and mass of one specimen; ``store`` is the bench's action for dimensions.
 
     Raises :class:`InputError` naming the field.
@@ -110,14 +129,20 @@ def judge(specimen: Specimen, marks: Mapping[str, float], mass: float | None) ->
     """Measured against nominal, and mass against volume and density."""
     geometry = specimen.procedure.geometry
     away = deviations({k: v * 1000 for k, v in marks.items()}, geometry.nominal)
-    flags = [f"{d.key.replace('_', ' ')} {d.share * 100:+.1f} % from nominal" for d in away if d.too_far]
+    flags = [
+        f"{d.key.replace('_', ' ')} {d.share * 100:+.1f} % from nominal" for d in away if d.too_far
+    ]
     material = specimen.condition.material
     if mass is not None and material and material.density:
         swell = 1.0
         for d in away:
             swell *= d.measured / d.nominal
         solid = _solid(specimen)
-        flags += [f] if (f := light(mass, geometry.volume * 1e-9 * swell * solid, material.density)) else []
+        flags += (
+            [f]
+            if (f := light(mass, geometry.volume * 1e-9 * swell * solid, material.density))
+            else []
+        )
     return Measured(away, flags)
 
 
@@ -128,4 +153,6 @@ def _solid(specimen: Specimen) -> float:
     values = recipe.values if recipe else {}
     walls = values.get("walls")
     width = specimen.procedure.geometry.sizes.get("narrow", specimen.procedure.geometry.wide) / 1000
-    return solidity(None if walls is None else int(walls), values.get("line_width"), width, values.get("infill"))
+    return solidity(
+        None if walls is None else int(walls), values.get("line_width"), width, values.get("infill")
+    )

@@ -14,9 +14,13 @@ def undo_last(campaign, procedure, by) -> Specimen:
 
     Raises :class:`InputError` when there is nothing of theirs to take back.
     """
-    last = (Test.objects.select_for_update(of=("self",))
-            .filter(specimen__campaign=campaign, specimen__procedure=procedure, by=by)
-            .select_related("specimen").order_by("-recorded_at", "-id").first())
+    last = (
+        Test.objects.select_for_update(of=("self",))
+        .filter(specimen__campaign=campaign, specimen__procedure=procedure, by=by)
+        .select_related("specimen")
+        .order_by("-recorded_at", "-id")
+        .first()
+    )
     if last is None:
         raise InputError("There is nothing of yours to undo in this procedure.")
     specimen = last.specimen

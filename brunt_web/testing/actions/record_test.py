@@ -59,8 +59,10 @@ def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> 
         known = Test.objects.filter(entry_key=entry.key, specimen=specimen).first()
         if known:
             return Recorded(known, repeated=True)
-        raise InputError(f"{specimen.code} got another reading at the same moment; open it to see which.",
-                         "specimen") from None
+        raise InputError(
+            f"{specimen.code} got another reading at the same moment; open it to see which.",
+            "specimen",
+        ) from None
 
 
 def _computed(procedure: Procedure, entry: Entry) -> Computation:
@@ -74,7 +76,9 @@ def _check(method: Method, entry: Entry) -> None:
     if outcome.needs_reason and not entry.reason.strip():
         raise InputError("Say why it is void: slipped, cracked at assembly, mis-set …", "reason")
     if len(entry.reason) > 300:
-        raise InputError("Keep the reason under 300 characters; the note has room for more.", "reason")
+        raise InputError(
+            "Keep the reason under 300 characters; the note has room for more.", "reason"
+        )
     if entry.place and method.place(entry.place) is None:
         raise InputError(f"“{entry.place}” is not a place on this specimen.", "place")
 
@@ -84,18 +88,34 @@ def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, repla
     Specimen.objects.select_for_update().get(pk=specimen.pk)
     standing = Test.objects.filter(specimen=specimen).first()
     if standing and not replace:
-        raise InputError(f"{specimen.code} already has a test, recorded by {standing.by} at "
-                         f"{standing.at:%H:%M on %d %b}. Open it to correct it.", "specimen")
+        raise InputError(
+            f"{specimen.code} already has a test, recorded by {standing.by} at "
+            f"{standing.at:%H:%M on %d %b}. Open it to correct it.",
+            "specimen",
+        )
     if standing:
         clear(standing)
-    test = Test.objects.create(specimen=specimen, entry_key=entry.key, outcome=entry.outcome, place=entry.place,
-                               reason=entry.reason.strip(), note=entry.note.strip(), by=by, at=entry.at)
+    test = Test.objects.create(
+        specimen=specimen,
+        entry_key=entry.key,
+        outcome=entry.outcome,
+        place=entry.place,
+        reason=entry.reason.strip(),
+        note=entry.note.strip(),
+        by=by,
+        at=entry.at,
+    )
     if entry.outcome == "void":
         promote_spare(specimen)
     if done:
-        _store_measurements(specimen, by, entry, [r for r in done.readings.values() if r.input.section])
-        bulk_create_with_history([_reading(test, r) for r in done.readings.values() if not r.input.section], Reading,
-                                 default_user=by)
+        _store_measurements(
+            specimen, by, entry, [r for r in done.readings.values() if r.input.section]
+        )
+        bulk_create_with_history(
+            [_reading(test, r) for r in done.readings.values() if not r.input.section],
+            Reading,
+            default_user=by,
+        )
         Result.objects.bulk_create(_results(specimen, done))
     return test
 
@@ -110,16 +130,34 @@ def clear(test: Test) -> None:
 
 def _reading(test: Test, reading: CoreReading) -> Reading:
     last = reading.typed.parts[-1]
-    return Reading(test=test, key=reading.input.key, text=reading.typed.text, unit=last.unit_label,
-                   unit_assumed=last.assumed, lower=reading.observation.lower, upper=reading.observation.upper,
-                   uncertainty=reading.uncertainty)
+    return Reading(
+        test=test,
+        key=reading.input.key,
+        text=reading.typed.text,
+        unit=last.unit_label,
+        unit_assumed=last.assumed,
+        lower=reading.observation.lower,
+        upper=reading.observation.upper,
+        uncertainty=reading.uncertainty,
+    )
 
 
 def _results(specimen: Specimen, done: Computation) -> list[Result]:
-    return [Result(specimen=specimen, property_key=r.property.key, lower=r.observation.lower, upper=r.observation.upper,
-                   uncertainty=r.uncertainty, procedure=specimen.procedure, formula=r.formula, source=r.source,
-                   steps=[[s.formula, s.numbers, s.value] for s in r.steps],
-                   computed_by_version=brunt_core.__version__) for r in done.results]
+    return [
+        Result(
+            specimen=specimen,
+            property_key=r.property.key,
+            lower=r.observation.lower,
+            upper=r.observation.upper,
+            uncertainty=r.uncertainty,
+            procedure=specimen.procedure,
+            formula=r.formula,
+            source=r.source,
+            steps=[[s.formula, s.numbers, s.value] for s in r.steps],
+            computed_by_version=brunt_core.__version__,
+        )
+        for r in done.results
+    ]
 
 
 def _store_measurements(specimen: Specimen, by, entry: Entry, readings: list[CoreReading]) -> None:
@@ -128,7 +166,11 @@ def _store_measurements(specimen: Specimen, by, entry: Entry, readings: list[Cor
         mark = known.get(reading.input.key) or Measurement(specimen=specimen, key=reading.input.key)
         if mark.pk and mark.text == reading.typed.text:
             continue
-        mark.text, mark.value, mark.uncertainty = reading.typed.text, reading.si, reading.uncertainty
+        mark.text, mark.value, mark.uncertainty = (
+            reading.typed.text,
+            reading.si,
+            reading.uncertainty,
+        )
         mark.by, mark.at = by, entry.at
         mark.save()
 

@@ -1,0 +1,96 @@
+"""What leaves the Print station: meshes, plates, labels, photos."""
+
+import segno
+from django.http import FileResponse, Http404, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from brunt_core.specimens import mesh
+from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.queries import campaign_of, progress
+from brunt_web.interface.context import campaign_surroundings
+from brunt_web.printing import queries
+from brunt_web.printing.models import Grade
+
+MODEL_3MF = "model/3mf"
+
+
+@require_GET
+def plate_file(request, pk: int, plate: int):
+    """One whole plate as 3MF, each object named by its specimen's ID."""
+    found = queries.batch_of(request.workshop, pk)
+    chosen = next((p for p in queries.plates_of(found) if p.number == plate), None)
+    if chosen is None:
+        raise Http404("This batch has no such plate.")
+    parts = [
+        (
+            p.specimen.code,
+            mesh.oriented(
+                mesh.marked(p.specimen.procedure.geometry, p.specimen.code), found.orientation
+            ),
+            (p.x, p.y),
+        )
+        for p in chosen.prints
+        if not p.failed
+    ]
+    return _download(mesh.three_mf(parts), MODEL_3MF, f"batch-{found.number}-plate-{plate}.3mf")
+
+
+@require_GET
+def specimen_file(request, code: str, kind: str):
+    """One specimen with its ID, as STL (mm) or 3MF."""
+    specimen = (
+        Specimen.objects.filter(workshop=request.workshop, code=code)
+        .select_related("procedure__variant")
+        .first()
+    )
+    if specimen is None:
+        raise Http404(f"There is no specimen {code} in this workshop.")
+    body = mesh.oriented(
+        mesh.marked(specimen.procedure.geometry, code), specimen.procedure.orientation
+    )
+    if kind == "stl":
+        return _download(mesh.stl(body), "model/stl", f"{code}-mm.stl")
+    return _download(mesh.three_mf([(code, body, (0, 0))]), MODEL_3MF, f"{code}.3mf")
+
+
+def _download(body: bytes, kind: str, name: str) -> HttpResponse:
+    return HttpResponse(
+        body, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+@require_GET
+def labels(request, pk: int):
+    """A4 sheet of ID labels with a scannable code."""
+    campaign = campaign_of(request.workshop, pk)
+    specimens = campaign.specimens.select_related("condition", "procedure").order_by(
+        "procedure_id", "condition__position", "replicate"
+    )
+    rows = [
+        (
+            s,
+            segno.make(s.code, error="q", micro=False).svg_inline(
+                scale=1, border=2, svgclass=None, lineclass=None, omitsize=True
+            ),
+        )
+        for s in specimens
+    ]
+    return render(
+        request,
+        "printing/labels.html",
+        {"rows": rows, **campaign_surroundings(campaign, "print", progress(campaign))},
+    )
+
+
+@require_GET
+def photo(request, pk: int):
+    """A grade's photo, to those of its workshop."""
+    found = (
+        Grade.objects.filter(pk=pk, batch__campaign__workshop=request.workshop)
+        .exclude(photo="")
+        .first()
+    )
+    if found is None:
+        raise Http404("There is no such photo.")
+    return FileResponse(found.photo.open(), content_type="image/jpeg")
