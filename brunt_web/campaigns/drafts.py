@@ -1,7 +1,7 @@
 """What a campaign is to be, before it is one."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from brunt_core.errors import InputError
 from brunt_core.planning.designs import Fraction, full_factorial, two_level_fraction
@@ -94,7 +94,6 @@ class PlanDraft:
     power: float = 0.8
     loss: float = 0.0
     confidence: float = 0.95
-    notes: tuple[str, ...] = field(default=())
 
     @property
     def spares(self) -> int:

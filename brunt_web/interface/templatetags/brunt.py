@@ -6,7 +6,6 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
-from brunt_core.methods.registry import methods
 from brunt_core.quantities.rendering import figures, in_unit, render
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
@@ -101,12 +100,6 @@ def place_label(test, procedure) -> str:
     """The break place in words."""
     place = procedure.method.place(test.place) if test.place else None
     return place.label if place else "place not noted"
-
-
-@register.simple_tag
-def method_names() -> list[str]:
-    """Names of all methods there are."""
-    return [m.name for m in methods().values()]
 
 
 @register.filter
