@@ -11,7 +11,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
 from brunt_core.observations import Observation
 from brunt_core.quantities.numbers import read_number
-from brunt_core.quantities.rendering import in_unit, render_with_uncertainty
+from brunt_core.quantities.rendering import in_unit, render_with_uncertainty, width_in_unit
 from brunt_core.statistics.ranking import Ranking, rank
 
 
@@ -22,7 +22,7 @@ def run_compute(arguments: list[str]) -> int:
     parser.add_argument(
         "inputs", nargs="*", metavar="NAME=VALUE", help='e.g. force="2.4 kN" width="10 mm"'
     )
-    parser.add_argument("--outcome", default="broke")
+    parser.add_argument("--outcome", default="")
     parser.add_argument("--list", action="store_true", help="list the methods and their inputs")
     parser.add_argument("--json", action="store_true")
     chosen = parser.parse_args(arguments)
@@ -72,9 +72,13 @@ def computation_record(done) -> dict:
         "inputs": {
             k: {
                 "typed": r.typed.text,
-                "si": r.si,
-                "bound": r.observation.kind,
-                "uncertainty": r.uncertainty,
+                **(
+                    {"si": r.si, "bound": r.observation.kind, "uncertainty": r.uncertainty}
+                    if r.plain
+                    else {"rows": [[*row.at, row.value] for row in r.rows]}
+                    if r.rows
+                    else {"choice": r.word}
+                ),
             }
             for k, r in done.readings.items()
         },
@@ -96,7 +100,7 @@ def _result_record(result) -> dict:
         "bound": o.kind,
         "lower": lower,
         "upper": upper,
-        "uncertainty": _tidy(result.uncertainty * (in_unit(1.0, p.dimension, p.unit))),
+        "uncertainty": _tidy(width_in_unit(result.uncertainty, p.dimension, p.unit)),
         "working": result.working,
         "formula": result.formula,
         "source": result.source,
@@ -114,7 +118,7 @@ def _spoken(record: dict) -> str:
         value, spread = render_with_uncertainty(r["value"], r["uncertainty"])
         sign = {"at_least": "≥ ", "at_most": "≤ "}.get(r["bound"], "")
         lines += [
-            f"{r['property']}  {sign}{value} ± {spread} {r['unit']}",
+            f"{r['property']}  {sign}{value}{f' ± {spread}' if spread else ''} {r['unit']}".strip(),
             *(f"  {s}" for s in r["working"].split("; ")),
             f"  source: {r['source']}",
         ]

@@ -12,6 +12,12 @@ class ProcedureFacts:
     specimen_type: str
     speed: str
     conditioning: str
+    parameters: str = ""
+    reading_times: str = ""
+    preload: str = ""
+
+
+_ALWAYS = 5
 
 
 def comparability_key(facts: ProcedureFacts) -> str:
@@ -20,7 +26,9 @@ def comparability_key(facts: ProcedureFacts) -> str:
     >>> comparability_key(ProcedureFacts("tension", "flat", "tension-1ba", "5 mm/min", "23 °C, dry"))
     'tension · flat · tension-1ba · 5 mm/min · 23 °C, dry'
     """
-    return " · ".join(str(getattr(facts, f.name)) or "–" for f in fields(facts))
+    said = [str(getattr(facts, f.name)) or "–" for f in fields(facts)[:_ALWAYS]]
+    said += [str(getattr(facts, f.name)) for f in fields(facts)[_ALWAYS:] if getattr(facts, f.name)]
+    return " · ".join(said)
 
 
 def differences(first: ProcedureFacts, second: ProcedureFacts) -> list[str]:

@@ -1,6 +1,7 @@
 """Cross-sections: rectangle, round and tube, from measured dimensions.
 
-The functions take plain floats or ``uncertainties`` numbers alike, since they are plain arithmetic.
+A rectangle bends the flat way: ``thickness`` is its depth. The functions take plain floats or
+``uncertainties`` numbers alike, since they are plain arithmetic.
 """
 
 from collections.abc import Callable, Mapping
@@ -9,18 +10,18 @@ from math import pi
 from typing import Any
 
 from brunt_core.errors import InputError
+from brunt_core.mechanics.torsion import stiffness_factor, stress_factor
+from brunt_core.methods.base import Derived
 
 
 @dataclass(frozen=True)
 class Section:
-    """A kind of section: the dimensions that define it and the formula of its area."""
+    """A kind of section: the dimensions that define it, and its area, moduli and moments."""
 
     key: str
     name: str
     dimensions: tuple[str, ...]
-    formula: str
-    terms: tuple[str, ...]
-    area: Callable[[Mapping[str, Any]], Any]
+    terms: tuple[Derived, ...]
 
 
 def rectangle_area(width: Any, thickness: Any) -> Any:
@@ -63,35 +64,143 @@ def tube_area(outer_diameter: Any, inner_diameter: Any) -> Any:
     return pi * (outer_diameter * outer_diameter - inner_diameter * inner_diameter) / 4
 
 
+def _rectangle_bending(v: Mapping[str, Any]) -> Any:
+    return v["width"] * v["thickness"] ** 2 / 6
+
+
+def _rectangle_second(v: Mapping[str, Any]) -> Any:
+    return v["width"] * v["thickness"] ** 3 / 12
+
+
+def _by(function: Callable[..., float], *keys: str) -> Callable[[Mapping[str, Any]], Any]:
+    """A function of floats made fit for uncertain numbers."""
+
+    def apply(values: Mapping[str, Any]) -> Any:
+        from uncertainties import wrap
+
+        return wrap(function)(*(values[k] for k in keys))
+
+    return apply
+
+
+def _terms(
+    area: tuple[str, str, Any],
+    bending: tuple[str, str, Any],
+    second: tuple[str, str, Any],
+    half: tuple[str, str, Any],
+    twist: tuple[str, str, Any],
+    polar: tuple[str, str, Any],
+    needs: tuple[str, ...],
+) -> tuple[Derived, ...]:
+    kinds = (
+        ("area", "area", "mm²", area),
+        ("bending_modulus", "section_modulus", "mm³", bending),
+        ("second_moment", "second_moment", "mm⁴", second),
+        ("half_depth", "length", "mm", half),
+        ("torsion_modulus", "section_modulus", "mm³", twist),
+        ("torsion_constant", "second_moment", "mm⁴", polar),
+    )
+    return tuple(
+        Derived(key, formula, numbers, compute, needs, dimension, unit)
+        for key, dimension, unit, (formula, numbers, compute) in kinds
+    )
+
+
+_RECT = ("width", "thickness")
+_TUBE = ("outer_diameter", "inner_diameter")
+
 SECTIONS: dict[str, Section] = {
     s.key: s
     for s in (
         Section(
             "rectangle",
             "rectangle",
-            ("width", "thickness"),
-            "A = b · h",
-            ("b", "h"),
-            lambda v: rectangle_area(v["width"], v["thickness"]),
+            _RECT,
+            _terms(
+                (
+                    "A = b · h",
+                    "{width} · {thickness}",
+                    lambda v: rectangle_area(v["width"], v["thickness"]),
+                ),
+                ("W = b · h² / 6", "{width} · ({thickness})² / 6", _rectangle_bending),
+                ("I = b · h³ / 12", "{width} · ({thickness})³ / 12", _rectangle_second),
+                ("c = h / 2", "{thickness} / 2", lambda v: v["thickness"] / 2),
+                ("W_t = α · b · t²", "α for {width} by {thickness}", _by(stress_factor, *_RECT)),
+                ("J = β · b · t³", "β for {width} by {thickness}", _by(stiffness_factor, *_RECT)),
+                _RECT,
+            ),
         ),
         Section(
             "round",
             "round",
             ("diameter",),
-            "A = π · d² / 4",
-            ("d",),
-            lambda v: round_area(v["diameter"]),
+            _terms(
+                ("A = π · d² / 4", "π · ({diameter})² / 4", lambda v: round_area(v["diameter"])),
+                (
+                    "W = π · d³ / 32",
+                    "π · ({diameter})³ / 32",
+                    lambda v: pi * v["diameter"] ** 3 / 32,
+                ),
+                (
+                    "I = π · d⁴ / 64",
+                    "π · ({diameter})⁴ / 64",
+                    lambda v: pi * v["diameter"] ** 4 / 64,
+                ),
+                ("c = d / 2", "{diameter} / 2", lambda v: v["diameter"] / 2),
+                (
+                    "W_t = π · d³ / 16",
+                    "π · ({diameter})³ / 16",
+                    lambda v: pi * v["diameter"] ** 3 / 16,
+                ),
+                (
+                    "J = π · d⁴ / 32",
+                    "π · ({diameter})⁴ / 32",
+                    lambda v: pi * v["diameter"] ** 4 / 32,
+                ),
+                ("diameter",),
+            ),
         ),
         Section(
             "tube",
             "tube",
-            ("outer_diameter", "inner_diameter"),
-            "A = π · (D² − d²) / 4",
-            ("D", "d"),
-            lambda v: tube_area(v["outer_diameter"], v["inner_diameter"]),
+            _TUBE,
+            _terms(
+                (
+                    "A = π · (D² − d²) / 4",
+                    "π · (({outer_diameter})² − ({inner_diameter})²) / 4",
+                    lambda v: tube_area(v["outer_diameter"], v["inner_diameter"]),
+                ),
+                (
+                    "W = π · (D⁴ − d⁴) / (32 · D)",
+                    "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / (32 · {outer_diameter})",
+                    lambda v: _quartic(v) / 32 / v["outer_diameter"],
+                ),
+                (
+                    "I = π · (D⁴ − d⁴) / 64",
+                    "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / 64",
+                    lambda v: _quartic(v) / 64,
+                ),
+                ("c = D / 2", "{outer_diameter} / 2", lambda v: v["outer_diameter"] / 2),
+                (
+                    "W_t = π · (D⁴ − d⁴) / (16 · D)",
+                    "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / (16 · {outer_diameter})",
+                    lambda v: _quartic(v) / 16 / v["outer_diameter"],
+                ),
+                (
+                    "J = π · (D⁴ − d⁴) / 32",
+                    "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / 32",
+                    lambda v: _quartic(v) / 32,
+                ),
+                _TUBE,
+            ),
         ),
     )
 }
+
+
+def _quartic(v: Mapping[str, Any]) -> Any:
+    tube_area(v["outer_diameter"], v["inner_diameter"])
+    return pi * (v["outer_diameter"] ** 4 - v["inner_diameter"] ** 4)
 
 
 def section_for(given: set[str]) -> Section:

@@ -1,33 +1,20 @@
 """Compute a method's results from what was read."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from statistics import stdev
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from brunt_core.computation.instruments import Instrument, standard_instrument
-from brunt_core.computation.working import Step, area_step, result_step
+from brunt_core.computation.instruments import Instrument
+from brunt_core.computation.reading import Reading, read, read_all
+from brunt_core.computation.working import Step, bounded_text, filled, term
 from brunt_core.errors import InputError
-from brunt_core.methods.base import Input, Method, ResultDefinition
+from brunt_core.methods.base import Derived, Estimated, Method, ResultDefinition, nominal, spread
 from brunt_core.observations import Observation
-from brunt_core.properties import PROPERTIES, Property
-from brunt_core.quantities import Typed, parse_typed
+from brunt_core.properties import PROPERTIES, Property, own_property
+from brunt_core.quantities.rendering import render
 from brunt_core.sections import Section, section_for
 
-
-@dataclass(frozen=True)
-class Reading:
-    """One input as read: the text, its SI observation, and its standard uncertainty."""
-
-    input: Input
-    typed: Typed
-    observation: Observation
-    uncertainty: float
-
-    @property
-    def si(self) -> float:
-        """The number to compute with: the value, or the bound it is known by."""
-        return self.observation.anchor
+__all__ = ["Computation", "Reading", "Result", "compute", "read"]
 
 
 @dataclass(frozen=True)
@@ -40,6 +27,7 @@ class Result:
     formula: str
     source: str
     steps: tuple[Step, ...]
+    at_time: float | None = None
 
     @property
     def working(self) -> str:
@@ -56,12 +44,13 @@ class Computation:
     section: Section | None
     results: tuple[Result, ...]
     warnings: tuple[str, ...] = field(default=())
+    values: Mapping[str, float] = field(default_factory=dict)
 
 
 def compute(
     method: Method,
     inputs: Mapping[str, str],
-    outcome: str = "broke",
+    outcome: str = "",
     instruments: Mapping[str, Instrument] | None = None,
 ) -> Computation:
     """Compute every result of a method that the inputs allow.
@@ -70,8 +59,9 @@ def compute(
     ----------
     method : the method's definition.
     inputs : texts as typed, by input key; empty ones count as not given.
-    outcome : key of one of the method's outcomes; it says what the bounded reading means.
-    instruments : by dimension, where they differ from :func:`standard_instrument`.
+    outcome : key of one of the method's outcomes (its first when empty); it says what the bounded
+        reading means.
+    instruments : by dimension, where they differ from the standard instruments.
 
     Returns a :class:`Computation`; values in SI, uncertainty first order after JCGM 100:2008 (GUM)
     5.1 through the ``uncertainties`` package.
@@ -83,65 +73,23 @@ def compute(
     >>> round(c.results[0].observation.lower / 1e6, 9)
     60.0
     """
-    readings = _read_all(method, inputs, instruments or {})
+    readings = read_all(method, inputs, instruments or {})
     section = _section(method, readings)
-    readings = _with_outcome(method, readings, outcome)
-    results = tuple(_result(d, readings, section) for d in method.results)
-    return Computation(method, readings, section, results, _warnings(readings))
-
-
-def _read_all(
-    method: Method, inputs: Mapping[str, str], instruments: Mapping[str, Instrument]
-) -> dict[str, Reading]:
-    unknown = [key for key in inputs if key not in {i.key for i in method.inputs}]
-    if unknown:
-        known = ", ".join(i.key for i in method.inputs)
-        raise InputError(f"{method.key} has no input “{unknown[0]}”; it takes {known}.", unknown[0])
-    readings = {}
-    for spec in method.inputs:
-        text = (inputs.get(spec.key) or "").strip()
-        if text:
-            readings[spec.key] = read(spec, text, instruments)
-        elif spec.required:
-            raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
-    return readings
-
-
-def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
-    """One input as typed, with the uncertainty its instrument gives it.
-
-    Raises :class:`InputError` naming the input when the text cannot be used.
-    """
-    if len(text) > 100:
-        raise InputError(
-            f"The {spec.label.lower()} is longer than any reading; 100 characters are the most.",
-            spec.key,
-        )
-    try:
-        typed = parse_typed(text, spec.dimension, spec.unit)
-    except InputError as error:
-        raise error.at(spec.key) from None
-    if not spec.bounded and typed.observation.kind != "exact":
-        raise InputError(f"The {spec.label.lower()} must be one value, not a bound.", spec.key)
-    if typed.observation.anchor <= 0:
-        raise InputError(f"The {spec.label.lower()} must be more than zero.", spec.key)
-    return Reading(spec, typed, typed.observation, _uncertainty(spec, typed, instruments))
-
-
-def _uncertainty(spec: Input, typed: Typed, instruments: Mapping[str, Instrument]) -> float:
-    if typed.uncertainty is not None:
-        return typed.uncertainty
-    instrument = instruments.get(spec.dimension) or standard_instrument(spec.dimension)
-    values = [part.si for part in typed.parts]
-    repeats = len(values) if typed.observation.is_exact else 1
-    spread = stdev(values) if repeats > 1 else 0.0
-    return instrument.uncertainty(typed.observation.anchor, repeats, spread)
+    readings = _with_outcome(method, readings, outcome or method.outcomes[0].key)
+    sheet = _Sheet(method, readings, section, outcome or method.outcomes[0].key)
+    results = sheet.results()
+    if not results:
+        raise sheet.missing()
+    plain = {k: getattr(v, "nominal_value", v) for k, v in sheet.values.items()}
+    remarks = (*_notes(readings), *method.check(plain))
+    return Computation(method, readings, section, results, remarks, plain)
 
 
 def _section(method: Method, readings: Mapping[str, Reading]) -> Section | None:
     if not any(i.section for i in method.inputs):
         return None
-    return section_for({key for key, r in readings.items() if r.input.section})
+    given = {key for key, r in readings.items() if r.input.section}
+    return section_for(given) if given or method.needs_section else None
 
 
 def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) -> dict[str, Reading]:
@@ -149,54 +97,168 @@ def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) ->
     if chosen is None:
         known = ", ".join(o.key for o in method.outcomes)
         raise InputError(f"There is no outcome “{outcome}”; there are {known}.", "outcome")
-    bounded = readings.get(method.reading.key)
-    if bounded is None or chosen.bound != "at_least" or not bounded.observation.is_exact:
+    bounded = _bounded(method, readings)
+    if bounded is None:
         return readings
-    changed = Reading(
-        bounded.input, bounded.typed, Observation.at_least(bounded.si), bounded.uncertainty
-    )
+    if chosen.bound == "between" and bounded.observation.kind != "between":
+        raise InputError(
+            "Stepwise: type the load it held and the load it failed at, like 6 .. 8 kgf.",
+            bounded.input.key,
+        )
+    if chosen.bound != "at_least" or not bounded.observation.is_exact:
+        return readings
+    changed = replace(bounded, observation=Observation.at_least(bounded.si))
     return {**readings, bounded.input.key: changed}
 
 
-def _result(
-    definition: ResultDefinition, readings: Mapping[str, Reading], section: Section | None
-) -> Result:
-    spread = _evaluate(definition, readings, section)
-    bounded = next((r for r in readings.values() if r.input.bounded), None)
-    observation = Observation.exact(spread.nominal_value)
-    if bounded is not None:
-        observation = bounded.observation.through(
-            lambda x: _evaluate(definition, readings, section, {bounded.input.key: x}).nominal_value
+def _bounded(method: Method, readings: Mapping[str, Reading]) -> Reading | None:
+    """The reading the outcome speaks of: the first bounded one that is given."""
+    return next((readings[i.key] for i in method.inputs if i.bounded and i.key in readings), None)
+
+
+class _Sheet:
+    """The quantities of one computation, with what they derive from."""
+
+    def __init__(
+        self,
+        method: Method,
+        readings: Mapping[str, Reading],
+        section: Section | None,
+        outcome: str,
+    ) -> None:
+        self.method, self.readings = method, readings
+        self.ends = method.outcome(outcome)
+        self.bounded = _bounded(method, readings)
+        self.derived = (*(section.terms if section else ()), *method.derived)
+        self.used: dict[str, Derived] = {}
+        self.values = self._evaluate({})
+
+    def _evaluate(self, instead: Mapping[str, float]) -> dict[str, Any]:
+        values: dict[str, Any] = {}
+        for key, r in self.readings.items():
+            if r.plain:
+                values[key] = _uncertain(instead.get(key, r.si), r.uncertainty)
+            else:
+                values[key] = r.rows or r.word
+                values[f"{key}={r.word}"] = True
+        for one in self.derived:
+            if one.key not in values and all(n in values for n in one.needs):
+                values[one.key] = one.compute(values)
+                self.used[one.key] = one
+        return values
+
+    def results(self) -> tuple[Result, ...]:
+        """Every result whose needs are met; of several for one property the first."""
+        found: dict[str, Result] = {}
+        for definition in self.method.results:
+            if definition.property not in found and all(n in self.values for n in definition.needs):
+                result = self._result(definition)
+                if result is not None:
+                    found[definition.property] = result
+        return tuple(found.values())
+
+    def missing(self) -> InputError:
+        """What the method's first result still wants."""
+        labels = {i.key: i.label.lower() for i in self.method.inputs}
+        roots = [k for need in self.method.results[0].needs for k in self._roots(need, labels)]
+        first = roots[0] if roots else self.method.reading.key
+        names = " and the ".join(labels[k] for k in dict.fromkeys(roots or [first]))
+        return InputError(f"The {names} is missing.", first)
+
+    def _roots(self, key: str, labels: Mapping[str, str]) -> list[str]:
+        """The inputs lacking below a quantity."""
+        if key in self.values:
+            return []
+        if key in labels:
+            return [key]
+        way = next((d for d in self.derived if d.key == key), None)
+        return [r for need in (way.needs if way else ()) for r in self._roots(need, labels)]
+
+    def _result(self, definition: ResultDefinition) -> Result | None:
+        prop = PROPERTIES[definition.property]
+        if self.method.own_property:
+            prop = own_property({k: r.word for k, r in self.readings.items()})
+        chain = self._chain(definition.needs)
+        answer = definition.compute(self.values)
+        if answer is None:
+            return None
+        if isinstance(answer, Estimated):
+            return self._estimated(definition, prop, chain, answer)
+        observation = self._observation(definition, chain, answer)
+        uncertainty = spread(answer)
+        numbers = filled(definition.numbers, self._texts())
+        value = bounded_text(observation, prop.dimension, prop.unit, 4)
+        steps = (*self._steps(chain), Step(definition.formula, numbers, value))
+        return Result(
+            prop, observation, uncertainty, definition.formula, definition.source, steps, None
         )
-    steps = (
-        *(area_step(section, readings) if section else ()),
-        result_step(definition, readings, section, observation),
-    )
-    return Result(
-        PROPERTIES[definition.property],
-        observation,
-        spread.std_dev,
-        definition.formula,
-        definition.source,
-        steps,
-    )
+
+    def _estimated(
+        self, definition: ResultDefinition, prop: Property, chain: list[str], answer: Estimated
+    ) -> Result:
+        value = bounded_text(answer.observation, prop.dimension, prop.unit, 4)
+        own = tuple(Step(*s) for s in answer.steps)
+        last = Step(definition.formula, filled(definition.numbers, self._texts()), value)
+        return Result(
+            prop,
+            answer.observation,
+            answer.uncertainty,
+            definition.formula,
+            definition.source,
+            (*self._steps(chain), *own, last),
+            answer.at_time,
+        )
+
+    def _observation(
+        self, definition: ResultDefinition, chain: list[str], answer: Any
+    ) -> Observation:
+        value = nominal(answer)
+        key = self.bounded.input.key if self.bounded else ""
+        inputs = {n for c in chain for n in self.used[c].needs} | set(definition.needs)
+        if not definition.bounded:
+            return Observation.exact(value)
+        if self.bounded is None and self.ends and self.ends.bound == "at_least":
+            return Observation.at_least(value)
+        if self.bounded is None or key not in inputs:
+            return Observation.exact(value)
+
+        def at(x: float) -> float:
+            found = definition.compute(self._evaluate({key: x}))
+            return nominal(found)
+
+        return self.bounded.observation.through(at)
+
+    def _chain(self, needs: tuple[str, ...]) -> list[str]:
+        """The derived quantities a result rests on, each after those it rests on itself."""
+        chain: list[str] = []
+        for need in needs:
+            if need in self.used:
+                chain += [c for c in (*self._chain(self.used[need].needs), need) if c not in chain]
+        return chain
+
+    def _steps(self, chain: list[str]) -> tuple[Step, ...]:
+        texts = self._texts()
+        return tuple(
+            Step(one.formula, filled(one.numbers, texts), texts[one.key])
+            for one in (self.used[key] for key in chain)
+        )
+
+    def _texts(self) -> dict[str, str]:
+        texts = {
+            key: term(r.observation, r.input.dimension, r.input.unit) if r.plain else r.word
+            for key, r in self.readings.items()
+        }
+        for key, one in self.used.items():
+            value = self.values[key]
+            texts[key] = render(nominal(value), one.dimension, one.unit, 4)
+        return texts
 
 
-def _evaluate(
-    definition: ResultDefinition,
-    readings: Mapping[str, Reading],
-    section: Section | None,
-    instead: Mapping[str, float] | None = None,
-) -> Any:
+def _uncertain(value: float, uncertainty: float) -> Any:
     from uncertainties import ufloat
 
-    values: dict[str, Any] = {
-        key: ufloat((instead or {}).get(key, r.si), r.uncertainty) for key, r in readings.items()
-    }
-    if section:
-        values["area"] = section.area(values)
-    return definition.compute(values)
+    return ufloat(value, uncertainty) if uncertainty else value
 
 
-def _warnings(readings: Mapping[str, Reading]) -> tuple[str, ...]:
+def _notes(readings: Mapping[str, Reading]) -> tuple[str, ...]:
     return tuple(f"{r.input.label}: {r.typed.note}." for r in readings.values() if r.typed.note)

@@ -42,6 +42,13 @@ _STANDARD = {
     "length": Instrument("digital calipers", resolution=0.01e-3, absolute=0.02e-3),
     "force": Instrument("load cell, 1 % of reading", relative=0.01),
     "mass": Instrument("bench scale", resolution=0.01e-3, absolute=0.01e-3),
+    "torque": Instrument("torque adapter, 2 % of reading", relative=0.02),
+    "angle": Instrument(
+        "protractor or pointer, half a degree", absolute=0.5 * 0.017453292519943295
+    ),
+    "temperature": Instrument("thermocouple, one degree", absolute=1.0),
+    "time": Instrument("stopwatch, by hand", absolute=0.3),
+    "number": Instrument("as read"),
 }
 
 

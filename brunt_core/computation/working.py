@@ -4,17 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from brunt_core.observations import Observation
-from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures, render
-from brunt_core.sections import Section
-
-if TYPE_CHECKING:
-    from brunt_core.computation.compute import Reading
-    from brunt_core.methods.base import ResultDefinition
 
 _SIGN = {"exact": "", "at_least": "≥ ", "at_most": "≤ ", "between": ""}
 
@@ -30,7 +23,7 @@ class Step:
     @property
     def line(self) -> str:
         """``σ = F / A = 2400 N / 40 mm² = 60.0 MPa``."""
-        return f"{self.formula} = {self.numbers} = {self.value}"
+        return " = ".join(part for part in (self.formula, self.numbers, self.value) if part)
 
 
 def bounded_text(observation: Observation, dimension: str, unit: str, significant: int = 3) -> str:
@@ -49,35 +42,16 @@ def bounded_text(observation: Observation, dimension: str, unit: str, significan
     return _SIGN[observation.kind] + render(observation.anchor, dimension, unit, significant)
 
 
-def area_step(section: Section, readings: Mapping[str, Reading]) -> tuple[Step, ...]:
-    """The line that works out the section's area."""
-    area = section.area({key: readings[key].si for key in section.dimensions})
-    right = section.formula.split("=", 1)[1].strip()
-    for symbol, key in zip(section.terms, section.dimensions, strict=True):
-        number = render(readings[key].si, "length", "mm", 4)
-        right = right.replace(f"{symbol}²", f"({number})²").replace(symbol, number, 1)
-    return (Step(section.formula, right, render(area, "area", "mm²", 4)),)
+def term(observation: Observation, dimension: str, unit: str) -> str:
+    """A quantity as it stands in a line of numbers."""
+    text = bounded_text(observation, dimension, unit, 4)
+    return f"({text})" if observation.kind == "between" else text
 
 
-def _term(reading: Reading) -> str:
-    text = bounded_text(reading.observation, reading.input.dimension, reading.input.unit, 4)
-    return f"({text})" if reading.observation.kind == "between" else text
+def filled(numbers: str, texts: Mapping[str, str]) -> str:
+    """The line of numbers with each ``{key}`` replaced.
 
-
-def result_step(
-    definition: ResultDefinition,
-    readings: Mapping[str, Reading],
-    section: Section | None,
-    observation: Observation,
-) -> Step:
-    """The line that works out one result."""
-    texts = {key: _term(r) for key, r in readings.items()}
-    if section:
-        area = section.area({key: readings[key].si for key in section.dimensions})
-        texts["area"] = render(area, "area", "mm²", 4)
-    prop = PROPERTIES[definition.property]
-    return Step(
-        definition.formula,
-        definition.numbers.format(**texts),
-        bounded_text(observation, prop.dimension, prop.unit, 4),
-    )
+    >>> filled("{force} / {area}", {"force": "2400 N", "area": "40 mm²"})
+    '2400 N / 40 mm²'
+    """
+    return numbers.format(**texts)

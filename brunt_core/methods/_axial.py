@@ -1,15 +1,17 @@
 """What flat tension and upright layer adhesion share: a bar pulled along its length."""
 
-from collections.abc import Mapping
-from typing import Any
-
 from brunt_core.methods.base import (
     BREAK_OUTCOMES,
+    FIBRES,
+    FRAGMENTS,
+    LOCAL,
     SECTION_INPUTS,
     Input,
     Method,
     Place,
     ResultDefinition,
+    Values,
+    modes,
 )
 
 FORCE = Input(
@@ -20,7 +22,18 @@ FORCE = Input(
     "N",
     bounded=True,
     hint="as the scale shows it: 58.4 kgf, 131 lbf, 612 N; > 40 kgf if it held",
+    aliases=("load", "peak_load"),
 )
+YIELD = Input("yield_force", "Load at yield", "F_y", "force", "N", required=False)
+SLOPE = Input("slope", "Slope", "m", "stiffness", "N/mm", required=False)
+GAUGE = Input("gauge_length", "Gauge length", "L_0", "length", "mm", required=False, role="fixed")
+AT_PEAK = Input(
+    "extension_at_peak", "Extension at peak", "ΔL_p", "length", "mm", required=False, least="zero"
+)
+AT_BREAK = Input(
+    "extension_at_break", "Extension at break", "ΔL_b", "length", "mm", required=False, least="zero"
+)
+ENERGY = Input("work", "Work to break", "W_b", "energy", "J", required=False)
 
 PLACES = (
     Place("upper_grip", "upper grip", "K", 0.90, "a break in the grip says little of the bar"),
@@ -29,16 +42,27 @@ PLACES = (
     Place("lower_fillet", "lower fillet", "R", 0.28, "a break at the fillet reads low"),
     Place("lower_grip", "lower grip", "J", 0.10, "a break in the grip says little of the bar"),
 )
-
-CAUTIONS = (
-    "Wear glasses or stand behind a shield; stand back before a fast pull: fragments fly.",
-    "Keep fingers out of the grips and hair and sleeves out of the line of pull.",
-    "Filled plastics shed fibre dust when they break: collect it wet, do not sweep it dry.",
-    "Your safety data sheet and local rules come first.",
+MODES = modes(
+    "clean along a layer line", "through the roads", "slanting", "necked and drew", "flaw"
 )
 
+CAUTIONS = (
+    FRAGMENTS + " Stand back before a fast pull.",
+    "Keep fingers out of the grips and hair and sleeves out of the line of pull.",
+    FIBRES,
+    LOCAL,
+)
+CURVE = {
+    "peak_load": "force",
+    "yield_load": "yield_force",
+    "slope": "slope",
+    "at_peak": "extension_at_peak",
+    "at_break": "extension_at_break",
+    "energy": "work",
+}
 
-def axial_stress(values: Mapping[str, Any]) -> Any:
+
+def axial_stress(values: Values) -> object:
     """Stress of a bar pulled along its length, σ = F / A.
 
     Parameters: mapping with ``force`` F in N and ``area`` A in m² (above zero). Returns Pa.
@@ -52,20 +76,110 @@ def axial_stress(values: Mapping[str, Any]) -> Any:
     return values["force"] / values["area"]
 
 
+def yield_stress(values: Values) -> object:
+    """Stress at yield, σ_y = F_y / A.
+
+    Parameters: ``yield_force`` in N, ``area`` in m². Returns Pa. Limits: yield as read, or by the
+    offset of the curve. Source: ISO 527-1, stress at yield; ASTM D638 annex A2, offset (recalled).
+
+    >>> round(yield_stress({"yield_force": 1800.0, "area": 40e-6}) / 1e6, 9)
+    45.0
+    """
+    return values["yield_force"] / values["area"]
+
+
+def axial_modulus(values: Values) -> object:
+    """Young's modulus from the slope of load over extension, E = m · L0 / A.
+
+    Parameters: ``slope`` m in N/m, ``gauge_length`` L0 in m, ``area`` in m². Returns Pa.
+    Limits: the extension is of the gauge length alone; a frame's own give makes E read low.
+    Source: Hooke's law on the definitions of ISO 527-1.
+
+    >>> round(axial_modulus({"slope": 2e6, "gauge_length": 0.05, "area": 40e-6}) / 1e6, 6)
+    2500.0
+    """
+    return values["slope"] * values["gauge_length"] / values["area"]
+
+
+def strain_at_peak(values: Values) -> object:
+    """Nominal strain at peak, ε_p = ΔL_p / L0. Lengths in m; dimensionless. Source: ISO 527-1.
+
+    >>> strain_at_peak({"extension_at_peak": 0.001, "gauge_length": 0.05})
+    0.02
+    """
+    return values["extension_at_peak"] / values["gauge_length"]
+
+
+def strain_at_break(values: Values) -> object:
+    """Nominal strain at break, ε_b = ΔL_b / L0. Lengths in m; dimensionless. Source: ISO 527-1.
+
+    >>> round(strain_at_break({"extension_at_break": 0.005, "gauge_length": 0.05}), 9)
+    0.1
+    """
+    return values["extension_at_break"] / values["gauge_length"]
+
+
 def pulled(
     key: str, name: str, question: str, orientation: str, property_key: str, source: str
 ) -> Method:
-    """A method that pulls a bar and divides peak load by the measured section."""
-    result = ResultDefinition(property_key, "σ = F / A", "{force} / {area}", axial_stress, source)
+    """A method that pulls a bar and divides load by the measured section."""
+    iso = "ISO 527-1, definitions (recalled)"
+    results = (
+        ResultDefinition(
+            property_key, "σ = F / A", "{force} / {area}", axial_stress, source, ("force", "area")
+        ),
+        ResultDefinition(
+            "yield_strength",
+            "σ_y = F_y / A",
+            "{yield_force} / {area}",
+            yield_stress,
+            "ISO 527-1, stress at yield; ASTM D638 annex A2 for the offset (recalled)",
+            ("yield_force", "area"),
+        ),
+        ResultDefinition(
+            "tensile_modulus",
+            "E = m · L_0 / A",
+            "{slope} · {gauge_length} / {area}",
+            axial_modulus,
+            "Hooke's law on the definitions of ISO 527-1",
+            ("slope", "gauge_length", "area"),
+        ),
+        ResultDefinition(
+            "strain_at_peak",
+            "ε_p = ΔL_p / L_0",
+            "{extension_at_peak} / {gauge_length}",
+            strain_at_peak,
+            iso,
+            ("extension_at_peak", "gauge_length"),
+        ),
+        ResultDefinition(
+            "strain_at_break",
+            "ε_b = ΔL_b / L_0",
+            "{extension_at_break} / {gauge_length}",
+            strain_at_break,
+            iso,
+            ("extension_at_break", "gauge_length"),
+        ),
+        ResultDefinition(
+            "energy_to_break",
+            "W = ∫ F dΔL",
+            "{work}",
+            lambda v: v["work"],
+            "the area under the curve, by trapezia",
+            ("work",),
+        ),
+    )
     return Method(
         key,
         name,
         question,
         orientation,
-        (FORCE, *SECTION_INPUTS),
-        (result,),
+        (FORCE, YIELD, SLOPE, GAUGE, AT_PEAK, AT_BREAK, ENERGY, *SECTION_INPUTS),
+        results,
         BREAK_OUTCOMES,
         PLACES,
         CAUTIONS,
         drawing="tension_bar",
+        modes=MODES,
+        curve=CURVE,
     )

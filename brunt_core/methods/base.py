@@ -1,8 +1,26 @@
 """What a test method says about itself; the form, the working and the command line come from it."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
+
+from brunt_core.observations import Observation
+
+Values = Mapping[str, Any]
+
+
+def nominal(value: Any) -> float:
+    """The plain number of a float or an ``uncertainties`` number.
+
+    >>> nominal(2.5)
+    2.5
+    """
+    return float(getattr(value, "nominal_value", value))
+
+
+def spread(value: Any) -> float:
+    """Its standard uncertainty, zero for a plain float."""
+    return float(getattr(value, "std_dev", 0.0))
 
 
 @dataclass(frozen=True)
@@ -10,7 +28,12 @@ class Input:
     """One thing that is read or known.
 
     ``section`` marks a dimension of the cross-section, of which one complete set is needed;
-    ``bounded`` marks the reading that an "at least" or "between" outcome applies to.
+    ``bounded`` marks a reading that an "at least" or "between" outcome applies to: the first given
+    one, in the method's order. ``role`` is ``reading`` (taken at the test), ``fixed`` (the
+    procedure fixes it) or ``size`` (of the specimen, measured before). ``kind`` is ``quantity``,
+    ``series`` (rows of "at: value", with ``along`` the dimension and unit of each "at"),
+    ``choice`` (one of ``choices``) or ``text``. ``least`` is ``positive``, ``zero`` or ``any``.
+    ``aliases`` are other names the command line takes.
     """
 
     key: str
@@ -22,21 +45,61 @@ class Input:
     section: bool = False
     bounded: bool = False
     hint: str = ""
+    role: str = "reading"
+    kind: str = "quantity"
+    along: tuple[tuple[str, str], ...] = ()
+    choices: tuple[tuple[str, str], ...] = ()
+    default: str = ""
+    least: str = "positive"
+    aliases: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Derived:
+    """A quantity on the way to a result: worked out when all it ``needs`` is there.
+
+    Of several with one key the first that can be worked out counts.
+    """
+
+    key: str
+    formula: str
+    numbers: str
+    compute: Callable[[Values], Any]
+    needs: tuple[str, ...]
+    dimension: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Estimated:
+    """A result that carries its own bounds, uncertainty and lines of working.
+
+    ``steps`` are (formula, numbers, value); ``at_time`` the time in s its last reading was taken at.
+    """
+
+    observation: Observation
+    uncertainty: float
+    steps: tuple[tuple[str, str, str], ...] = ()
+    at_time: float | None = None
 
 
 @dataclass(frozen=True)
 class ResultDefinition:
     """One result: its property, formula in symbols, source, and the function that computes it.
 
-    ``compute`` receives the inputs by key (and ``area``) in SI, as floats or ``uncertainties``
-    numbers, and returns SI. ``numbers`` is the right-hand side with ``{key}`` for each input.
+    ``compute`` receives what the result ``needs`` by key in SI, as floats or ``uncertainties``
+    numbers, and returns SI, an :class:`Estimated`, or ``None`` where there is nothing to say. A
+    choice is needed as ``key=choice``. Of several for one property the first that answers counts. ``numbers`` is the right-hand side with
+    ``{key}`` for each. ``bounded`` is false where the bound of a reading is none of the result.
     """
 
     property: str
     formula: str
     numbers: str
-    compute: Callable[[Mapping[str, Any]], Any]
+    compute: Callable[[Values], Any]
     source: str
+    needs: tuple[str, ...] = ()
+    bounded: bool = True
 
 
 @dataclass(frozen=True)
@@ -62,8 +125,34 @@ class Place:
 
 
 @dataclass(frozen=True)
+class Mode:
+    """How or what failed; chosen on the bench by ``letter``, a digit."""
+
+    key: str
+    label: str
+    letter: str
+
+
+def modes(*labels: str) -> tuple[Mode, ...]:
+    """Failure modes numbered from 1.
+
+    >>> modes("layers split")[0].key
+    'layers_split'
+    """
+    return tuple(
+        Mode(label.replace(" ", "_").replace("-", "_"), label, str(i))
+        for i, label in enumerate(labels, 1)
+    )
+
+
+@dataclass(frozen=True)
 class Method:
-    """A test method: everything that form, working, command line and bench need to know."""
+    """A test method: everything that form, working, command line and bench need to know.
+
+    ``curve`` maps what a load–displacement curve yields to the inputs it fills. ``apart`` says that
+    results of different outcomes are never averaged. ``check`` returns remarks on validity, from
+    plain numbers, and raises for the impossible. ``version`` counts changes of the cautions.
+    """
 
     key: str
     name: str
@@ -75,15 +164,42 @@ class Method:
     places: tuple[Place, ...]
     cautions: tuple[str, ...]
     drawing: str
+    derived: tuple[Derived, ...] = ()
+    modes: tuple[Mode, ...] = ()
+    needs_section: bool = True
+    curve: Mapping[str, str] = field(default_factory=dict)
+    check: Callable[[Values], tuple[str, ...]] = lambda values: ()
+    apart: bool = False
+    own_property: bool = False
+    version: int = 1
 
     def input(self, key: str) -> Input:
         """The input with this key; ``KeyError`` when there is none."""
-        return next(i for i in self.inputs if i.key == key)
+        found = next((i for i in self.inputs if i.key == key), None)
+        if found is None:
+            raise KeyError(key)
+        return found
 
     @property
     def reading(self) -> Input:
-        """The reading the outcome bounds: the number taken at the moment of the test."""
-        return next(i for i in self.inputs if i.bounded)
+        """The number taken at the moment of the test: the bounded one, else the first reading."""
+        bounded = next((i for i in self.inputs if i.bounded), None)
+        return bounded or next(i for i in self.inputs if i.role == "reading" and not i.section)
+
+    @property
+    def series(self) -> Input | None:
+        """The reading taken as a series, if the method has one."""
+        return next((i for i in self.inputs if i.kind == "series"), None)
+
+    @property
+    def timed(self) -> tuple[Input, ...]:
+        """The series read at set times."""
+        return tuple(i for i in self.inputs if any(d == "time" for d, _ in i.along))
+
+    @property
+    def fixed(self) -> tuple[Input, ...]:
+        """The inputs that a procedure fixes."""
+        return tuple(i for i in self.inputs if i.role == "fixed")
 
     def outcome(self, key: str) -> Outcome | None:
         """The outcome with this key, if the method has it."""
@@ -93,18 +209,30 @@ class Method:
         """The place with this key, if the method has it."""
         return next((p for p in self.places if p.key == key), None)
 
+    def mode(self, key: str) -> Mode | None:
+        """The failure mode with this key, if the method has it."""
+        return next((m for m in self.modes if m.key == key), None)
 
-SECTION_INPUTS = (
-    Input("width", "Width", "b", "length", "mm", required=False, section=True),
-    Input("thickness", "Thickness", "h", "length", "mm", required=False, section=True),
-    Input("diameter", "Diameter", "d", "length", "mm", required=False, section=True),
-    Input("outer_diameter", "Outer diameter", "D", "length", "mm", required=False, section=True),
-    Input("inner_diameter", "Inner diameter", "d", "length", "mm", required=False, section=True),
-)
 
-BREAK_OUTCOMES = (
-    Outcome("broke", "broke", "B", "exact"),
-    Outcome("held", "did not break", "H", "at_least"),
-    Outcome("limit", "rig limit", "L", "at_least"),
-    Outcome("void", "void …", "V", "void", needs_reason=True),
-)
+WIDTH = Input("width", "Width", "b", "length", "mm", required=False, section=True)
+THICKNESS = Input("thickness", "Thickness", "h", "length", "mm", required=False, section=True)
+DIAMETER = Input("diameter", "Diameter", "d", "length", "mm", required=False, section=True)
+OUTER = Input("outer_diameter", "Outer diameter", "D", "length", "mm", required=False, section=True)
+INNER = Input("inner_diameter", "Inner diameter", "d", "length", "mm", required=False, section=True)
+SECTION_INPUTS = (WIDTH, THICKNESS, DIAMETER, OUTER, INNER)
+
+BROKE = Outcome("broke", "broke", "B", "exact")
+HELD = Outcome("held", "did not break", "H", "at_least")
+LIMIT = Outcome("limit", "rig limit", "L", "at_least")
+BETWEEN = Outcome("between", "stepwise, between", "W", "between")
+VOID = Outcome("void", "void …", "V", "void", needs_reason=True)
+READ = Outcome("read", "read", "B", "exact")
+BREAK_OUTCOMES = (BROKE, HELD, LIMIT, BETWEEN, VOID)
+READ_OUTCOMES = (READ, VOID)
+
+LOCAL = "Your safety data sheet and local rules come first."
+FRAGMENTS = "Wear glasses or stand behind a shield: fragments fly when it breaks."
+WEIGHTS = "Falling weights and released tension hurt: feet clear, nothing soft under the load."
+PINCH = "Pinch points: keep fingers out of grips and from between load and support."
+FIBRES = "Filled plastics shed fibre dust when they break: collect it wet, do not sweep it dry."
+RESIN = "Resin prints not fully cured: gloves, no skin contact, waste by local rules."

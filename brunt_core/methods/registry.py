@@ -8,7 +8,7 @@ import brunt_core.methods as package
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
 
-_ORDER = ("tension", "layer-adhesion")
+_ORDER = ("tension", "layer-adhesion", "flexure", "impact", "torsion")
 
 
 @cache
@@ -22,6 +22,16 @@ def methods() -> dict[str, Method]:
         found[method.key] = method
     ranked = sorted(found, key=lambda k: (_ORDER.index(k) if k in _ORDER else len(_ORDER), k))
     return {key: found[key] for key in ranked}
+
+
+@cache
+def held_outcomes() -> frozenset[str]:
+    """Keys of the outcomes after which the specimen is whole: what it took is "at least".
+
+    >>> "held" in held_outcomes(), "broke" in held_outcomes()
+    (True, False)
+    """
+    return frozenset(o.key for m in methods().values() for o in m.outcomes if o.bound == "at_least")
 
 
 def method(key: str) -> Method:

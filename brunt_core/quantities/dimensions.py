@@ -285,6 +285,9 @@ SPEED = Dimension(
         "in/min": "inch/min",
         "cm/min": "cm/min",
         "m/min": "m/min",
+        "mm/h": "mm/h",
+        "mm/day": "mm/day",
+        "mm/d": "mm/day",
     },
 )
 DENSITY = Dimension(
@@ -343,6 +346,49 @@ STIFFNESS = Dimension(
     },
 )
 RATIO = Dimension("ratio", "ratio", "", "%", {"%": "percent", "": "dimensionless"})
+NUMBER = Dimension("number", "number", "", "", {"": "dimensionless"})
+SECTION_MODULUS = Dimension(
+    "section_modulus",
+    "section modulus",
+    "m**3",
+    "mm³",
+    {"mm³": "mm**3", "cm³": "cm**3", "m³": "m**3", "in³": "inch**3"},
+)
+SECOND_MOMENT = Dimension(
+    "second_moment",
+    "second moment of area",
+    "m**4",
+    "mm⁴",
+    {"mm⁴": "mm**4", "cm⁴": "cm**4", "m⁴": "m**4", "in⁴": "inch**4"},
+)
+SPECIFIC_LOAD = Dimension(
+    "specific_load",
+    "load per mass",
+    "N/kg",
+    "N/g",
+    {"N/g": "N/g", "N/kg": "N/kg", "kgf/g": "kgf/g", "lbf/oz": "lbf/oz"},
+)
+ENERGY_PER_LENGTH = Dimension(
+    "energy_per_length",
+    "energy per thickness",
+    "J/m",
+    "J/m",
+    {"J/m": "J/m", "ft·lbf/in": "lbf*foot/inch", "kgf·cm/cm": "kgf*cm/cm", "kJ/m": "kJ/m"},
+)
+HEATING_RATE = Dimension(
+    "heating_rate",
+    "heating rate",
+    "kelvin/s",
+    "°C/min",
+    {
+        "°C/min": "kelvin/min",
+        "C/min": "kelvin/min",
+        "K/min": "kelvin/min",
+        "°C/h": "kelvin/h",
+        "C/h": "kelvin/h",
+        "K/h": "kelvin/h",
+    },
+)
 
 DIMENSIONS: dict[str, Dimension] = {
     d.key: d
@@ -362,5 +408,11 @@ DIMENSIONS: dict[str, Dimension] = {
         ENERGY_PER_AREA,
         STIFFNESS,
         RATIO,
+        NUMBER,
+        SECTION_MODULUS,
+        SECOND_MOMENT,
+        SPECIFIC_LOAD,
+        ENERGY_PER_LENGTH,
+        HEATING_RATE,
     )
 }

@@ -16,6 +16,15 @@ def in_unit(si: float, dimension: str, unit: str | None = None) -> float:
     return convert(si, kind.si, kind.unit_of(unit or kind.shown) or kind.si)
 
 
+def width_in_unit(si: float, dimension: str, unit: str | None = None) -> float:
+    """A difference or uncertainty in SI in a unit: like :func:`in_unit`, without any offset.
+
+    >>> width_in_unit(1.5, "temperature"), round(width_in_unit(2e6, "stress"), 9)
+    (1.5, 2.0)
+    """
+    return in_unit(si, dimension, unit) - in_unit(0.0, dimension, unit)
+
+
 def figures(value: float, significant: int = 3) -> str:
     """A number to so many significant figures, never in exponent form between 1e-4 and 1e7.
 
@@ -29,6 +38,18 @@ def figures(value: float, significant: int = 3) -> str:
         return f"{value:.{significant - 1}e}"
     text = f"{value:.{max(significant - 1 - magnitude, 0)}f}"
     return text.replace("-", "−")
+
+
+def time_words(seconds: float) -> str:
+    """A time in the unit people say it in.
+
+    >>> time_words(30), time_words(60), time_words(5400), time_words(604800)
+    ('30 s', '1 min', '1.5 h', '7 d')
+    """
+    for size, unit in ((86400.0, "d"), (3600.0, "h"), (60.0, "min")):
+        if seconds >= size:
+            return f"{seconds / size:.4g} {unit}"
+    return f"{seconds:.4g} s"
 
 
 def render(si: float, dimension: str, unit: str | None = None, significant: int = 3) -> str:

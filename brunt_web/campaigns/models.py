@@ -151,6 +151,7 @@ class Specimen(models.Model):
     replicate = models.PositiveSmallIntegerField()
     run_order = models.PositiveIntegerField()
     spare = models.BooleanField(default=False)
+    skips = models.PositiveSmallIntegerField(default=0)
     replaces = models.OneToOneField(
         "self", models.SET_NULL, null=True, blank=True, related_name="replaced_by"
     )

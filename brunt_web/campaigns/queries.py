@@ -6,13 +6,13 @@ from dataclasses import dataclass, field
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404
 
+from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
 
-HELD = ("held", "limit")
-UNTESTED = ("planned", "printed")
+UNTESTED = ("planned", "printed", "running")
 
 
 def campaigns_of(workshop) -> QuerySet[Campaign]:
@@ -84,7 +84,7 @@ def rack_specimens(campaign_ids) -> list[Specimen]:
     """All specimens of some campaigns with state, break place and the main result's bounds."""
     specimens = (
         Specimen.objects.filter(campaign_id__in=campaign_ids)
-        .select_related("test", "print__batch")
+        .select_related("test", "print__batch", "clock")
         .prefetch_related("results")
         .order_by("condition_id", "replicate")
     )
@@ -94,15 +94,17 @@ def rack_specimens(campaign_ids) -> list[Specimen]:
 
 
 def state_of(specimen: Specimen) -> str:
-    """``planned``, ``printed``, ``failed``, ``broken``, ``held`` or ``void``."""
+    """``planned``, ``printed``, ``failed``, ``running``, ``broken``, ``held`` or ``void``."""
     test, made = getattr(specimen, "test", None), getattr(specimen, "print", None)
+    if test is None and getattr(specimen, "clock", None):
+        return "running"
     if test is None:
         if made is None:
             return "planned"
         return "failed" if made.failed else "printed" if made.batch.printed_at else "planned"
     if test.outcome == "void":
         return "void"
-    return "held" if test.outcome in HELD else "broken"
+    return "held" if test.outcome in held_outcomes() else "broken"
 
 
 def rack(
@@ -132,7 +134,12 @@ def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summa
 
 def next_up(campaign: Campaign) -> Specimen | None:
     """The specimen to test next: one procedure after the other, each in test order."""
-    found = untested(campaign).select_related("condition", "procedure", "print__batch").first()
+    found = (
+        untested(campaign)
+        .filter(clock__isnull=True)
+        .select_related("condition", "procedure", "print__batch")
+        .first()
+    )
     if found:
         found.state = state_of(found)
     return found
@@ -183,5 +190,5 @@ def in_test_order(campaign: Campaign) -> QuerySet[Specimen]:
     return (
         Specimen.objects.filter(campaign=campaign, procedure__campaignprocedure__campaign=campaign)
         .annotate(unprinted=Q(print__batch__printed_at__isnull=True))
-        .order_by("procedure__campaignprocedure__position", "unprinted", "run_order")
+        .order_by("procedure__campaignprocedure__position", "skips", "unprinted", "run_order")
     )

@@ -7,7 +7,7 @@ from django.db.models import Avg, Count, Q
 
 from brunt_core.observations import Observation
 from brunt_core.printing.checks import ASPECTS
-from brunt_core.properties import PROPERTIES, Property
+from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
@@ -38,7 +38,7 @@ class Group:
 
 def property_of(procedure: Procedure) -> Property:
     """The property a procedure is ranked by."""
-    return PROPERTIES[procedure.method.results[0].property]
+    return procedure.ranked_property
 
 
 def groups_of(

@@ -3,7 +3,6 @@
 import csv
 import io
 
-from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import state_of
@@ -63,7 +62,7 @@ def _line(specimen: Specimen) -> list:
     sizes = {m.key: m.value * 1000 for m in specimen.measurements.all()}
     reading = next(iter(test.readings.all()), None) if test else None
     result = next(iter(specimen.results.all()), None)
-    prop = PROPERTIES.get(result.property_key) if result else None
+    prop = specimen.procedure.property_called(result.property_key) if result else None
     material = specimen.condition.material
     return [
         specimen.code,

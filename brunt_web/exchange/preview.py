@@ -8,8 +8,9 @@ from brunt_core.computation import compute
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.identifiers import nearest_codes, tidy_code
+from brunt_core.methods.base import Method
+from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
-from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import parse_typed
 from brunt_core.tables import Table, read_table
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
@@ -17,11 +18,10 @@ from brunt_web.campaigns.queries import procedures_of
 from brunt_web.exchange.columns import part_of
 from brunt_web.library.models import Procedure
 from brunt_web.testing.instruments import instruments_for
-from brunt_web.testing.models import OUTCOMES, Test
+from brunt_web.testing.models import Test
 
 _NAMESPACE = UUID("6f1c1f7e-7d0c-4a53-9b0e-0a6f6f2f7b11")
 _SAID = {
-    "": "broke",
     "break": "broke",
     "broken": "broke",
     "did not break": "held",
@@ -194,9 +194,7 @@ class _Reader:
 
     def _outcome(self, row: ImportRow) -> None:
         said = row.texts.get("outcome", "").strip().lower()
-        row.outcome = _SAID.get(said, said)
-        if row.outcome not in dict(OUTCOMES):
-            raise InputError(f"“{said}” is not an outcome: broke, held, limit or void.")
+        row.outcome = _outcome_key(row.procedure.method, said)
         if row.outcome == "void" and not row.texts.get("reason"):
             raise InputError("A void row needs a reason.")
         if row.texts.get("place") and row.procedure:
@@ -207,7 +205,7 @@ class _Reader:
 
     def _value(self, row: ImportRow, units: Mapping[str, str]) -> None:
         assert row.procedure is not None
-        method, prop = row.procedure.method, PROPERTIES[row.procedure.method.results[0].property]
+        method, prop = row.procedure.method, row.procedure.ranked_property
         if row.outcome == "void":
             row.became = "void: " + row.texts["reason"]
             return
@@ -218,7 +216,8 @@ class _Reader:
                 if i.key in row.texts
             }
             row.texts |= inputs
-            done = compute(method, inputs, row.outcome, instruments_for(row.procedure))
+            known = {**row.procedure.parameters, **inputs}
+            done = compute(method, known, row.outcome, instruments_for(row.procedure))
             row.became = done.results[0].working
             return
         part = prop.key if prop.key in row.texts else "value"
@@ -234,11 +233,23 @@ class _Reader:
             raise InputError(f"The {prop.name.lower()} must be more than zero.")
         row.stated = (
             Observation.at_least(typed.observation.anchor)
-            if row.outcome in ("held", "limit") and typed.observation.is_exact
+            if row.outcome in held_outcomes() and typed.observation.is_exact
             else typed.observation
         )
         row.texts["stated"] = typed.text
         row.became = f"{prop.name} stated: {bounded_text(row.stated, prop.dimension, prop.unit)}"
+
+
+def _outcome_key(method: Method, said: str) -> str:
+    """The method's outcome for what a file says; its first where nothing is said."""
+    if not said:
+        return method.outcomes[0].key
+    folded = _SAID.get(said, said)
+    found = next((o for o in method.outcomes if folded in (o.key, o.label.strip(" …"))), None)
+    if found is None:
+        known = ", ".join(o.key for o in method.outcomes)
+        raise InputError(f"“{said}” is not an outcome: there are {known}.")
+    return found.key
 
 
 def _with_unit(cell: str, unit: str) -> str:

@@ -10,8 +10,6 @@ from brunt_core.observations import Observation
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.models import Procedure
 
-OUTCOMES = [("broke", "broke"), ("held", "did not break"), ("limit", "rig limit"), ("void", "void")]
-
 
 class Measurement(models.Model):
     """A dimension of a specimen as measured: the text as typed and the mean in SI."""
@@ -37,8 +35,10 @@ class Test(models.Model):
 
     specimen = models.OneToOneField(Specimen, models.PROTECT, related_name="test")
     entry_key = models.UUIDField(unique=True)
-    outcome = models.CharField(max_length=20, choices=OUTCOMES)
+    outcome = models.CharField(max_length=20)
     place = models.CharField(max_length=30, blank=True)
+    mode = models.CharField(max_length=40, blank=True)
+    answers = models.JSONField(default=list, blank=True)
     reason = models.CharField(max_length=300, blank=True)
     note = models.TextField(blank=True)
     excluded = models.BooleanField(default=False)
@@ -65,12 +65,13 @@ class Reading(models.Model):
 
     test = models.ForeignKey(Test, models.CASCADE, related_name="readings")
     key = models.CharField(max_length=30)
-    text = models.CharField(max_length=120)
-    unit = models.CharField(max_length=30)
+    text = models.TextField()
+    unit = models.CharField(max_length=30, blank=True)
     unit_assumed = models.BooleanField(default=False)
     lower = models.FloatField(null=True)
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField()
+    elapsed = models.FloatField(null=True, help_text="s after the start, when it was really taken")
     history = HistoricalRecords()
 
     class Meta:
@@ -89,6 +90,7 @@ class Result(models.Model):
     formula = models.CharField(max_length=200)
     source = models.CharField(max_length=300)
     steps = models.JSONField(default=list)
+    at_time = models.FloatField(null=True, help_text="s after the start its last reading was taken")
     computed_by_version = models.CharField(max_length=20)
 
     class Meta:
@@ -107,3 +109,79 @@ class Result(models.Model):
     def observation(self) -> Observation:
         """The core's observation."""
         return Observation(self.lower, self.upper)
+
+
+class Clock(models.Model):
+    """A test with set reading times that has begun: it runs on whatever happens to page or server."""
+
+    specimen = models.OneToOneField(Specimen, models.CASCADE, related_name="clock")
+    started_at = models.DateTimeField()
+    rung = models.CharField(max_length=30, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+
+class TimedReading(models.Model):
+    """One reading of a running test: when it was due, when it was really taken, as typed and in SI."""
+
+    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="timed_readings")
+    entry_key = models.UUIDField(unique=True)
+    key = models.CharField(max_length=30)
+    rung = models.CharField(max_length=30, blank=True)
+    due = models.FloatField()
+    elapsed = models.FloatField()
+    text = models.CharField(max_length=120)
+    value = models.FloatField()
+    taken_at = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    history = HistoricalRecords()
+
+    class Meta:
+        ordering = ["taken_at", "id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["specimen", "key", "rung", "due"], name="timed_reading_once"
+            ),
+            models.CheckConstraint(condition=Q(elapsed__gte=0), name="elapsed_not_negative"),
+        ]
+
+
+class Curve(models.Model):
+    """A load–displacement curve as brought in: the points in SI, compressed, and the picks moved by hand."""
+
+    specimen = models.OneToOneField(Specimen, models.CASCADE, related_name="curve")
+    name = models.CharField(max_length=120)
+    data = models.BinaryField()
+    points = models.PositiveIntegerField()
+    picks = models.JSONField(default=dict, blank=True)
+    notes = models.JSONField(default=list, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+    history = HistoricalRecords(excluded_fields=["data"])
+
+
+class Photo(models.Model):
+    """A picture of a specimen: checked, re-encoded without metadata, kept outside the static tree."""
+
+    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="photos")
+    file = models.CharField(max_length=80)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    caption = models.CharField(max_length=200, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["at", "id"]
+
+
+class DismissedCaution(models.Model):
+    """A person has read a method's cautions, as they stood in one version."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    method_key = models.CharField(max_length=40)
+    version = models.PositiveSmallIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["user", "method_key", "version"], name="dismissed_once")
+        ]

@@ -7,7 +7,6 @@ from django.db.models import Max
 
 import brunt_core
 from brunt_core.errors import InputError
-from brunt_core.properties import PROPERTIES
 from brunt_web.campaigns.actions.plan_campaign import add_specimens
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.exchange.preview import ImportRow, preview
@@ -84,7 +83,7 @@ def _free_specimen(campaign: Campaign, condition: Condition, row: ImportRow) -> 
 
 def _store_stated(specimen: Specimen, by, row: ImportRow, at: datetime) -> None:
     """A result that arrives as a figure, without the readings behind it."""
-    prop = PROPERTIES[specimen.procedure.method.results[0].property]
+    prop = specimen.procedure.ranked_property
     Test.objects.create(
         specimen=specimen,
         entry_key=row.key,

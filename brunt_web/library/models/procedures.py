@@ -5,7 +5,9 @@ from django.db import models
 from brunt_core.comparability import ProcedureFacts, comparability_key
 from brunt_core.methods.base import Method
 from brunt_core.methods.registry import method
+from brunt_core.properties import PROPERTIES, Property, own_property
 from brunt_core.quantities import in_unit
+from brunt_core.quantities.rendering import time_words
 from brunt_core.specimens.types import SpecimenType, make_type, specimen_type
 from brunt_web.people.models import Workshop
 
@@ -69,7 +71,10 @@ class Procedure(models.Model):
     rig = models.ForeignKey(Rig, models.PROTECT, null=True, blank=True)
     speed = models.FloatField(null=True, blank=True, help_text="m/s")
     conditioning = models.CharField(max_length=120, blank=True)
-    standard = models.CharField(max_length=200, blank=True)
+    standard = models.CharField(max_length=400, blank=True)
+    parameters = models.JSONField(default=dict, blank=True)
+    preload = models.FloatField(null=True, blank=True, help_text="N")
+    reading_times = models.JSONField(default=list, blank=True, help_text="s from the start")
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -98,8 +103,39 @@ class Procedure(models.Model):
         """What makes its results comparable."""
         speed = f"{in_unit(self.speed, 'speed', 'mm/min'):g} mm/min" if self.speed else ""
         return ProcedureFacts(
-            self.method_key, self.orientation, self.geometry.key, speed, self.conditioning
+            self.method_key,
+            self.orientation,
+            self.geometry.key,
+            speed,
+            self.conditioning,
+            self.parameter_words,
+            self.time_words,
+            f"preload {self.preload:g} N" if self.preload else "",
         )
+
+    @property
+    def parameter_words(self) -> str:
+        """The fixed inputs in words: ``span 64 mm, notch none``."""
+        fixed = [i for i in self.method.fixed if self.parameters.get(i.key) and i.key != "how"]
+        return ", ".join(f"{i.label.lower()} {self.parameters[i.key]}" for i in fixed)
+
+    @property
+    def time_words(self) -> str:
+        """The reading times in words: ``read at 1 s, 30 s, 1 min``."""
+        return (
+            "read at " + ", ".join(time_words(t) for t in self.reading_times)
+            if self.reading_times
+            else ""
+        )
+
+    @property
+    def ranked_property(self) -> Property:
+        """The property its results are ranked by: the method's first, or the tester's own."""
+        return self.property_called(self.method.results[0].property)
+
+    def property_called(self, key: str) -> Property:
+        """A property of its results by key."""
+        return own_property(self.parameters) if self.method.own_property else PROPERTIES[key]
 
     @property
     def comparability_key(self) -> str:
@@ -109,4 +145,5 @@ class Procedure(models.Model):
     @property
     def summary(self) -> str:
         """Orientation and speed, for a column head."""
-        return " · ".join(filter(None, [self.orientation, self.facts.speed]))
+        facts = self.facts
+        return " · ".join(filter(None, [self.orientation, facts.speed, facts.reading_times]))

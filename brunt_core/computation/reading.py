@@ -1,0 +1,131 @@
+"""Inputs as typed, checked against what the method says of them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from statistics import stdev
+
+from brunt_core.computation.instruments import Instrument, standard_instrument
+from brunt_core.errors import InputError
+from brunt_core.methods.base import Input, Method
+from brunt_core.observations import Observation
+from brunt_core.quantities import Typed, parse_typed
+from brunt_core.quantities.series import Row, parse_rows
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One input as read: the text, its SI observation, and its standard uncertainty.
+
+    A series has its ``rows``, a choice or a text its ``word``; their observation counts nothing.
+    """
+
+    input: Input
+    typed: Typed
+    observation: Observation
+    uncertainty: float
+    rows: tuple[Row, ...] = ()
+    word: str = ""
+
+    @property
+    def si(self) -> float:
+        """The number to compute with: the value, or the bound it is known by."""
+        return self.observation.anchor
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is one quantity."""
+        return self.input.kind == "quantity"
+
+
+def read_all(
+    method: Method, inputs: Mapping[str, str], instruments: Mapping[str, Instrument]
+) -> dict[str, Reading]:
+    """Every input given, by key; choices not given take their default.
+
+    Raises :class:`InputError` for names that are not the method's and for what is missing.
+    """
+    names = {name: i.key for i in method.inputs for name in (i.key, *i.aliases)}
+    unknown = [key for key in inputs if key not in names]
+    if unknown:
+        known = ", ".join(i.key for i in method.inputs)
+        raise InputError(f"{method.key} has no input “{unknown[0]}”; it takes {known}.", unknown[0])
+    given = {names[key]: text for key, text in inputs.items()}
+    readings = {}
+    for spec in method.inputs:
+        text = (given.get(spec.key) or spec.default).strip()
+        if text:
+            readings[spec.key] = read(spec, text, instruments)
+        elif spec.required:
+            raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
+    return readings
+
+
+def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+    """One input as typed, with the uncertainty its instrument gives it.
+
+    Raises :class:`InputError` naming the input when the text cannot be used.
+    """
+    try:
+        return _BY_KIND[spec.kind](spec, text, instruments)
+    except InputError as error:
+        raise error.at(spec.key) from None
+
+
+def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+    if len(text) > 100:
+        raise InputError(
+            f"The {spec.label.lower()} is longer than any reading; 100 characters are the most."
+        )
+    typed = parse_typed(text, spec.dimension, spec.unit)
+    if not spec.bounded and typed.observation.kind != "exact":
+        raise InputError(f"The {spec.label.lower()} must be one value, not a bound.")
+    if spec.least == "positive" and typed.observation.anchor <= 0:
+        raise InputError(f"The {spec.label.lower()} must be more than zero.")
+    if spec.least == "zero" and typed.observation.anchor < 0:
+        raise InputError(f"The {spec.label.lower()} cannot be less than zero.")
+    return Reading(spec, typed, typed.observation, _uncertainty(spec, typed, instruments))
+
+
+def _series(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+    rows = parse_rows(text, spec.along, spec.dimension, spec.unit)
+    if not rows:
+        raise InputError(f"The {spec.label.lower()} holds no reading.")
+    instrument = instruments.get(spec.dimension) or standard_instrument(spec.dimension)
+    spread = instrument.uncertainty(rows[-1].value)
+    return Reading(
+        spec, Typed(text, (), Observation.exact(0.0)), Observation.exact(0.0), spread, rows
+    )
+
+
+def _choice(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+    found = next(
+        (k for k, label in spec.choices if text.lower() in (k.lower(), label.lower())), None
+    )
+    if found is None:
+        known = ", ".join(k for k, _ in spec.choices)
+        raise InputError(f"“{text}” is not a {spec.label.lower()}; there are {known}.")
+    return _word(spec, text, found)
+
+
+def _text(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+    if len(text) > 200:
+        raise InputError(f"Keep the {spec.label.lower()} under 200 characters.")
+    return _word(spec, text, text)
+
+
+def _word(spec: Input, text: str, word: str) -> Reading:
+    nothing = Observation.exact(0.0)
+    return Reading(spec, Typed(text, (), nothing), nothing, 0.0, (), word)
+
+
+_BY_KIND = {"quantity": _quantity, "series": _series, "choice": _choice, "text": _text}
+
+
+def _uncertainty(spec: Input, typed: Typed, instruments: Mapping[str, Instrument]) -> float:
+    if typed.uncertainty is not None:
+        return typed.uncertainty
+    instrument = instruments.get(spec.dimension) or standard_instrument(spec.dimension)
+    values = [part.si for part in typed.parts]
+    repeats = len(values) if typed.observation.is_exact else 1
+    spread = stdev(values) if repeats > 1 else 0.0
+    return instrument.uncertainty(typed.observation.anchor, repeats, spread)

@@ -1,0 +1,1 @@
+"""Load–displacement curves: read, compensated for the toe, and reduced to numbers."""

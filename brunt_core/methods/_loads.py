@@ -1,0 +1,108 @@
+"""What a hook and a real part share: a load that a fixed shape carries, not a stress."""
+
+from brunt_core.methods.base import (
+    BREAK_OUTCOMES,
+    FRAGMENTS,
+    LOCAL,
+    WEIGHTS,
+    Input,
+    Method,
+    Mode,
+    Place,
+    ResultDefinition,
+    Values,
+)
+
+FORCE = Input(
+    "force",
+    "Peak load",
+    "F",
+    "force",
+    "N",
+    bounded=True,
+    hint="6 .. 8 kgf when it held 6 and failed on adding 2",
+    aliases=("load", "peak_load"),
+)
+YIELD = Input("yield_force", "Load at first yield", "F_y", "force", "N", required=False)
+MASS = Input("mass", "Mass of the piece", "m", "mass", "g", required=False, role="size")
+REFERENCE = Input(
+    "reference_force", "Reference load", "F_ref", "force", "N", required=False, role="fixed"
+)
+SOURCE = "common practice, no source: the load itself, of one fixed shape"
+
+
+def percent_of_reference(values: Values) -> object:
+    """Load as a fraction of a reference piece's, q = F / F_ref. Newtons in; dimensionless out.
+
+    Limits: same shape, rig and speed. Source: common practice, no source.
+
+    >>> percent_of_reference({"force": 300.0, "reference_force": 400.0})
+    0.75
+    """
+    return values["force"] / values["reference_force"]
+
+
+def load_per_mass(values: Values) -> object:
+    """Load carried per mass of the piece, F / m, in N/kg from N and kg.
+
+    Source: common practice, no source (specific load).
+
+    >>> load_per_mass({"force": 300.0, "mass": 0.02})
+    15000.0
+    """
+    return values["force"] / values["mass"]
+
+
+def carried(
+    key: str,
+    name: str,
+    question: str,
+    places: tuple[Place, ...],
+    failures: tuple[Mode, ...],
+    drawing: str,
+) -> Method:
+    """A method whose result is the load itself."""
+    results = (
+        ResultDefinition(
+            "peak_load", "F = F_max", "{force}", lambda v: v["force"], SOURCE, ("force",)
+        ),
+        ResultDefinition(
+            "yield_load",
+            "F_y = F at first yield",
+            "{yield_force}",
+            lambda v: v["yield_force"],
+            "common practice, no source: a joint that starts to give is good only to that load",
+            ("yield_force",),
+        ),
+        ResultDefinition(
+            "percent_of_reference",
+            "q = F / F_ref",
+            "{force} / {reference_force}",
+            percent_of_reference,
+            "common practice, no source",
+            ("force", "reference_force"),
+        ),
+        ResultDefinition(
+            "load_per_gram",
+            "F / m",
+            "{force} / {mass}",
+            load_per_mass,
+            "common practice, no source",
+            ("force", "mass"),
+        ),
+    )
+    return Method(
+        key,
+        name,
+        question,
+        "flat",
+        (FORCE, YIELD, MASS, REFERENCE),
+        results,
+        BREAK_OUTCOMES,
+        places,
+        (FRAGMENTS, WEIGHTS, LOCAL),
+        drawing=drawing,
+        modes=failures,
+        needs_section=False,
+        curve={"peak_load": "force", "yield_load": "yield_force"},
+    )

@@ -1,0 +1,164 @@
+"""Clamp retention: a bolted joint tightened to a set torque, and what is left of it later."""
+
+from brunt_core.methods.base import (
+    LOCAL,
+    READ,
+    VOID,
+    Estimated,
+    Input,
+    Method,
+    Outcome,
+    ResultDefinition,
+    Values,
+    nominal,
+    spread,
+)
+from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import figures, render
+
+HEIGHTS = Input(
+    "heights",
+    "Head height",
+    "h(t)",
+    "length",
+    "mm",
+    kind="series",
+    along=(("time", "s"),),
+    hint="0 s: 8.42 mm; 1 h: 8.39 mm; 1 d: 8.36 mm",
+)
+RETORQUE = Input(
+    "retorques",
+    "Torque to turn it on",
+    "T(t)",
+    "torque",
+    "N·m",
+    required=False,
+    kind="series",
+    along=(("time", "s"),),
+    hint="1 h: 1.7 N·m; 1 d: 1.5 N·m",
+)
+TORQUE = Input("torque", "Tightening torque", "T_0", "torque", "N·m", role="fixed")
+
+
+def _ordered(values: Values) -> list[tuple[float, float]]:
+    return sorted((row.at[0], row.value) for row in values["heights"])
+
+
+def _rates(values: Values) -> list[float]:
+    rows = _ordered(values)
+    return [
+        (v0 - v1) / (t1 - t0) for (t0, v0), (t1, v1) in zip(rows, rows[1:], strict=False) if t1 > t0
+    ]
+
+
+def height_loss(values: Values) -> Estimated | None:
+    """Loss of head height since tightening, Δh = h_first − h_last; m. Source: definition."""
+    rows = _ordered(values)
+    if len(rows) < 2:
+        return None
+    steps = tuple(("h", f"at {figures(t / 3600)} h", render(v, "length", "mm", 4)) for t, v in rows)
+    return Estimated(
+        Observation.exact(rows[0][1] - rows[-1][1]), 2**0.5 * 1.2e-5, steps, rows[-1][0]
+    )
+
+
+def last_rate(values: Values) -> Estimated | None:
+    """Rate of loss between the last two readings; m/s. Source: difference quotient."""
+    rates, rows = _rates(values), _ordered(values)
+    if not rates:
+        return None
+    wide = rows[-1][0] - rows[-2][0] or 1.0
+    return Estimated(Observation.exact(rates[-1]), 2**0.5 * 1.2e-5 / wide, (), rows[-1][0])
+
+
+def trend(values: Values) -> Estimated | None:
+    """Last rate of loss over the first, r = v_last / v_first: under 1 it levels off; above, it speeds up.
+
+    ``None`` with fewer than three readings or when nothing was lost at first. Source: common
+    practice, no source.
+    """
+    rates = _rates(values)
+    if len(rates) < 2 or rates[0] <= 0:
+        return None
+    ratio = rates[-1] / rates[0]
+    return Estimated(
+        Observation.exact(ratio), 0.0, (("trend", trend_word(ratio), ""),), _ordered(values)[-1][0]
+    )
+
+
+def trend_word(ratio: float) -> str:
+    """``levelling off``, ``steady`` or ``accelerating``.
+
+    >>> trend_word(0.2), trend_word(1.0), trend_word(1.6)
+    ('levelling off', 'steady', 'accelerating')
+    """
+    return "levelling off" if ratio < 0.8 else "steady" if ratio <= 1.2 else "accelerating"
+
+
+def retained(values: Values) -> Estimated:
+    """Torque to turn it on at the last reading, as a part of the tightening torque, q = T_last / T0."""
+    rows = sorted((row.at[0], row.value) for row in values["retorques"])
+    ratio = rows[-1][1] / values["torque"]
+    return Estimated(
+        Observation.exact(nominal(ratio)),
+        spread(ratio) + 0.02 * nominal(ratio),
+        (),
+        rows[-1][0],
+    )
+
+
+def remarks(values: Values) -> tuple[str, ...]:
+    """Says in words whether the joint settles."""
+    found = trend(values)
+    if found is None:
+        return ()
+    return (f"The loss of height is {trend_word(found.observation.anchor)}.",)
+
+
+METHOD = Method(
+    "clamp-retention",
+    "Clamp retention",
+    "Does the bolted joint stay tight?",
+    "flat",
+    (HEIGHTS, RETORQUE, TORQUE),
+    (
+        ResultDefinition(
+            "height_loss",
+            "Δh = h_first − h_last",
+            "since tightening",
+            height_loss,
+            "definition; common practice",
+            ("heights",),
+        ),
+        ResultDefinition(
+            "clamp_retained",
+            "q = T_last / T_0",
+            "last torque to turn it on / {torque}",
+            retained,
+            "common practice, no source",
+            ("retorques", "torque"),
+        ),
+        ResultDefinition(
+            "loosening_rate",
+            "v = (h_(k−1) − h_k) / (t_k − t_(k−1))",
+            "over the last two readings",
+            last_rate,
+            "difference quotient",
+            ("heights",),
+        ),
+        ResultDefinition(
+            "loosening_trend",
+            "r = v_last / v_first",
+            "of the rates",
+            trend,
+            "common practice, no source",
+            ("heights",),
+        ),
+    ),
+    (READ, Outcome("cracked", "boss cracked", "X", "exact"), VOID),
+    (),
+    ("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
+    drawing="clamp",
+    needs_section=False,
+    check=remarks,
+)

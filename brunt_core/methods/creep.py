@@ -1,0 +1,147 @@
+"""Creep: a constant load, and a gap or deflection read again and again."""
+
+from typing import Any
+
+from brunt_core.mechanics.creep import fit_power_law
+from brunt_core.methods._beams import three_point_stress
+from brunt_core.methods.base import (
+    LOCAL,
+    READ,
+    SECTION_INPUTS,
+    VOID,
+    WEIGHTS,
+    Estimated,
+    Input,
+    Method,
+    Outcome,
+    ResultDefinition,
+    Values,
+)
+from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import figures, render, time_words
+
+READINGS = Input(
+    "readings",
+    "Gap or deflection",
+    "v(t)",
+    "length",
+    "mm",
+    kind="series",
+    along=(("time", "s"),),
+    hint="1 min: 1.02 mm; 1 h: 1.10 mm; 1 d: 1.31 mm",
+)
+LOAD = Input("load", "Constant load", "F", "force", "N", required=False, role="fixed")
+SPAN = Input("span", "Span", "L", "length", "mm", required=False, role="fixed")
+
+
+def _ordered(values: Values) -> list[tuple[float, float]]:
+    return sorted((row.at[0], row.value) for row in values["readings"])
+
+
+def since_loading(values: Values) -> Estimated | None:
+    """Change from the first reading to the last, Δ = |v_last − v_first|; m. ``None`` for one reading.
+
+    The first reading stands for loading: what happened before it is not in the figure.
+    Source: ISO 899-2, deflection at stated times (recalled).
+    """
+    rows = _ordered(values)
+    if len(rows) < 2:
+        return None
+    (first, v0), (last, v1) = rows[0], rows[-1]
+    steps = (
+        ("first", f"at {time_words(first)}", render(v0, "length", "mm", 4)),
+        ("last", f"at {time_words(last)}", render(v1, "length", "mm", 4)),
+    )
+    return Estimated(Observation.exact(abs(v1 - v0)), 2**0.5 * 1.2e-5, steps, last)
+
+
+def rate(values: Values) -> Estimated | None:
+    """Rate between the last two readings, v̇ = |v_k − v_(k−1)| / (t_k − t_(k−1)); m/s."""
+    rows = _ordered(values)
+    if len(rows) < 2 or rows[-1][0] == rows[-2][0]:
+        return None
+    (t0, v0), (t1, v1) = rows[-2:]
+    return Estimated(
+        Observation.exact(abs(v1 - v0) / (t1 - t0)),
+        2**0.5 * 1.2e-5 / (t1 - t0),
+        (("between", f"{time_words(t0)} and {time_words(t1)}", ""),),
+        t1,
+    )
+
+
+def exponent(values: Values) -> Estimated | None:
+    """Exponent n of the time law v = v0 + a·tⁿ; ``None`` with fewer than four times.
+
+    Source: Findley's power law; see :func:`brunt_core.mechanics.creep.fit_power_law`.
+    """
+    rows = _ordered(values)
+    if len({t for t, _ in rows}) < 4:
+        return None
+    law = fit_power_law([t for t, _ in rows], [v for _, v in rows])
+    ahead = rows[-1][0] * 10
+    steps = (
+        (
+            "v = v_0 + a · tⁿ",
+            f"{figures(law.start * 1e3, 4)} mm + {figures(law.scale * 1e3, 3)} mm · (t / s)^{figures(law.exponent)}",
+            f"left over {figures(law.spread * 1e3, 2)} mm",
+        ),
+        (
+            "drawn out to ten times as long",
+            time_words(ahead),
+            render(law.at(ahead), "length", "mm"),
+        ),
+    )
+    return Estimated(Observation.exact(law.exponent), 0.0, steps, rows[-1][0])
+
+
+def load_stress(values: Values) -> Any:
+    """Outer-fibre stress under the constant load at mid-span; see ``three_point_stress``."""
+    return three_point_stress({**values, "force": values["load"]})
+
+
+METHOD = Method(
+    "creep",
+    "Creep",
+    "How far does it give under a load that stays?",
+    "flat",
+    (READINGS, LOAD, SPAN, *SECTION_INPUTS),
+    (
+        ResultDefinition(
+            "creep_deflection",
+            "Δ = |v_last − v_first|",
+            "since loading",
+            since_loading,
+            "ISO 899-2, deflection at stated times (recalled)",
+            ("readings",),
+        ),
+        ResultDefinition(
+            "creep_rate",
+            "v̇ = |v_k − v_(k−1)| / (t_k − t_(k−1))",
+            "over the last two readings",
+            rate,
+            "difference quotient",
+            ("readings",),
+        ),
+        ResultDefinition(
+            "creep_exponent",
+            "v = v_0 + a · tⁿ",
+            "least squares",
+            exponent,
+            "Findley's power law (recalled), by least squares",
+            ("readings",),
+        ),
+        ResultDefinition(
+            "outer_fibre_stress",
+            "σ = F · L / (4 · W)",
+            "{load} · {span} / (4 · {bending_modulus})",
+            load_stress,
+            "any handbook of beams, load at mid-span",
+            ("load", "span", "bending_modulus"),
+        ),
+    ),
+    (READ, Outcome("broke_under_load", "broke under load", "X", "exact"), VOID),
+    (),
+    (WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
+    drawing="creep",
+    needs_section=False,
+)

@@ -1,0 +1,204 @@
+"""Deflection ladder: weights added one by one, the deflection read at set times under each."""
+
+from statistics import fmean
+from typing import Any
+
+import numpy as np
+
+from brunt_core.errors import InputError
+from brunt_core.methods._beams import SPAN, beam_modulus
+from brunt_core.methods.base import (
+    LOCAL,
+    READ_OUTCOMES,
+    SECTION_INPUTS,
+    WEIGHTS,
+    Derived,
+    Estimated,
+    Input,
+    Method,
+    ResultDefinition,
+    Values,
+)
+from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import figures, render
+
+LADDER = Input(
+    "ladder",
+    "Ladder",
+    "δ(F, t)",
+    "length",
+    "mm",
+    kind="series",
+    along=(("force", "N"), ("time", "s")),
+    hint="5 N @ 1 s: 0.40 mm; 5 N @ 60 s: 0.42 mm; 10 N @ 1 s: 0.81 mm",
+)
+ARRANGEMENT = Input(
+    "arrangement",
+    "Arrangement",
+    "",
+    "text",
+    "",
+    required=False,
+    role="fixed",
+    kind="choice",
+    choices=(("three-point", "three-point, load at mid-span"), ("cantilever", "cantilever")),
+    default="three-point",
+)
+LOADS = Input(
+    "loads",
+    "Loads, in order",
+    "F",
+    "text",
+    "",
+    required=False,
+    role="fixed",
+    kind="text",
+    hint="5 N; 10 N; 15 N",
+)
+SOURCE = "ISO 178 and any handbook of beams; least squares over the loads"
+
+
+def rungs(rows: Any) -> dict[float, list[tuple[float, float]]]:
+    """Readings by load in N: (time s, deflection m), in order of time."""
+    found: dict[float, list[tuple[float, float]]] = {}
+    for row in sorted(rows, key=lambda r: r.at):
+        found.setdefault(row.at[0], []).append((row.at[1], row.value))
+    if any(w <= 0 for w in found):
+        raise InputError("Every load of the ladder must be more than zero.", "ladder")
+    return found
+
+
+def ladder_slope(rows: Any) -> tuple[float, float]:
+    """Slope of load over deflection at the first reading of each load, and its standard error.
+
+    m = Σ(δ−δ̄)(F−F̄)/Σ(δ−δ̄)²; a single load gives F/δ. Rows with loads in N, deflections in m.
+    Returns N/m. Raises :class:`InputError` when the deflection does not grow with the load.
+    Source: ordinary least squares (any textbook); checked against numpy's polyfit.
+    """
+    pairs = [(load, reads[0][1]) for load, reads in rungs(rows).items()]
+    loads, sags = np.array([p[0] for p in pairs]), np.array([p[1] for p in pairs])
+    if len(pairs) == 1:
+        if sags[0] <= 0:
+            raise InputError("The deflection must be more than zero.", "ladder")
+        return float(loads[0] / sags[0]), float(loads[0] / sags[0]) * 0.02
+    spread = float(((sags - sags.mean()) ** 2).sum())
+    slope = float(((sags - sags.mean()) * (loads - loads.mean())).sum()) / spread if spread else 0.0
+    if slope <= 0:
+        raise InputError("The deflection does not grow with the load; look at the rows.", "ladder")
+    rest = loads - loads.mean() - slope * (sags - sags.mean())
+    df = len(pairs) - 2
+    error = float(np.sqrt((rest**2).sum() / df / spread)) if df else slope * 0.02
+    return slope, error
+
+
+def stiffness(values: Values) -> object:
+    """Load per deflection over the ladder; see :func:`ladder_slope`."""
+    from uncertainties import ufloat
+
+    return ufloat(*ladder_slope(values["ladder"]))
+
+
+def modulus(values: Values) -> Estimated:
+    """Modulus from the ladder's slope, E = L³·m/(k·I), with the modulus under each load beside it."""
+    whole: Any = beam_modulus(values)
+    steps = []
+    for load, reads in rungs(values["ladder"]).items():
+        if reads[0][1] > 0:
+            one: Any = beam_modulus({**values, "slope": load / reads[0][1]})
+            steps.append(
+                (
+                    f"E at {render(load, 'force')}",
+                    f"{render(reads[0][1], 'length', 'mm')} at {figures(reads[0][0])} s",
+                    render(one.nominal_value, "stress", "MPa", 4),
+                )
+            )
+    last = max(r.at[1] for r in values["ladder"])
+    return Estimated(Observation.exact(whole.nominal_value), whole.std_dev, tuple(steps), last)
+
+
+def creep_between(values: Values) -> Estimated | None:
+    """Mean relative growth of deflection from the first to the last reading under each load.
+
+    κ = mean of (δ_last − δ_first)/δ_first; ``None`` without two readings under any load.
+    Source: common practice, no source (the drift under dead weight is creep).
+    """
+    rows = [
+        (load, reads[0], reads[-1])
+        for load, reads in rungs(values["ladder"]).items()
+        if len(reads) > 1 and reads[0][1] > 0
+    ]
+    if not rows:
+        return None
+    drifts = [(b[1] - a[1]) / a[1] for _, a, b in rows]
+    steps = tuple(
+        (
+            f"drift at {render(load, 'force')}",
+            f"{figures(a[0])} s to {figures(b[0])} s",
+            f"{figures(100 * d)} %",
+        )
+        for (load, a, b), d in zip(rows, drifts, strict=True)
+    )
+    spread = float(np.std(drifts, ddof=1) / np.sqrt(len(drifts))) if len(drifts) > 1 else 0.0
+    return Estimated(Observation.exact(fmean(drifts)), spread, steps, max(b[0] for _, _, b in rows))
+
+
+METHOD = Method(
+    "deflection-ladder",
+    "Deflection ladder",
+    "How stiff is it under dead weights, and does it drift?",
+    "flat",
+    (LADDER, SPAN, ARRANGEMENT, LOADS, *SECTION_INPUTS),
+    (
+        ResultDefinition(
+            "flexural_modulus",
+            "E = L³ · m / (k · I)",
+            "({span})³ · {slope} / ({beam_factor} · {second_moment})",
+            modulus,
+            SOURCE,
+            ("ladder", "span", "slope", "second_moment", "beam_factor"),
+        ),
+        ResultDefinition(
+            "bending_stiffness",
+            "m = Σ(δ − δ̄)(F − F̄) / Σ(δ − δ̄)²",
+            "over the loads, at their first reading",
+            lambda v: v["slope"],
+            SOURCE,
+            ("slope",),
+        ),
+        ResultDefinition(
+            "ladder_creep",
+            "κ = (δ_last − δ_first) / δ_first",
+            "mean over the loads",
+            creep_between,
+            "common practice, no source",
+            ("ladder",),
+        ),
+    ),
+    READ_OUTCOMES,
+    (),
+    (WEIGHTS, LOCAL),
+    drawing="ladder",
+    derived=(
+        Derived(
+            "slope", "m = ΔF / Δδ", "least squares", stiffness, ("ladder",), "stiffness", "N/mm"
+        ),
+        Derived(
+            "beam_factor",
+            "k",
+            "load at mid-span",
+            lambda v: 48.0,
+            ("arrangement=three-point",),
+            "number",
+            "",
+        ),
+        Derived(
+            "beam_factor",
+            "k",
+            "load at the end of a cantilever",
+            lambda v: 3.0,
+            ("arrangement=cantilever",),
+            "number",
+            "",
+        ),
+    ),
+)

@@ -1,0 +1,54 @@
+"""Double shear: a pin cut through at two sections at once."""
+
+from brunt_core.methods.base import (
+    BREAK_OUTCOMES,
+    FRAGMENTS,
+    LOCAL,
+    PINCH,
+    SECTION_INPUTS,
+    Input,
+    Method,
+    ResultDefinition,
+    Values,
+    modes,
+)
+
+FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load"))
+
+
+def double_shear_stress(values: Values) -> object:
+    """Mean shear stress of a pin cut at two sections, τ = F / (2·A).
+
+    Parameters: ``force`` in N, ``area`` of one section in m². Returns Pa. Limits: mean over the
+    section; bending of a loose pin makes it read low. Source: any handbook; pin in double shear.
+
+    >>> from math import pi
+    >>> round(double_shear_stress({"force": 1000.0, "area": pi * 0.003**2}) / 1e6, 5)
+    17.68388
+    """
+    return values["force"] / (2 * values["area"])
+
+
+METHOD = Method(
+    "double-shear",
+    "Double shear",
+    "What shears a printed pin?",
+    "flat",
+    (FORCE, *SECTION_INPUTS),
+    (
+        ResultDefinition(
+            "shear_strength",
+            "τ = F / (2 · A)",
+            "{force} / (2 · {area})",
+            double_shear_stress,
+            "any handbook of strength of materials, pin in double shear",
+            ("force", "area"),
+        ),
+    ),
+    BREAK_OUTCOMES,
+    (),
+    (FRAGMENTS, PINCH, LOCAL),
+    drawing="shear_pin",
+    modes=modes("both sections", "one section", "bent out", "layers parted"),
+    curve={"peak_load": "force"},
+)

@@ -1,0 +1,153 @@
+"""Heat sag: a small weight at mid-span and a slow rise of temperature."""
+
+from brunt_core.methods.base import (
+    HELD,
+    LIMIT,
+    LOCAL,
+    SECTION_INPUTS,
+    VOID,
+    Input,
+    Method,
+    Outcome,
+    ResultDefinition,
+    Values,
+)
+from brunt_core.methods.impact import STANDARD_GRAVITY
+
+SAG = Input(
+    "temperature_at_sag",
+    "Temperature at first sag",
+    "T_s",
+    "temperature",
+    "°C",
+    bounded=True,
+    least="any",
+    aliases=("temperature",),
+)
+COLLAPSE = Input(
+    "temperature_at_collapse",
+    "Temperature at collapse",
+    "T_c",
+    "temperature",
+    "°C",
+    required=False,
+    least="any",
+)
+LOAD = Input("load", "Weight at mid-span", "F", "force", "N", required=False, role="fixed")
+SPAN = Input("span", "Span", "L", "length", "mm", required=False, role="fixed")
+RAMP = Input("ramp", "Ramp", "r", "heating_rate", "°C/min", required=False, role="fixed")
+REACH = Input("reach", "Flag's free length", "l", "length", "mm", required=False, role="fixed")
+DENSITY = Input("density", "Density", "ρ", "density", "g/cm³", required=False, role="fixed")
+
+STANDARD_STRESSES = (("B", 0.45e6), ("A", 1.80e6), ("C", 8.00e6))
+
+
+def fibre_stress(values: Values) -> object:
+    """Outer-fibre stress under the weight, σ = F·L / (4·W); Pa from N, m, m³.
+
+    Limits: three-point; ISO 75 loads flatwise over 64 mm at 0.45, 1.80 or 8.00 MPa.
+    Source: ISO 75-2, F = 2·σ·b·h²/(3·L) solved for σ (recalled).
+
+    >>> v = {"load": 3.0, "span": 0.064, "bending_modulus": 0.01 * 0.004**2 / 6}
+    >>> round(fibre_stress(v) / 1e6, 9)
+    1.8
+    """
+    return values["load"] * values["span"] / (4 * values["bending_modulus"])
+
+
+def own_weight_stress(values: Values) -> object:
+    """Stress at the root of a flag by its own weight, σ = 3·ρ·g·l² / h; Pa.
+
+    Parameters: ``density`` kg/m³, ``reach`` l and ``thickness`` h in m. The width cancels.
+    Source: cantilever under uniform load, M = w·l²/2.
+
+    >>> v = {"density": 1240.0, "reach": 0.1, "thickness": 0.004}
+    >>> round(own_weight_stress(v), 1)
+    91201.8
+    """
+    return 3 * values["density"] * STANDARD_GRAVITY * values["reach"] ** 2 / values["thickness"]
+
+
+def beside_standard(stress: float) -> str:
+    """Where an outer-fibre stress in Pa sits between the standard loads.
+
+    >>> beside_standard(1.0e6)
+    'between the standard loads B (0.45 MPa) and A (1.80 MPa)'
+    """
+    for letter, level in STANDARD_STRESSES:
+        if abs(stress / level - 1) < 0.02:
+            return f"the standard load {letter} ({level / 1e6:.2f} MPa)"
+    below = [s for s in STANDARD_STRESSES if s[1] < stress]
+    above = [s for s in STANDARD_STRESSES if s[1] > stress]
+    if below and above:
+        (a, x), (b, y) = below[-1], above[0]
+        return f"between the standard loads {a} ({x / 1e6:.2f} MPa) and {b} ({y / 1e6:.2f} MPa)"
+    letter, level = (above or STANDARD_STRESSES[-1:])[0]
+    return f"{'below' if above else 'above'} the standard load {letter} ({level / 1e6:.2f} MPa)"
+
+
+def remarks(values: Values) -> tuple[str, ...]:
+    """Sets the load beside the standard ones and catches a collapse before the sag."""
+    said = []
+    if {"load", "span", "bending_modulus"} <= set(values):
+        stress = float(fibre_stress(values))  # type: ignore[arg-type]
+        said.append(
+            f"{stress / 1e6:.2f} MPa at the outer fibre is {beside_standard(stress)}; "
+            "ramp and reading of the sag differ, so the temperatures are no more than neighbours."
+        )
+    if values.get("temperature_at_collapse", 1e9) < values["temperature_at_sag"]:
+        said.append("It collapsed before it sagged: one of the two temperatures is misread.")
+    return tuple(said)
+
+
+METHOD = Method(
+    "heat-sag",
+    "Heat sag",
+    "How hot may it get under a small load?",
+    "flat",
+    (SAG, COLLAPSE, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
+    (
+        ResultDefinition(
+            "sag_temperature",
+            "T_s = T at first sag",
+            "{temperature_at_sag}",
+            lambda v: v["temperature_at_sag"],
+            "as read; the ramp is part of the method",
+            ("temperature_at_sag",),
+        ),
+        ResultDefinition(
+            "collapse_temperature",
+            "T_c = T at collapse",
+            "{temperature_at_collapse}",
+            lambda v: v["temperature_at_collapse"],
+            "as read",
+            ("temperature_at_collapse",),
+        ),
+        ResultDefinition(
+            "outer_fibre_stress",
+            "σ = F · L / (4 · W)",
+            "{load} · {span} / (4 · {bending_modulus})",
+            fibre_stress,
+            "ISO 75-2 solved for the stress (recalled)",
+            ("load", "span", "bending_modulus"),
+        ),
+        ResultDefinition(
+            "own_weight_stress",
+            "σ_w = 3 · ρ · g · l² / h",
+            "3 · {density} · g · ({reach})² / {thickness}",
+            own_weight_stress,
+            "cantilever under its own weight",
+            ("density", "reach", "thickness"),
+        ),
+    ),
+    (Outcome("sagged", "sagged", "B", "exact"), HELD, LIMIT, VOID),
+    (),
+    (
+        "Hot oven or water: gloves, tongs, nothing flammable near; not the oven food is made in.",
+        "Overheated plastic gives off fumes: ventilate, and stop at the first smoke.",
+        LOCAL,
+    ),
+    drawing="heat",
+    needs_section=False,
+    check=remarks,
+)

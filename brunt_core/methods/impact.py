@@ -1,0 +1,289 @@
+"""Impact: a pendulum hammer breaks a bar; the energy it lost on the way."""
+
+from collections.abc import Mapping
+from math import degrees
+
+from uncertainties import umath
+
+from brunt_core.methods.base import (
+    FIBRES,
+    FRAGMENTS,
+    LIMIT,
+    LOCAL,
+    SECTION_INPUTS,
+    VOID,
+    Derived,
+    Input,
+    Method,
+    Outcome,
+    ResultDefinition,
+    Values,
+    nominal,
+)
+
+STANDARD_GRAVITY = 9.80665
+MASS = Input("hammer_mass", "Hammer mass", "m", "mass", "kg", required=False, role="fixed")
+ARM = Input(
+    "hammer_arm", "Arm to the centre of mass", "L", "length", "mm", required=False, role="fixed"
+)
+ENERGY = Input(
+    "hammer_energy", "Calibrated energy", "E_0", "energy", "J", required=False, role="fixed"
+)
+START = Input("start_angle", "Start angle", "α", "angle", "°", role="fixed")
+END = Input("end_angle", "End angle", "β", "angle", "°", least="zero")
+FREE = Input(
+    "free_end_angle", "Free-swing end angle", "β_0", "angle", "°", required=False, role="fixed"
+)
+LOSS = Input(
+    "loss_rule",
+    "Free-swing loss",
+    "",
+    "text",
+    "",
+    required=False,
+    role="fixed",
+    kind="choice",
+    choices=(
+        ("arc", "shared by the arc swept"),
+        ("whole", "taken off whole"),
+        ("none", "not taken off"),
+    ),
+    default="arc",
+)
+BAR = Input(
+    "bar",
+    "Bar",
+    "",
+    "text",
+    "",
+    required=False,
+    role="fixed",
+    kind="choice",
+    choices=(("supported", "supported at both ends"), ("cantilever", "cantilever")),
+    default="supported",
+)
+NOTCH = Input(
+    "notch",
+    "Notch",
+    "",
+    "text",
+    "",
+    required=False,
+    role="fixed",
+    kind="choice",
+    choices=(
+        ("none", "no notch"),
+        ("A", "notch A, 0.25 mm"),
+        ("B", "notch B, 1 mm"),
+        ("own", "own"),
+    ),
+    default="none",
+)
+OUTCOMES = (
+    Outcome("broke", "complete", "C", "exact"),
+    Outcome("hinged", "hinged", "H", "exact"),
+    Outcome("partial", "partial", "P", "exact"),
+    Outcome("held", "no break", "N", "at_least"),
+    LIMIT,
+    VOID,
+)
+
+
+def hammer_moment(values: Values) -> object:
+    """Weight moment of the hammer about its pivot, M = m·g·L; N·m from kg and m.
+
+    Limits: L to the centre of mass of the whole swinging part. Source: statics; g = 9.80665 m/s².
+
+    >>> round(hammer_moment({"hammer_mass": 1.0, "hammer_arm": 0.3}), 6)
+    2.941995
+    """
+    return values["hammer_mass"] * STANDARD_GRAVITY * values["hammer_arm"]
+
+
+def moment_from_energy(values: Values) -> object:
+    """The same from the energy stored at the start, M = E0 / (1 − cos α). J and rad.
+
+    >>> round(moment_from_energy({"hammer_energy": 5.195694, "start_angle": 2.443461}), 5)
+    2.94199
+    """
+    return values["hammer_energy"] / (1 - umath.cos(values["start_angle"]))
+
+
+def free_loss(values: Values) -> object:
+    """Energy a free swing loses to friction and air, M·(cos β0 − cos α); J."""
+    cos = umath.cos
+    return values["hammer_moment"] * (cos(values["free_end_angle"]) - cos(values["start_angle"]))
+
+
+def arc_loss(values: Values) -> object:
+    """Share of the free-swing loss by the arc swept, W_l = E_f·(α + β)/(α + β0); J, angles in rad.
+
+    Source: the share rule of ISO 13802 and ASTM D256 in its simplest form (recalled).
+    """
+    swept = values["start_angle"] + values["end_angle"]
+    return free_loss(values) * swept / (values["start_angle"] + values["free_end_angle"])  # type: ignore[operator]
+
+
+def absorbed(values: Values) -> object:
+    """Energy absorbed by the bar, W = M·(cos β − cos α) − W_l; never below zero.
+
+    Parameters: ``hammer_moment`` N·m, angles in rad from hanging, ``swing_loss`` J. Returns J.
+    Limits: the swing above the free swing is a misreading and counts as nothing.
+    Source: conservation of energy; ISO 13802, ASTM D256.
+
+    >>> from math import radians
+    >>> v = {"hammer_moment": 2.941995, "start_angle": radians(140), "end_angle": radians(110)}
+    >>> round(absorbed({**v, "swing_loss": 0.0605850}), 6)
+    1.186892
+    """
+    cos = umath.cos
+    swung = values["hammer_moment"] * (cos(values["end_angle"]) - cos(values["start_angle"]))
+    net = swung - values["swing_loss"]
+    return net if nominal(net) > 0 else net * 0
+
+
+def per_area(values: Values) -> object:
+    """Impact strength, a = W / A; J/m² from J and m². A is the section left at the notch.
+
+    Source: ISO 179-1, ISO 180.
+
+    >>> round(per_area({"absorbed_energy": 1.186892, "area": 40e-6}) / 1e3, 4)
+    29.6723
+    """
+    return values["absorbed_energy"] / values["area"]
+
+
+def per_thickness(values: Values) -> object:
+    """Energy per thickness, a_t = W / h; J/m from J and m. Source: ASTM D256, D6110.
+
+    >>> round(per_thickness({"absorbed_energy": 1.186892, "thickness": 0.004}), 3)
+    296.723
+    """
+    return values["absorbed_energy"] / values["thickness"]
+
+
+def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
+    """Misreadings of the pointer, and a hammer too strong or too weak for the bar."""
+    said = []
+    start, end = values["start_angle"], values["end_angle"]
+    free = values.get("free_end_angle", start)
+    if end > free + 1e-12:
+        said.append(
+            f"The end angle of {degrees(end):.1f}° is above the free swing of {degrees(free):.1f}°: "
+            "read the pointer again. The energy counts as zero, not less."
+        )
+    if "free_end_angle" not in values:
+        said.append("No free swing is given: friction and air count as absorbed.")
+    part = values["absorbed_energy"] / (values["hammer_moment"] * (1 - umath.cos(start)))
+    if 0 < part < 0.1:
+        said.append(f"The bar took {part:.0%} of the hammer: under 10 % use a lighter one.")
+    if part > 0.8:
+        said.append(f"The bar took {part:.0%} of the hammer: above 80 % use a heavier one.")
+    return tuple(said)
+
+
+_ANGLES = ("hammer_moment", "start_angle", "end_angle")
+_SWING = "{hammer_moment} · (cos {free_end_angle} − cos {start_angle})"
+
+METHOD = Method(
+    "impact",
+    "Impact",
+    "How much of a blow does it swallow?",
+    "flat",
+    (END, MASS, ARM, ENERGY, START, FREE, LOSS, BAR, NOTCH, *SECTION_INPUTS),
+    (
+        ResultDefinition(
+            "impact_strength",
+            "a = W / A",
+            "{absorbed_energy} / {area}",
+            per_area,
+            "ISO 179-1 and ISO 180: absorbed energy over the section at the notch (recalled)",
+            ("absorbed_energy", "area"),
+        ),
+        ResultDefinition(
+            "absorbed_energy",
+            "W = M · (cos β − cos α) − W_l",
+            "{hammer_moment} · (cos {end_angle} − cos {start_angle}) − {swing_loss}",
+            absorbed,
+            "conservation of energy; ISO 13802 and ASTM D256 for the loss (recalled)",
+            (*_ANGLES, "swing_loss"),
+        ),
+        ResultDefinition(
+            "impact_energy_per_thickness",
+            "a_t = W / h",
+            "{absorbed_energy} / {thickness}",
+            per_thickness,
+            "ASTM D256 and D6110 (recalled)",
+            ("absorbed_energy", "thickness"),
+        ),
+    ),
+    OUTCOMES,
+    (),
+    (
+        "Keep out of the hammer's plane: stand to the side, latch it before placing a bar, and "
+        "never reach in under a raised hammer.",
+        FRAGMENTS,
+        FIBRES,
+        LOCAL,
+    ),
+    drawing="pendulum",
+    derived=(
+        Derived(
+            "hammer_moment",
+            "M = m · g · L",
+            "{hammer_mass} · g · {hammer_arm}",
+            hammer_moment,
+            ("hammer_mass", "hammer_arm"),
+            "torque",
+            "N·m",
+        ),
+        Derived(
+            "hammer_moment",
+            "M = E_0 / (1 − cos α)",
+            "{hammer_energy} / (1 − cos {start_angle})",
+            moment_from_energy,
+            ("hammer_energy", "start_angle"),
+            "torque",
+            "N·m",
+        ),
+        Derived(
+            "swing_loss",
+            "W_l = M · (cos β_0 − cos α) · (α + β) / (α + β_0)",
+            _SWING + " · ({start_angle} + {end_angle}) / ({start_angle} + {free_end_angle})",
+            arc_loss,
+            (*_ANGLES, "free_end_angle", "loss_rule=arc"),
+            "energy",
+            "J",
+        ),
+        Derived(
+            "swing_loss",
+            "W_l = M · (cos β_0 − cos α)",
+            _SWING,
+            free_loss,
+            (*_ANGLES, "free_end_angle", "loss_rule=whole"),
+            "energy",
+            "J",
+        ),
+        Derived(
+            "swing_loss",
+            "W_l = 0",
+            "not taken off",
+            lambda v: 0 * v["start_angle"],
+            ("start_angle",),
+            "energy",
+            "J",
+        ),
+        Derived(
+            "absorbed_energy",
+            "W = M · (cos β − cos α) − W_l",
+            "{hammer_moment} · (cos {end_angle} − cos {start_angle}) − {swing_loss}",
+            absorbed,
+            (*_ANGLES, "swing_loss"),
+            "energy",
+            "J",
+        ),
+    ),
+    needs_section=False,
+    check=remarks,
+    apart=True,
+)
