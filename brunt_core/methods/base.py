@@ -33,7 +33,8 @@ class Input:
     procedure fixes it) or ``size`` (of the specimen, measured before). ``kind`` is ``quantity``,
     ``series`` (rows of "at: value", with ``along`` the dimension and unit of each "at"),
     ``choice`` (one of ``choices``) or ``text``. ``least`` is ``positive``, ``zero`` or ``any``.
-    ``aliases`` are other names the command line takes.
+    ``aliases`` are other names the command line takes; ``timed`` marks a single reading taken at the
+    procedure's reading time.
     """
 
     key: str
@@ -52,6 +53,7 @@ class Input:
     default: str = ""
     least: str = "positive"
     aliases: tuple[str, ...] = ()
+    timed: bool = False
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,9 @@ FORCE = Input(
 REACH = Input(
     "reach", "Reach", "L", "length", "mm", role="fixed", aliases=("length", "span", "arm")
 )
-DEFLECTION = Input("deflection", "Deflection at the load", "δ", "length", "mm", required=False)
+DEFLECTION = Input(
+    "deflection", "Deflection at the load", "δ", "length", "mm", required=False, timed=True
+)
 
 
 def cantilever_modulus(values: Values) -> object:

@@ -8,6 +8,7 @@ from django.http import Http404
 
 from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
+from brunt_core.statistics.outliers import grubbs
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
@@ -60,6 +61,7 @@ class Cell:
     summary: Summary | None = None
 
     with_all: Summary | None = None
+    strange: str = ""
 
     @property
     def left_out(self) -> int:
@@ -117,6 +119,7 @@ def rack(
     for (_, procedure_id), cell in cells.items():
         procedure = next((p for p in procedures if p.pk == procedure_id), None)
         cell.summary = _summary(cell, procedure, everything=False)
+        cell.strange = _strange(cell, procedure)
         cell.with_all = _summary(cell, procedure, everything=True) if cell.left_out else None
     return [RackRow(c, [cells[c.pk, p.pk] for p in procedures]) for c in campaign.conditions.all()]
 
@@ -130,6 +133,22 @@ def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summa
         if r.property_key == wanted and (everything or not s.test.excluded)
     ]
     return summarise(values) if values else None
+
+
+def _strange(cell: Cell, procedure: Procedure | None) -> str:
+    """The ID of the cell's strange specimen by Grubbs' test, if there is one."""
+    wanted = procedure.method.results[0].property if procedure else None
+    exact = [
+        (s.code, r.lower)
+        for s in cell.specimens
+        for r in s.results.all()
+        if r.property_key == wanted
+        and r.lower is not None
+        and r.lower == r.upper
+        and not s.test.excluded
+    ]
+    flag = grubbs([value for _, value in exact])
+    return exact[flag.index][0] if flag and flag.strange else ""
 
 
 def next_up(campaign: Campaign) -> Specimen | None:

@@ -11,7 +11,7 @@ from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import summarise
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
-from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of
+from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of, remarks_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 
@@ -62,6 +62,7 @@ class Page:
     missing: list[Group]
     conditions: list
     procedure: Procedure | None
+    remarks: list[str]
 
 
 def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure] | None:
@@ -157,15 +158,41 @@ def _ratio_page(
     below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
     ranking = rank_ratios({n: g.values for n, g in named.items()}, below, campaign.confidence)
     factor = {r.name: 1.0 for r in ranking.rows}
-    return _page(switches, "Upright ÷ flat", "ratio", ranking, named, factor, None, None)
+    flat = {str(g.condition): g for g in groups[bottom.pk].values()}
+    whole = _ratios_with_all(named, flat, campaign.confidence)
+    return _page(switches, "Upright ÷ flat", "ratio", ranking, named, factor, None, None, whole)
 
 
-def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> Page:
+def _ratios_with_all(
+    top: dict[str, Group], bottom: dict[str, Group], confidence: float
+) -> dict[str, str]:
+    """The ratio with every specimen back in, for conditions where one is left out."""
+    touched = {n for n in top if top[n].left_out or (n in bottom and bottom[n].left_out)}
+    if not touched:
+        return {}
+    whole = rank_ratios(
+        {n: top[n].with_all for n in touched},
+        {n: bottom[n].with_all for n in touched if n in bottom},
+        confidence,
+    )
+    return {r.name: _text(r.summary, 1.0) for r in whole.rows}
+
+
+def _page(switches, title, unit, ranking, named, factor, percent, procedure, with_all=None) -> Page:
     intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
     scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
     marks = ladder.brackets(ranking)
     lines = [
-        _line(i, r, named[r.name], scale, factor[r.name], intervals[r.name], marks[i], percent)
+        _line(
+            i,
+            r,
+            named[r.name],
+            scale,
+            factor[r.name],
+            intervals[r.name],
+            marks[i],
+            None if with_all is None else with_all.get(r.name, ""),
+        )
         for i, r in enumerate(ranking.rows)
     ]
     reference = next((r for r in ranking.rows if r.name == ranking.reference), None)
@@ -183,6 +210,7 @@ def _page(switches, title, unit, ranking, named, factor, percent, procedure) -> 
         missing,
         [g.condition for g in named.values()],
         procedure,
+        remarks_of(list(named.values()), procedure.method) if procedure else [],
     )
 
 
@@ -197,7 +225,9 @@ def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, floa
     return None if low is None or high is None else (low * factor, high * factor)
 
 
-def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percent) -> Line:
+def _line(
+    i: int, row: Row, group: Group, scale, factor, interval, marks, with_all: str | None
+) -> Line:
     titles = [
         (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
         for code, o in zip(group.codes, row.observations, strict=True)
@@ -210,13 +240,13 @@ def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percen
             f"{code}: {_spoken(o)}, left out: {why}",
             f"/specimens/{code}/",
         )
-        for code, o, why in (group.left_out if row.summary.sd is not None else [])
+        for code, o, why in ([*group.left_out, *group.unlike] if row.summary.sd is not None else [])
     ]
     s = row.summary
     ratio = row.of_reference or row.of_best
     everything = (
         summarise(group.with_all)
-        if group.left_out and percent is None and s.sd is not None
+        if group.left_out and with_all is None and s.sd is not None
         else None
     )
     return Line(
@@ -238,7 +268,7 @@ def _line(i: int, row: Row, group: Group, scale, factor, interval, marks, percen
         ladder.bar_for(interval, scale),
         scale.x(s.mean * factor) if s.mean == s.mean else None,
         marks,
-        _text(everything, factor) if everything else "",
+        with_all or (_text(everything, factor) if everything else ""),
     )
 
 

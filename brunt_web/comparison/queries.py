@@ -1,18 +1,22 @@
 """Reading what is compared, in a fixed number of queries."""
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from django.db.models import Avg, Count, Q
 
+from brunt_core.methods.base import Method
 from brunt_core.observations import Observation
 from brunt_core.printing.checks import ASPECTS
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
+from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.testing.models import Result
+from brunt_web.testing.timed_queries import unlike
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}
 RATIO = "ratio"
@@ -25,6 +29,9 @@ class Group:
     condition: Condition
     values: list[Observation] = field(default_factory=list)
     codes: list[str] = field(default_factory=list)
+    outcomes: list[str] = field(default_factory=list)
+    unlike: list[tuple[str, Observation, str]] = field(default_factory=list)
+    times: list[float] = field(default_factory=list)
     left_out: list[tuple[str, Observation, str]] = field(default_factory=list)
     void: int = 0
     waiting: int = 0
@@ -60,9 +67,11 @@ def groups_of(
             "specimen__test__excluded",
             "specimen__test__exclusion_reason",
             "specimen__test__stated",
+            "specimen__test__outcome",
+            "at_time",
         )
     )
-    for procedure, condition, prop, lower, upper, code, excluded, reason, stated in rows:
+    for procedure, condition, prop, lower, upper, code, excluded, reason, stated, *ends in rows:
         if prop != wanted[procedure].key:
             continue
         group = groups[procedure][condition]
@@ -73,8 +82,58 @@ def groups_of(
         else:
             group.values.append(value)
             group.codes.append(code)
+            group.outcomes.append(ends[0])
+            if ends[1] is not None:
+                group.times.append(ends[1])
+    _keep_kinds_apart(groups, {p.pk: p for p in procedures})
     _count_unfinished(campaign, groups)
     return groups
+
+
+def _keep_kinds_apart(
+    groups: dict[int, dict[int, Group]], procedures: dict[int, Procedure]
+) -> None:
+    """Where a method's outcomes are never averaged together, a group keeps its most frequent one."""
+    for pk, by_condition in groups.items():
+        if not procedures[pk].method.apart:
+            continue
+        for group in by_condition.values():
+            if len(set(group.outcomes)) > 1:
+                _keep_most_frequent(group, procedures[pk].method)
+
+
+def _keep_most_frequent(group: Group, method: Method) -> None:
+    order = [o.key for o in method.outcomes]
+    main = max(set(group.outcomes), key=lambda o: (group.outcomes.count(o), -order.index(o)))
+    kept, rest = [], []
+    for row in zip(group.codes, group.values, group.outcomes, strict=True):
+        (kept if row[2] == main else rest).append(row)
+    words = {o.key: o.label for o in method.outcomes}
+    group.codes = [code for code, _, _ in kept]
+    group.values = [value for _, value, _ in kept]
+    group.outcomes = [main] * len(kept)
+    group.unlike = [
+        (code, value, f"{words[ends]}: never averaged with {words[main]}")
+        for code, value, ends in rest
+    ]
+
+
+def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
+    """What unlike reading times or unlike outcomes say against one ranking."""
+    said = []
+    times = [t for g in groups for t in g.times]
+    if times and unlike(max(times), min(times)):
+        said.append(
+            f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
+            f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
+        )
+    ends = {g.outcomes[0] for g in groups if g.outcomes}
+    if method.apart and len(ends) > 1:
+        words = [o.label for o in method.outcomes if o.key in ends]
+        said.append(
+            f"The conditions broke in unlike ways ({', '.join(words)}): set side by side, not ranked."
+        )
+    return said
 
 
 def grades_of(condition: int) -> list[tuple[str, float, int]]:

@@ -11,6 +11,7 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.demonstration.pawl import PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
 from brunt_web.demonstration.workshop import furnish, sweep
 from brunt_web.library.actions.add_material import add_material
@@ -64,6 +65,7 @@ def load_demo(now: datetime) -> bool:
         _Simulation(question, campaign, (lead, volunteer), now).run()
     petg = materials["Fernhall PETG"]
     sweep(workshop, lead, petg, procedures[1], printer, solid, now)
+    pawl(workshop, (lead, volunteer), [materials[n] for n in PAWL_MATERIALS], rig, now)
     return True
 
 
@@ -119,8 +121,8 @@ class _Simulation:
             },
             incident.outcome,
             "" if incident.outcome != "broke" else incident.place or self.random.choice(_PLACES),
-            incident.reason,
-            incident.note,
+            reason=incident.reason,
+            note=incident.note,
         )
         test = record_test(specimen, self.random.choice(self.people), entry).test
         if incident.left_out:

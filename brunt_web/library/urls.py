@@ -1,9 +1,10 @@
 from django.urls import path, re_path
 
-from brunt_web.library import recipe_views, type_views, views
+from brunt_web.library import procedure_views, recipe_views, type_views, views
 
 urlpatterns = [
     path("", views.library, name="library"),
+    path("procedures/", procedure_views.procedures, name="procedures"),
     path("lots/<int:pk>/", views.lot, name="lot"),
     path("recipes/new/", recipe_views.recipe, name="new-recipe"),
     path("recipes/gcode/", recipe_views.gcode, name="gcode"),

@@ -1,9 +1,12 @@
-"""The bench and the specimen's own page."""
+"""The bench: one specimen at a time, read, computed, stored, and on to the next."""
 
+import json
+from collections.abc import Mapping
+from datetime import timedelta
 from uuid import UUID, uuid4
 
 from django.contrib import messages
-from django.http import HttpResponse, QueryDict
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -11,10 +14,13 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from brunt_core.errors import InputError
 from brunt_web.campaigns.queries import UNTESTED, campaign_of, next_up, progress, state_of
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.testing import queries
-from brunt_web.testing.actions import change_test
+from brunt_web.testing import queries, timed_queries
+from brunt_web.testing.actions import change_test, timed
+from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.models import Test
+from brunt_web.testing.attempt import Attempt, attempt
+
+_LONGEST_AGE = 30 * 86400.0
 
 
 @require_GET
@@ -25,7 +31,12 @@ def bench(request, pk: int):
     if following:
         return redirect("bench-specimen", following.code)
     return render(
-        request, "testing/done.html", campaign_surroundings(campaign, "test", progress(campaign))
+        request,
+        "testing/done.html",
+        {
+            "clocks": timed_queries.running(campaign, timezone.now()),
+            **campaign_surroundings(campaign, "test", progress(campaign)),
+        },
     )
 
 
@@ -37,12 +48,13 @@ def bench_specimen(request, code: str):
         return _store(request, specimen)
     if specimen.state not in UNTESTED and not request.GET.get("correct"):
         return redirect("specimen", code)
-    return _page(request, specimen, queries.known_texts(specimen))
+    return page(request, specimen, queries.known_texts(specimen))
 
 
-def _page(request, specimen, texts, error: InputError | None = None, status: int = 200):
-    """The whole bench, or its inside alone when the script asks."""
-    context = _context(request, specimen, texts, error)
+def page(request, specimen, texts, error: InputError | None = None, post: Mapping | None = None):
+    """The whole bench, or its inside alone when the script asks; ``post`` is what was typed."""
+    status = 422 if error else 200
+    context = _context(request, specimen, texts, error, post or {})
     if request.headers.get("X-Part") == "bench":
         response = render(request, "testing/_bench.html", context, status=status)
         response["X-Address"] = f"/specimens/{specimen.code}/bench/"
@@ -51,107 +63,190 @@ def _page(request, specimen, texts, error: InputError | None = None, status: int
     return render(
         request,
         "testing/bench.html",
-        {**context, **campaign_surroundings(specimen.campaign, "test", counts)},
+        {
+            **context,
+            "sprites": [specimen.procedure],
+            **campaign_surroundings(specimen.campaign, "test", counts),
+        },
         status=status,
     )
 
 
-def _context(request, specimen, texts, error) -> dict:
-    test = getattr(specimen, "test", None)
-    outcome = request.POST.get("outcome") or (test.outcome if test else "broke")
-    tried = queries.attempt(specimen, texts, outcome)
-    method = specimen.procedure.method
+def _context(request, specimen, texts, error, post: Mapping) -> dict:
+    procedure, now = specimen.procedure, timezone.now()
+    method, test = procedure.method, getattr(specimen, "test", None)
+    outcome = post.get("outcome") or (test.outcome if test else method.outcomes[0].key)
+    place = post.get("place", test.place if test else "")
+    running = timed_queries.timed_of(specimen, now) if test is None else None
+    if running:
+        texts = {**texts, **timed.series_of(specimen)}
+    tried = attempt(specimen, texts, outcome, place)
+    clock = getattr(specimen, "clock", None)
+    further = queries.further_inputs(specimen)
     return {
         "specimen": specimen,
-        "procedure": specimen.procedure,
+        "procedure": procedure,
         "method": method,
         "campaign": specimen.campaign,
         "queue": queries.queue_for(specimen),
+        "clocks": timed_queries.running(specimen.campaign, now) if method.timed else [],
+        "timed": running,
+        "one_clock": bool(procedure.reading_times) and not method.timed and not test,
+        "elapsed": (now - clock.started_at).total_seconds() if clock else None,
         "reading": method.reading,
         "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(specimen)],
+        "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
+        "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
+        "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
         "reading_text": texts.get(method.reading.key, ""),
-        "tried": tried,
         "error": error,
-        "outcome": outcome,
-        "place": request.POST.get("place", test.place if test else ""),
-        "reason": request.POST.get("reason", ""),
-        "note": request.POST.get("note", test.note if test else ""),
-        "entry_key": request.POST.get("key") or uuid4(),
+        "place": place,
+        "mode": post.get("mode", test.mode if test else ""),
+        "reason": post.get("reason", test.reason if test else ""),
+        "note": post.get("note", test.note if test else ""),
+        "entry_key": post.get("key") or uuid4(),
         "correcting": bool(test),
+        "curve": getattr(specimen, "curve", None),
+        "cautions_open": queries.cautions_open(request.user, method),
+        **answer_context(tried, specimen),
     }
 
 
-def _texts(request, specimen) -> dict[str, str]:
+def answer_context(tried: Attempt, specimen) -> dict:
+    """What the answer and the drawing show."""
+    field = tried.error.field if tried.misread and tried.error else ""
+    slip = tried.slip.field if tried.slip else ""
+    asked = tried.computation.readings[slip].typed.text if slip and tried.computation else ""
     return {
-        i.key: request.POST.get(i.key, "")
-        for i in specimen.procedure.method.inputs
-        if i.key in request.POST
+        "tried": tried,
+        "drawing": f"testing/drawings/{tried.method.drawing}.svg",
+        "asked_text": asked,
+        "said": [
+            (i.key, tried.became.get(i.key, ""), tried.error.sentence if i.key == field else "")
+            for i in tried.method.inputs
+            if i.role != "fixed" or i.required
+        ],
     }
+
+
+def texts_of(request, specimen) -> dict[str, str]:
+    """The method's inputs that were posted."""
+    keys = {i.key for i in specimen.procedure.method.inputs}
+    return {key: value for key, value in request.POST.items() if key in keys}
+
+
+def entered_at(request):
+    """When the entry was made: now, less the age that a delayed entry says it has."""
+    try:
+        age = min(max(float(request.POST.get("age", 0)), 0.0), _LONGEST_AGE)
+    except ValueError:
+        age = 0.0
+    return timezone.now() - timedelta(seconds=age)
+
+
+def entry_of(request, specimen, texts: Mapping[str, str]) -> Entry:
+    """The entry as posted. Raises :class:`InputError` when it has lost its key."""
+    try:
+        key = UUID(request.POST.get("key", ""))
+    except ValueError:
+        raise InputError("This form has lost its entry key; reload the page.", "key") from None
+    post = request.POST
+    return Entry(
+        key,
+        entered_at(request),
+        texts,
+        post.get("outcome", ""),
+        post.get("place", ""),
+        post.get("mode", ""),
+        post.get("reason", ""),
+        post.get("note", ""),
+        _answers(request, specimen, texts),
+    )
+
+
+def _answers(request, specimen, texts) -> tuple[dict[str, str], ...]:
+    """What was asked about the readings and answered; asks when a slip has no answer yet."""
+    said = []
+    try:
+        changed = json.loads(request.POST.get("changed") or "[]")
+        said = [{k: str(c[k])[:300] for k in ("asked", "was", "now")} for c in changed[:5]]
+    except (ValueError, KeyError, TypeError, AttributeError):
+        said = []
+    answers = [{**c, "answer": "changed"} for c in said]
+    if request.POST.get("outcome") == "void":
+        return tuple(answers)
+    slip = attempt(specimen, texts, request.POST.get("outcome", "")).slip
+    if slip is None:
+        return tuple(answers)
+    if slip.instead and request.POST.get("kept") != slip.sentence:
+        raise InputError("Keep the reading as typed, or change its unit?", "kept")
+    return (*answers, {"asked": slip.sentence, "answer": "kept"})
 
 
 def _store(request, specimen):
-    texts = _texts(request, specimen)
+    texts = texts_of(request, specimen)
     try:
-        key = UUID(request.POST.get("key", ""))
-        entry = Entry(
-            key,
-            timezone.now(),
-            texts,
-            request.POST.get("outcome", "broke"),
-            request.POST.get("place", ""),
-            request.POST.get("reason", ""),
-            request.POST.get("note", ""),
-        )
+        entry = entry_of(request, specimen, texts)
         record_test(specimen, request.user, entry, replace=bool(request.POST.get("correct")))
     except InputError as error:
-        return _page(request, specimen, texts, error, status=422)
-    except ValueError:
-        return _page(
-            request,
-            specimen,
-            texts,
-            InputError("This form has lost its entry key; reload the page.", "key"),
-            422,
-        )
+        return refused(request, specimen, texts, error)
     if request.POST.get("correct"):
         messages.success(
             request, f"{specimen.code} is corrected; its history keeps what stood before."
         )
-        return _onward(request, None, f"/specimens/{specimen.code}/")
-    return _onward(
-        request, queries.next_after(specimen), f"/campaigns/{specimen.campaign_id}/bench/"
-    )
+        return onward(request, None, f"/specimens/{specimen.code}/")
+    return onward(request, _following(request, specimen), _bench_address(specimen))
 
 
-def _onward(request, following, otherwise: str):
+def refused(request, specimen, texts, error: InputError):
+    """The page with the sentence beside its field, or the sentence alone for a delayed entry."""
+    if request.headers.get("X-Part") == "outbox":
+        return HttpResponse(error.sentence, status=422, content_type="text/plain; charset=utf-8")
+    return page(request, specimen, texts, error, request.POST)
+
+
+def _bench_address(specimen) -> str:
+    return f"/campaigns/{specimen.campaign_id}/bench/"
+
+
+def _following(request, specimen):
+    """The specimen to go on to; none is looked up for an entry that arrives late."""
+    return None if request.headers.get("X-Part") == "outbox" else queries.next_after(specimen)
+
+
+def onward(request, following, otherwise: str):
     """The next specimen's bench, as a part for the script or as a redirect."""
-    if request.headers.get("X-Part") != "bench":
+    if request.headers.get("X-Part") not in ("bench", "outbox"):
         return redirect(f"/specimens/{following.code}/bench/" if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
     following.state = state_of(following)
-    request.POST = QueryDict()
-    return _page(request, following, queries.known_texts(following))
+    return page(request, following, queries.known_texts(following))
 
 
 @require_POST
-def attempt(request, code: str):
+def try_out(request, code: str):
     """What the fields come to, while they are being typed."""
     specimen = queries.specimen_of(request.workshop, code)
-    tried = queries.attempt(
-        specimen, _texts(request, specimen), request.POST.get("outcome", "broke")
-    )
+    texts = texts_of(request, specimen)
+    if timed_queries.timed_of(specimen, timezone.now()):
+        texts |= timed.series_of(specimen)
+    outcome, place = request.POST.get("outcome", ""), request.POST.get("place", "")
+    tried = attempt(specimen, texts, outcome, place)
     return render(
         request,
         "testing/_answer.html",
-        {
-            "tried": tried,
-            "method": tried.method,
-            "live": True,
-            "sections": [(i, "") for i in queries.section_inputs(specimen)],
-            "reading": tried.method.reading,
-        },
+        {**answer_context(tried, specimen), "procedure": specimen.procedure, "live": True},
     )
+
+
+@require_POST
+def skip(request, code: str):
+    """Leave this one for the end of the queue and bring the next."""
+    specimen = queries.specimen_of(request.workshop, code)
+    if specimen.state in UNTESTED:
+        change_test.skip(specimen)
+    return onward(request, queries.next_after(specimen) or specimen, _bench_address(specimen))
 
 
 @require_POST
@@ -169,49 +264,9 @@ def undo(request, code: str):
     return redirect("bench-specimen", back.code)
 
 
-@require_GET
-def specimen(request, code: str):
-    """A specimen's readings, working and history."""
-    return _specimen_page(request, queries.specimen_of(request.workshop, code))
-
-
-def _specimen_page(request, found, error: InputError | None = None, status: int = 200):
-    test = getattr(found, "test", None)
-    history = (
-        Test.history.filter(specimen_id=found.pk)
-        .select_related("history_user")
-        .order_by("-history_date")
-    )
-    return render(
-        request,
-        "testing/specimen.html",
-        {
-            "specimen": found,
-            "procedure": found.procedure,
-            "test": test,
-            "results": found.results.all(),
-            "measurements": found.measurements.all(),
-            "readings": test.readings.all() if test else [],
-            "history": history,
-            "error": error,
-            "typed_reason": request.POST.get("reason", ""),
-            **campaign_surroundings(found.campaign, "test", progress(found.campaign)),
-        },
-        status=status,
-    )
-
-
 @require_POST
-def count(request, code: str):
-    """Leave a specimen out of the mean, or count it again."""
-    found = queries.specimen_of(request.workshop, code)
-    if not hasattr(found, "test"):
-        return redirect("specimen", code)
-    try:
-        if request.POST.get("restore"):
-            change_test.restore(found.test)
-        else:
-            change_test.exclude(found.test, request.POST.get("reason", ""))
-    except InputError as error:
-        return _specimen_page(request, found, error, status=422)
-    return redirect("specimen", code)
+def dismiss_cautions(request, code: str):
+    """Put the cautions of this method away for this person, until they change."""
+    specimen = queries.specimen_of(request.workshop, code)
+    dismiss(request.user, specimen.procedure.method)
+    return redirect("bench-specimen", code)

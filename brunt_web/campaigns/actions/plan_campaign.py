@@ -6,7 +6,7 @@ from django.db import transaction
 
 from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
-from brunt_core.planning.run_order import blocked_order
+from brunt_core.planning.run_order import blocked_order, slow_first
 from brunt_web.campaigns.drafts import Combination, PlanDraft, check
 from brunt_web.campaigns.models import (
     Campaign,
@@ -80,7 +80,7 @@ def _write(campaign: Campaign, draft: PlanDraft) -> None:
     campaign.save()
     CampaignProcedure.objects.bulk_create(
         CampaignProcedure(campaign=campaign, procedure=p, position=i)
-        for i, p in enumerate(draft.procedures)
+        for i, p in enumerate(in_slow_order(draft.procedures))
     )
     kept = draft.kept
     conditions = _conditions(campaign, draft, kept)
@@ -136,7 +136,7 @@ def _conditions(
 
 
 def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft) -> None:
-    for position, procedure in enumerate(draft.procedures):
+    for position, procedure in enumerate(in_slow_order(draft.procedures)):
         order = blocked_order(
             len(conditions), draft.replicates + draft.spares, draft.seed + position
         )
@@ -146,6 +146,12 @@ def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft
             [(conditions[c], r + 1) for c, r in order],
             spare_after=draft.replicates,
         )
+
+
+def in_slow_order(procedures: Sequence[Procedure]) -> list[Procedure]:
+    """The procedures with the slow set of each kind before its fast set."""
+    kinds = [(f"{p.method_key} {p.orientation}", p.speed) for p in procedures]
+    return [procedures[i] for i in slow_first(kinds)]
 
 
 def add_specimens(

@@ -6,7 +6,8 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
-from brunt_core.quantities.rendering import figures, in_unit, render
+from brunt_core.methods.base import Place
+from brunt_core.quantities.rendering import figures, in_unit, render, width_in_unit
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 
@@ -42,6 +43,63 @@ def bare(value, dimension_and_unit: str) -> str:
 
 
 @register.filter
+def in_prop(value, prop) -> str:
+    """An SI value in a property's unit, three figures."""
+    return "–" if value is None else figures(in_unit(value, prop.dimension, prop.unit))
+
+
+@register.filter
+def width_in_prop(value, prop) -> str:
+    """An uncertainty in a property's unit, two figures; nothing where there is none."""
+    return figures(width_in_unit(value, prop.dimension, prop.unit), 2) if value else ""
+
+
+@register.filter
+def of(observation, prop) -> str:
+    """An observation in a property's unit with its sign: ``≥ 60.0``, ``45.0 – 60.0``."""
+    if observation.kind == "between":
+        return f"{in_prop(observation.lower, prop)} – {in_prop(observation.upper, prop)}"
+    sign = {"at_least": "≥ ", "at_most": "≤ "}.get(observation.kind, "")
+    return sign + in_prop(observation.anchor, prop)
+
+
+@register.filter
+def prop_of(result, procedure):
+    """The property of a stored result."""
+    return procedure.property_called(result.property_key)
+
+
+@register.filter
+def ranked(results, procedure) -> list:
+    """The stored results of the property a procedure is ranked by."""
+    key = procedure.method.results[0].property
+    return [r for r in results if r.property_key == key]
+
+
+@register.filter
+def in_method_order(results, procedure) -> list:
+    """Stored results in the order the method names them."""
+    order = list(dict.fromkeys(d.property for d in procedure.method.results))
+    return sorted(
+        results, key=lambda r: order.index(r.property_key) if r.property_key in order else 99
+    )
+
+
+@register.filter
+def outcome_label(test, procedure) -> str:
+    """The outcome in the method's words."""
+    found = procedure.method.outcome(test.outcome)
+    return found.label.strip(" …") if found else test.outcome
+
+
+@register.filter
+def mode_label(test, procedure) -> str:
+    """The failure mode in words."""
+    found = procedure.method.mode(test.mode) if test.mode else None
+    return found.label if found else ""
+
+
+@register.filter
 def formula(text: str):
     """A formula's subscripts: ``F_max`` and ``E_0``."""
     escaped = format_html("{}", text)
@@ -54,7 +112,7 @@ def sprite(procedures):
     kinds = {}
     for procedure in procedures:
         kinds.setdefault(procedure.geometry.key, (procedure.geometry, set()))[1].update(
-            procedure.method.places
+            procedure.method.places or (Place("middle", "middle", "", 0.5),)
         )
     return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
@@ -84,7 +142,8 @@ def figure(specimen, procedure=None):
     kind = (procedure or specimen.procedure).geometry.key
     state = specimen.state
     if state == "broken":
-        place = specimen.test.place or "gauge"
+        places = (procedure or specimen.procedure).method.places
+        place = specimen.test.place or _middle(places)
         style = "s-excluded" if specimen.test.excluded else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
     extra = {
@@ -93,6 +152,11 @@ def figure(specimen, procedure=None):
         "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
     }.get(state, "")
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
+
+
+def _middle(places) -> str:
+    """Where an outline parts when the place is not noted: the place nearest its middle."""
+    return min(places, key=lambda p: abs(p.at - 0.5)).key if places else "middle"
 
 
 @register.filter
@@ -113,18 +177,24 @@ def state_words(specimen, procedure) -> str:
     """A specimen's state as a screen reader and a tooltip say it."""
     if specimen.state in ("planned", "printed"):
         return specimen.state + (", spare" if specimen.spare else "")
+    if specimen.state == "running":
+        return "its clock runs"
     if specimen.state == "failed":
         return "print failed: " + (
             ", ".join(specimen.print.defects) or specimen.print.note or "no defect noted"
         )
     if specimen.state == "void":
         return f"void: {specimen.test.reason}"
+    prop = procedure.ranked_property
     values = "; ".join(
-        f"{'≥ ' if r.upper is None else '≤ ' if r.lower is None else ''}"
-        f"{render(r.observation.anchor, 'stress')}"
-        for r in specimen.results.all()
+        f"{of(r.observation, prop)} {prop.unit}".strip()
+        for r in ranked(specimen.results.all(), procedure)
     )
-    place = place_label(specimen.test, procedure) if specimen.state == "broken" else "did not break"
+    place = (
+        place_label(specimen.test, procedure)
+        if specimen.test.place
+        else outcome_label(specimen.test, procedure)
+    )
     return f"{values}, {place}" + (
         f", left out: {specimen.test.exclusion_reason}" if specimen.test.excluded else ""
     )

@@ -1,8 +1,11 @@
 """Undo, exclude and restore. History keeps who, when, before and after."""
 
 from django.db import transaction
+from django.db.models import Max
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns.actions.change_plan import promote_spare
+from brunt_web.campaigns.actions.plan_campaign import add_specimens
 from brunt_web.campaigns.models import Specimen
 from brunt_web.testing.actions.record_test import clear
 from brunt_web.testing.models import Test
@@ -48,3 +51,27 @@ def restore(test: Test) -> Test:
     test.excluded, test.exclusion_reason = False, ""
     test.save()
     return test
+
+
+def skip(specimen: Specimen) -> Specimen:
+    """Put a specimen to the end of its queue; it still waits."""
+    last = (
+        Specimen.objects.filter(campaign=specimen.campaign, procedure=specimen.procedure)
+        .aggregate(most=Max("skips"))
+        .get("most")
+    )
+    specimen.skips = (last or 0) + 1
+    specimen.save(update_fields=["skips"])
+    return specimen
+
+
+@transaction.atomic
+def another_replicate(specimen: Specimen) -> Specimen:
+    """One more specimen of the same condition and procedure: a spare if there is one, else a new one."""
+    spare = promote_spare(specimen)
+    if spare:
+        return spare
+    last = Specimen.objects.filter(
+        condition=specimen.condition, procedure=specimen.procedure
+    ).aggregate(last=Max("replicate"))["last"]
+    return add_specimens(specimen.campaign, specimen.procedure, [(specimen.condition, last + 1)])[0]

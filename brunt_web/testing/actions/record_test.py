@@ -6,32 +6,34 @@ from datetime import datetime
 from uuid import UUID
 
 from django.db import IntegrityError, transaction
-from simple_history.utils import bulk_create_with_history
 
-import brunt_core
-from brunt_core.computation import Computation, compute
-from brunt_core.computation.compute import Reading as CoreReading
-from brunt_core.computation.compute import read
+from brunt_core.computation import Computation, compute, read
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen
-from brunt_web.library.models import Procedure
+from brunt_web.testing.actions.storing import store_measurements, store_readings, store_results
 from brunt_web.testing.instruments import instruments_for
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.testing.models import Clock, Measurement, Result, Test
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One test as entered. ``key`` is made where it was entered and arrives with every retry."""
+    """One test as entered. ``key`` is made where it was entered and arrives with every retry.
+
+    ``answers`` keeps what was asked about a reading and what the tester answered. An empty
+    ``outcome`` is the method's first.
+    """
 
     key: UUID
     at: datetime
     inputs: Mapping[str, str] = field(default_factory=dict)
-    outcome: str = "broke"
+    outcome: str = ""
     place: str = ""
+    mode: str = ""
     reason: str = ""
     note: str = ""
+    answers: tuple[Mapping[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -48,29 +50,44 @@ def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> 
     Raises :class:`InputError` for readings that cannot be used, and when the specimen already has
     another test and ``replace`` is not set. An entry whose key is known is returned as stored.
     """
-    known = Test.objects.filter(entry_key=entry.key, specimen=specimen).first()
-    if known:
-        return Recorded(known, repeated=True)
-    done = None if entry.outcome == "void" else _computed(specimen.procedure, entry)
-    _check(specimen.procedure.method, entry)
     try:
+        _check(specimen.procedure.method, entry)
+        done = None if entry.outcome == "void" else _computed(specimen, entry)
         return Recorded(_store(specimen, by, entry, done, replace), repeated=False)
-    except IntegrityError:
+    except (IntegrityError, InputError) as problem:
         known = Test.objects.filter(entry_key=entry.key, specimen=specimen).first()
         if known:
             return Recorded(known, repeated=True)
+        if isinstance(problem, InputError):
+            raise
         raise InputError(
             f"{specimen.code} got another reading at the same moment; open it to see which.",
             "specimen",
         ) from None
 
 
-def _computed(procedure: Procedure, entry: Entry) -> Computation:
-    return compute(procedure.method, entry.inputs, entry.outcome, instruments_for(procedure))
+def full_inputs(specimen: Specimen, typed: Mapping[str, str]) -> dict[str, str]:
+    """What the procedure fixes, what was measured before, and what is typed, the later first."""
+    known = dict(specimen.procedure.parameters)
+    inputs = {k: v for k, v in typed.items() if v.strip()}
+    wanted = [
+        i.key
+        for i in specimen.procedure.method.inputs
+        if (i.section or i.role == "size") and i.key not in inputs
+    ]
+    if wanted and not any(i.section and i.key in inputs for i in specimen.procedure.method.inputs):
+        known |= {m.key: m.text for m in specimen.measurements.all() if m.key in wanted}
+    return known | inputs
+
+
+def _computed(specimen: Specimen, entry: Entry) -> Computation:
+    procedure = specimen.procedure
+    inputs = full_inputs(specimen, entry.inputs)
+    return compute(procedure.method, inputs, entry.outcome, instruments_for(procedure))
 
 
 def _check(method: Method, entry: Entry) -> None:
-    outcome = method.outcome(entry.outcome)
+    outcome = method.outcome(entry.outcome or method.outcomes[0].key)
     if outcome is None:
         raise InputError(f"“{entry.outcome}” is not an outcome of {method.name}.", "outcome")
     if outcome.needs_reason and not entry.reason.strip():
@@ -81,13 +98,15 @@ def _check(method: Method, entry: Entry) -> None:
         )
     if entry.place and method.place(entry.place) is None:
         raise InputError(f"“{entry.place}” is not a place on this specimen.", "place")
+    if entry.mode and method.mode(entry.mode) is None:
+        raise InputError(f"“{entry.mode}” is not a failure mode of {method.name}.", "mode")
 
 
 @transaction.atomic
 def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, replace: bool) -> Test:
-    Specimen.objects.select_for_update().get(pk=specimen.pk)
-    standing = Test.objects.filter(specimen=specimen).first()
-    if standing and not replace:
+    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
+    standing = Test.objects.filter(specimen=specimen).select_related("by").first()
+    if standing and (standing.entry_key == entry.key or not replace):
         raise InputError(
             f"{specimen.code} already has a test, recorded by {standing.by} at "
             f"{standing.at:%H:%M on %d %b}. Open it to correct it.",
@@ -98,26 +117,43 @@ def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, repla
     test = Test.objects.create(
         specimen=specimen,
         entry_key=entry.key,
-        outcome=entry.outcome,
+        outcome=entry.outcome or specimen.procedure.method.outcomes[0].key,
         place=entry.place,
+        mode=entry.mode,
         reason=entry.reason.strip(),
         note=entry.note.strip(),
+        answers=[dict(a) for a in entry.answers],
         by=by,
         at=entry.at,
     )
     if entry.outcome == "void":
         promote_spare(specimen)
     if done:
-        _store_measurements(
-            specimen, by, entry, [r for r in done.readings.values() if r.input.section]
-        )
-        bulk_create_with_history(
-            [_reading(test, r) for r in done.readings.values() if not r.input.section],
-            Reading,
-            default_user=by,
-        )
-        Result.objects.bulk_create(_results(specimen, done))
+        _store_numbers(specimen, by, entry, done, test)
     return test
+
+
+def _store_numbers(specimen: Specimen, by, entry: Entry, done: Computation, test: Test) -> None:
+    fixed = specimen.procedure.parameters
+    sizes = [r for r in done.readings.values() if r.input.section or r.input.role == "size"]
+    typed = [
+        r
+        for r in done.readings.values()
+        if r not in sizes and entry.inputs.get(r.input.key, "").strip() and r.input.key not in fixed
+    ]
+    elapsed = _elapsed(specimen, entry)
+    store_measurements(specimen, by, entry.at, sizes)
+    store_readings(test, typed, by, elapsed)
+    store_results(specimen, done, elapsed)
+
+
+def _elapsed(specimen: Specimen, entry: Entry) -> float | None:
+    """Seconds since the clock was started, for a method that reads once at a set time."""
+    procedure = specimen.procedure
+    if procedure.method.timed or not procedure.reading_times:
+        return None
+    clock = Clock.objects.filter(specimen=specimen).first()
+    return max((entry.at - clock.started_at).total_seconds(), 0.0) if clock else None
 
 
 def clear(test: Test) -> None:
@@ -128,56 +164,9 @@ def clear(test: Test) -> None:
     test.delete()
 
 
-def _reading(test: Test, reading: CoreReading) -> Reading:
-    last = reading.typed.parts[-1]
-    return Reading(
-        test=test,
-        key=reading.input.key,
-        text=reading.typed.text,
-        unit=last.unit_label,
-        unit_assumed=last.assumed,
-        lower=reading.observation.lower,
-        upper=reading.observation.upper,
-        uncertainty=reading.uncertainty,
-    )
-
-
-def _results(specimen: Specimen, done: Computation) -> list[Result]:
-    return [
-        Result(
-            specimen=specimen,
-            property_key=r.property.key,
-            lower=r.observation.lower,
-            upper=r.observation.upper,
-            uncertainty=r.uncertainty,
-            procedure=specimen.procedure,
-            formula=r.formula,
-            source=r.source,
-            steps=[[s.formula, s.numbers, s.value] for s in r.steps],
-            computed_by_version=brunt_core.__version__,
-        )
-        for r in done.results
-    ]
-
-
-def _store_measurements(specimen: Specimen, by, entry: Entry, readings: list[CoreReading]) -> None:
-    known = {m.key: m for m in specimen.measurements.all()}
-    for reading in readings:
-        mark = known.get(reading.input.key) or Measurement(specimen=specimen, key=reading.input.key)
-        if mark.pk and mark.text == reading.typed.text:
-            continue
-        mark.text, mark.value, mark.uncertainty = (
-            reading.typed.text,
-            reading.si,
-            reading.uncertainty,
-        )
-        mark.by, mark.at = by, entry.at
-        mark.save()
-
-
 def measure(specimen: Specimen, by, at: datetime, texts: Mapping[str, str]) -> list[Measurement]:
     """Store dimensions measured before the test."""
     method = specimen.procedure.method
     readings = [read(method.input(key), text, {}) for key, text in texts.items() if text.strip()]
-    _store_measurements(specimen, by, Entry(UUID(int=0), at), readings)
+    store_measurements(specimen, by, at, readings)
     return list(specimen.measurements.all())

@@ -1,87 +1,123 @@
-// The bench by keyboard: fields, single keys for outcome and place, Enter stores and brings the next.
+// The bench by keyboard: fields, single keys for outcome, place and mode, Enter stores and brings the next.
+import * as clock from "./clock.js";
+import * as outbox from "./outbox.js";
+
 const root = document.getElementById("bench");
 let sending = false;
 
 const form = () => root.querySelector("[data-entry]");
-const reading = () => root.querySelector("[data-reading]");
-const fields = () => [...root.querySelectorAll("[data-size]"), reading()];
+const reading = () => root.querySelector("[data-take-field]") ?? root.querySelector("[data-row]") ?? root.querySelector("[data-reading]");
+const fields = () => [...root.querySelectorAll("[data-size]"), reading()].filter(Boolean);
 const isText = (element) => element.matches?.("input:not([type=radio]), textarea, select");
+const inCharge = () => root.querySelector("[data-take-field], [data-start-clock]");
 
 function ready() {
   const first = fields().find((field) => !field.value.trim()) ?? reading();
-  first.focus();
-  first.select();
+  first?.focus();
+  first?.select?.();
   draw();
   spread();
+  clock.restart();
 }
 
 // What the server said of each field goes beside that field.
 function spread() {
   for (const note of root.querySelectorAll("#answer template[data-for]")) {
     const key = note.dataset.for;
+    const field = root.querySelector(`#f-${key}`);
+    if (!field) continue;
     root.querySelector(`#became-${key}`).textContent = note.dataset.became;
     root.querySelector(`#error-${key}`).textContent = note.dataset.error;
-    root.querySelector(`#f-${key}`).setAttribute("aria-invalid", note.dataset.error ? "true" : "false");
+    field.setAttribute("aria-invalid", note.dataset.error ? "true" : "false");
   }
 }
 
-// The drawing follows outcome, place and load.
+// The drawing of a pulled bar follows outcome, place and load at once; the rest comes with the answer.
 function draw() {
-  const svg = root.querySelector("[data-drawing]");
-  if (!svg) return;
   const outcome = form().elements.outcome.value;
-  const place = form().elements.place.value || "gauge";
-  const read = reading().value.trim() !== "";
-  const parted = outcome === "broke" && read;
-  svg.classList.toggle("is-parted", parted);
+  root.querySelector("[data-reason]").hidden = outcome !== "void";
+  const svg = root.querySelector("[data-whole]")?.closest("svg");
+  if (!svg) return;
+  const places = form().elements.place;
+  const place = places?.value || "gauge";
+  const parted = outcome === "broke" && reading()?.value.trim();
+  svg.classList.toggle("is-parted", Boolean(parted));
   svg.classList.toggle("is-whole", !parted);
   svg.querySelectorAll("[data-halves]").forEach((g) => g.toggleAttribute("data-on", g.dataset.halves === place));
   svg.querySelector("[data-whole] polygon").setAttribute("class", outcome === "held" || outcome === "limit" ? "d-held" : "d-bar");
-  root.querySelector("[data-reason]").hidden = outcome !== "void";
   arrow(svg);
 }
 
 function arrow(svg) {
-  const answer = root.querySelector("#answer");
-  const part = Number(answer?.dataset.load ?? 0);
+  const part = Number(root.querySelector("#answer")?.dataset.load ?? 0);
   const length = 30 + 130 * part;
-  const shown = part > 0;
-  svg.querySelector("[data-arrow]").setAttribute("d", shown ? `M150,${200 + length / 2} V${200 - length / 2}` : "");
-  svg.querySelector("[data-head]").setAttribute("d", shown ? `M142,${210 - length / 2} l8,-11 8,11 M142,${190 + length / 2} l8,11 8,-11` : "");
-  svg.querySelector("[data-loadtext]").textContent = shown ? (root.querySelector("[id^=became-force]")?.textContent.replace("= ", "").split(" —")[0] ?? "") : "";
-  svg.querySelector("[data-partof]").textContent = shown ? `${Math.round(part * 100)} % of the rig` : "";
+  svg.querySelector("[data-arrow]").setAttribute("d", part > 0 ? `M150,${200 + length / 2} V${200 - length / 2}` : "");
+  svg.querySelector("[data-head]").setAttribute("d", part > 0 ? `M142,${210 - length / 2} l8,-11 8,11 M142,${190 + length / 2} l8,11 8,-11` : "");
+  svg.querySelector("[data-loadtext]").textContent = part > 0 ? (root.querySelector("[id^=became-force]")?.textContent.replace("= ", "").split(" —")[0] ?? "") : "";
+  svg.querySelector("[data-partof]").textContent = part > 0 ? `${Math.round(part * 100)} % of the rig` : "";
 }
 
-async function store() {
+// Every entry is laid in the outbox first, then sent; it leaves the outbox when the server has it.
+async function deliver(entry, moveOn) {
   if (sending) return;
   sending = true;
   refuse("");
-  const button = root.querySelector("[data-store]");
-  button.disabled = true;
+  root.querySelector("[data-store]")?.setAttribute("disabled", "");
   try {
-    const answer = await fetch(form().action, { method: "POST", body: new FormData(form()), headers: { "X-Part": "bench" } });
-    await receive(answer);
+    const answer = await outbox.send(entry, "bench");
+    await receive(answer, entry);
   } catch {
-    refuse("The server cannot be reached. Nothing typed here is lost; press Enter to send it again.");
+    outbox.wait(entry.key);
+    if (!moveOn || !onwardAlone()) refuse("The server cannot be reached. What you typed is kept and sent when it answers.");
   } finally {
     sending = false;
     root.querySelector("[data-store]")?.removeAttribute("disabled");
   }
 }
 
-async function receive(answer) {
+const store = () => deliver(outbox.put(form(), form().dataset.code), true);
+
+async function receive(answer, entry) {
   const address = answer.headers.get("X-Address");
+  if (answer.redirected) { outbox.wait(entry.key); location.assign(answer.url); return; }
+  if (answer.status >= 500 || answer.status === 403) { outbox.wait(entry.key); refuse("The server could not take this; it is kept and sent again."); return; }
+  outbox.drop(entry.key);
   if (answer.status === 204) { location.assign(address); return; }
-  if (answer.redirected) { location.assign(answer.url); return; }
-  if (answer.status !== 200 && answer.status !== 422) { refuse("The server refused this; reload the page and try again. What you typed is still here."); return; }
+  if (answer.status !== 200 && answer.status !== 422) { refuse("The server refused this; reload the page and try again."); return; }
+  await swap(answer, address);
+  if (answer.status === 422) (root.querySelector("[data-keep]") ?? root.querySelector("[aria-invalid=true]"))?.focus();
+}
+
+async function swap(answer, address) {
   root.innerHTML = await answer.text();
   window.htmx?.process(root);
-  if (answer.status === 200) {
+  if (answer.status === 200 && address && address !== location.pathname) {
     history.pushState({}, "", address);
     document.title = `${address.split("/")[2]} at the bench · Brunt`;
   }
   ready();
-  if (answer.status === 422) root.querySelector("[aria-invalid=true]")?.focus();
+}
+
+// No server: the queue on the screen says who is next; the form is the same, its fields are emptied.
+function onwardAlone() {
+  const link = root.querySelector("[data-code][aria-current] ")?.closest("li").nextElementSibling?.querySelector("[data-waits]");
+  if (!link || root.querySelector("[data-timed]")) return false;
+  const { code, condition } = link.dataset;
+  root.querySelectorAll(".queue [aria-current]").forEach((a) => { a.removeAttribute("aria-current"); a.removeAttribute("data-waits"); });
+  link.setAttribute("aria-current", "true");
+  form().setAttribute("action", `/specimens/${code}/bench/`);
+  form().setAttribute("hx-post", `/specimens/${code}/bench/try/`);
+  form().dataset.code = code;
+  form().elements.key.value = crypto.randomUUID();
+  for (const field of root.querySelectorAll("[data-reading], [data-size], [data-more], #note, #reason, [name=kept], [name=changed]")) field.value = "";
+  root.querySelectorAll("[name=place], [name=mode]").forEach((radio) => { radio.checked = false; });
+  root.querySelector("[name=outcome]").checked = true;
+  root.querySelector("[data-code-here]").textContent = code;
+  root.querySelector("[data-condition-here]").textContent = condition;
+  root.querySelector("#answer").replaceChildren();
+  window.htmx?.process(form());
+  ready();
+  return true;
 }
 
 function refuse(sentence) {
@@ -98,12 +134,62 @@ function press(letter) {
   return true;
 }
 
+// A timed reading: taken now, at the time the key was pressed.
+function take() {
+  const field = root.querySelector("[data-take-field]");
+  const timed = root.querySelector("[data-timed]");
+  if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value };
+  deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false);
+}
+
+function startClock() {
+  const button = root.querySelector("[data-start-clock]");
+  if (!button) return false;
+  const url = button.closest("[data-start]").dataset.start;
+  const held = new FormData(form());
+  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "" };
+  deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false).then(() => {
+    // What was typed before the clock was started is still typed.
+    for (const [name, value] of held) { const field = form().elements[name]; if (field?.matches?.("input:not([type=hidden]), textarea") && !field.value) field.value = value; }
+  });
+  return true;
+}
+
+async function post(url) {
+  try {
+    const answer = await fetch(url, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    if (answer.status === 200) await swap(answer, answer.headers.get("X-Address"));
+    else if (answer.status === 204) location.assign(answer.headers.get("X-Address"));
+  } catch { refuse("The server cannot be reached; nothing was changed."); }
+}
+
+function undo() {
+  const timed = root.querySelector("[data-timed][data-elapsed]");
+  if (timed) post(timed.dataset.undoTake);
+  else root.querySelector("[data-undo]").click();
+}
+
+function addRow(field) {
+  const rows = root.querySelector("[data-reading]");
+  rows.value = [rows.value.trim().replace(/;$/, ""), field.value.trim()].filter(Boolean).join("; ");
+  field.value = "";
+  rows.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
 function enter(event) {
   const here = document.activeElement;
   if (here?.matches("textarea, button, a, summary")) return;
   event.preventDefault();
-  const next = form().elements.outcome.value === "void" ? null : fields().find((field) => field !== here && !field.value.trim());
+  const outcome = form().elements.outcome.value;
+  if (here?.matches("[data-take-field]")) { take(); return; }
+  if (here?.matches("[data-row]") && here.value.trim()) { addRow(here); return; }
+  const row = root.querySelector("[data-row]");
+  const next = outcome === "void" ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
   if (next && fields().includes(here)) { next.focus(); return; }
+  if (inCharge() && root.querySelector("[data-timed]") && outcome !== "void") { startClock(); return; }
+  const ask = root.querySelector("[data-asked]");
+  if (ask && form().elements.kept.value !== ask.dataset.asked && outcome !== "void") { root.querySelector("[data-keep]").focus(); return; }
   store();
 }
 
@@ -118,30 +204,50 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
   if (isText(event.target)) return;
   const letter = event.key.toLowerCase();
-  if (letter === "u") root.querySelector("[data-undo]").click();
-  else if (letter.length === 1 && press(letter)) event.preventDefault();
+  if (letter === "u") undo();
+  else if (letter === "s") post(form().dataset.skipTo);
+  else if (letter === "t" && startClock()) event.preventDefault();
+  else if (letter.length === 1 && letter !== " " && press(letter)) event.preventDefault();
 });
 
 root.addEventListener("submit", (event) => {
-  if (event.submitter?.matches("[data-undo]")) return;
+  if (event.submitter?.matches("[data-undo], [data-plain]")) return;
   event.preventDefault();
   store();
 });
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
 root.addEventListener("click", (event) => {
-  const zone = event.target.closest("[data-zone]");
+  const on = (selector) => event.target.closest(selector);
+  const zone = on("[data-zone]");
   if (zone) { const radio = root.querySelector(`[name=place][value="${zone.dataset.zone}"]`); radio.checked = true; radio.dispatchEvent(new Event("change", { bubbles: true })); }
-  const instead = event.target.closest("[data-instead]");
-  if (instead) { const field = root.querySelector(`#f-${instead.dataset.field}`); field.value = instead.dataset.instead; field.dispatchEvent(new Event("input", { bubbles: true })); field.focus(); }
+  const instead = on("[data-instead]");
+  if (instead) change(instead);
+  if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
+  if (on("[data-skip]")) post(form().dataset.skipTo);
+  if (on("[data-start-clock]")) startClock();
 });
+
+// The unit is changed because the tester says so; what was asked and typed goes with the entry.
+function change(button) {
+  const field = root.querySelector(`#f-${button.dataset.field}`);
+  const log = JSON.parse(form().elements.changed.value || "[]");
+  log.push({ asked: root.querySelector("[data-asked]").dataset.asked, was: field.value, now: button.dataset.instead });
+  form().elements.changed.value = JSON.stringify(log);
+  field.value = button.dataset.instead;
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+  field.focus();
+}
+
 document.addEventListener("htmx:afterSettle", () => { spread(); draw(); });
 window.addEventListener("popstate", () => location.reload());
 
 document.addEventListener("brunt:reading", (event) => {
-  reading().value = event.detail.value;
-  reading().dispatchEvent(new Event("input", { bubbles: true }));
-  reading().focus();
+  const field = reading();
+  if (!field) return;
+  field.value = event.detail.value;
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+  field.focus();
   event.preventDefault();
 });
 document.addEventListener("brunt:note", (event) => {
@@ -151,4 +257,5 @@ document.addEventListener("brunt:note", (event) => {
   event.preventDefault();
 });
 
+outbox.start();
 ready();

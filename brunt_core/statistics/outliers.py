@@ -1,0 +1,77 @@
+"""A strange value among its siblings, flagged by a named test; never removed by it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+from statistics import fmean, stdev
+
+from scipy import special
+
+from brunt_core.errors import InputError
+
+
+@dataclass(frozen=True)
+class Flag:
+    """The most extreme value of a group and what Grubbs' test says of it."""
+
+    index: int
+    value: float
+    mean: float
+    sd: float
+    g: float
+    critical: float
+    p: float
+    n: int
+    alpha: float
+
+    @property
+    def strange(self) -> bool:
+        """Whether G is above its critical value."""
+        return self.g > self.critical
+
+
+def grubbs_critical(n: int, alpha: float = 0.05) -> float:
+    """Two-sided critical value of Grubbs' test.
+
+    G_c = (n−1)/√n · √(t²/(n−2+t²)), t the quantile 1 − α/(2n) of Student's t with n − 2 degrees of
+    freedom. Parameters: n of 3 or more; ``alpha`` between 0 and 1. Raises :class:`InputError`.
+    Source: F. E. Grubbs, Technometrics 11 (1969) 1; NIST/SEMATECH e-Handbook 1.3.5.17.1.
+
+    >>> [round(grubbs_critical(n), 4) for n in (3, 5, 10)]
+    [1.1543, 1.715, 2.29]
+    """
+    if n < 3 or not 0 < alpha < 1:
+        raise InputError("Grubbs' test needs three or more values and a level between 0 and 1.")
+    t = float(special.stdtrit(n - 2, 1 - alpha / (2 * n)))
+    return (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
+
+
+def grubbs(values: Sequence[float], alpha: float = 0.05) -> Flag | None:
+    """Grubbs' test of the value farthest from the mean, two-sided.
+
+    G = max|x − x̄|/s; p is Bonferroni's bound on its probability. ``None`` with fewer than three
+    values or no scatter. Limits: normal scatter; one strange value at a time; the largest possible
+    G is (n−1)/√n, so with n = 3 only a value almost infinitely far off is flagged.
+
+    >>> grubbs([10.0, 10.1, 30.0]).strange, grubbs([10.0, 10.4, 10.1]).strange
+    (True, False)
+    """
+    n = len(values)
+    if n < 3:
+        return None
+    mean, sd = fmean(values), stdev(values)
+    if sd <= 1e-12 * abs(mean):
+        return None
+    index = max(range(n), key=lambda i: abs(values[i] - mean))
+    g = abs(values[index] - mean) / sd
+    return Flag(
+        index, values[index], mean, sd, g, grubbs_critical(n, alpha), _p_value(g, n), n, alpha
+    )
+
+
+def _p_value(g: float, n: int) -> float:
+    spare = (n - 1) ** 2 - n * g * g
+    if spare <= 0:
+        return 0.0
+    t = sqrt(n * (n - 2) * g * g / spare)
+    return float(min(1.0, 2 * n * special.stdtr(n - 2, -t)))

@@ -1,0 +1,142 @@
+"""What the fields come to right now: computed, judged beside siblings, never raising."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from brunt_core.computation import Computation, compute, read
+from brunt_core.computation.working import bounded_text
+from brunt_core.errors import InputError
+from brunt_core.methods.base import Method
+from brunt_core.observations import Observation
+from brunt_core.plausibility.bands import band
+from brunt_core.plausibility.slips import Slip, expected_range, find_slip
+from brunt_core.quantities import in_unit
+from brunt_core.quantities.rendering import render
+from brunt_core.statistics.outliers import Flag, grubbs
+from brunt_web.campaigns.models import Specimen
+from brunt_web.interface.scale import scale_for
+from brunt_web.testing.actions.record_test import full_inputs
+from brunt_web.testing.instruments import instruments_for
+from brunt_web.testing.queries import nominal_sizes, siblings_of
+
+
+@dataclass
+class Attempt:
+    """A computation, or the sentence that stops it, and what deserves a second look."""
+
+    method: Method
+    outcome: str
+    place: str = ""
+    computation: Computation | None = None
+    error: InputError | None = None
+    misread: bool = False
+    became: dict[str, str] = field(default_factory=dict)
+    values: dict[str, float] = field(default_factory=dict)
+    rows: dict[str, tuple] = field(default_factory=dict)
+    slip: Slip | None = None
+    over_capacity: str = ""
+    siblings: list[tuple[str, float]] = field(default_factory=list)
+    flag: Flag | None = None
+    strip: dict | None = None
+    load_part: float | None = None
+
+
+def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str, place: str = "") -> Attempt:
+    """Try to compute with what is typed so far; never raises for what a person typed."""
+    method = specimen.procedure.method
+    ends = outcome if method.outcome(outcome) and outcome != "void" else method.outcomes[0].key
+    known = siblings_of(specimen)
+    tried = Attempt(method, outcome, place, siblings=[(code, o.anchor) for code, o in known])
+    inputs = full_inputs(specimen, texts)
+    _read_each(tried, inputs, texts)
+    if tried.error is None:
+        try:
+            tried.computation = compute(method, inputs, ends, instruments_for(specimen.procedure))
+            tried.values = {**tried.values, **_plain(tried.computation.values)}
+        except InputError as error:
+            tried.error = error
+    if tried.computation:
+        _judge(tried, specimen, inputs, ends, [o for _, o in known])
+    tried.strip = _strip(tried, specimen)
+    return tried
+
+
+def _plain(values: Mapping[str, object]) -> dict[str, float]:
+    return {k: v for k, v in values.items() if isinstance(v, float)}
+
+
+def _read_each(tried: Attempt, inputs: Mapping[str, str], typed: Mapping[str, str]) -> None:
+    """What each field was read as, and the first typed one that could not be."""
+    for spec in tried.method.inputs:
+        text = (inputs.get(spec.key) or spec.default).strip()
+        if not text:
+            continue
+        try:
+            reading = read(spec, text, {})
+        except InputError as error:
+            tried.error = tried.error or error
+            tried.misread = tried.misread or bool(typed.get(spec.key))
+            continue
+        if reading.rows:
+            tried.rows[spec.key] = reading.rows
+        if not reading.plain:
+            continue
+        tried.values[spec.key] = reading.si
+        means = (
+            f"mean of {len(reading.typed.parts)}: "
+            if len(reading.typed.parts) > 1 and reading.observation.is_exact
+            else ""
+        )
+        note = f" — {reading.typed.note}" if reading.typed.note else ""
+        shown = bounded_text(reading.observation, spec.dimension, spec.unit, 4)
+        tried.became[spec.key] = f"= {means}{shown}{note}"
+
+
+def _judge(
+    tried: Attempt,
+    specimen: Specimen,
+    inputs: Mapping[str, str],
+    outcome: str,
+    siblings: list[Observation],
+) -> None:
+    done = tried.computation
+    assert done is not None
+    material = specimen.condition.material
+    family_band = band(material.family, done.results[0].property.key) if material else None
+    exact = [o.anchor for o in siblings if o.is_exact]
+    expected = expected_range(family_band, exact)
+    tried.slip = find_slip(done, inputs, outcome, expected, nominal_sizes(specimen))
+    own = done.results[0].observation
+    if own.is_exact:
+        flag = grubbs([*exact, own.anchor])
+        tried.flag = flag if flag and flag.strange and flag.index == len(exact) else None
+    _against_rig(tried, specimen)
+
+
+def _against_rig(tried: Attempt, specimen: Specimen) -> None:
+    rig, spec = specimen.procedure.rig, tried.method.reading
+    load = tried.values.get(spec.key)
+    if rig is None or not rig.capacity or rig.dimension != spec.dimension or load is None:
+        return
+    tried.load_part = min(load / rig.capacity, 1.0)
+    if load > rig.capacity:
+        most = render(rig.capacity, spec.dimension, spec.unit)
+        tried.over_capacity = f"More than {rig.name} can hold ({most})."
+
+
+def _strip(tried: Attempt, specimen: Specimen) -> dict | None:
+    """The reading drawn among its siblings."""
+    own = tried.computation.results[0].observation.anchor if tried.computation else None
+    values = [v for _, v in tried.siblings] + ([own] if own is not None else [])
+    if len(values) < 2:
+        return None
+    prop = specimen.procedure.ranked_property
+    shown = [in_unit(v, prop.dimension, prop.unit) for v in values]
+    floor = [0.0] if prop.dimension != "temperature" else []
+    scale = scale_for([*floor, *shown], width=324, pad=12)
+    x = {v: scale.x(in_unit(v, prop.dimension, prop.unit)) for v in values}
+    return {
+        "dots": [(x[v], code) for code, v in tried.siblings],
+        "own": x.get(own) if own is not None else None,
+        "ticks": scale.ticks,
+    }

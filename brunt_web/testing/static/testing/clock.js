@@ -1,0 +1,48 @@
+// Clocks: what the server says has passed, carried on here; it prompts when a reading is due.
+let begun = performance.now();
+let asked = "";
+
+export function restart() {
+  begun = performance.now();
+  asked = "";
+  tick();
+}
+
+const passed = () => (performance.now() - begun) / 1000;
+
+export function words(seconds) {
+  const s = Math.abs(seconds);
+  const text = s < 100 ? `${s.toFixed(s < 20 ? 1 : 0)} s` : s < 7200 ? `${Math.floor(s / 60)} min ${Math.round(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.round((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
+  return text;
+}
+
+function tick() {
+  const holder = document.querySelector("[data-timed][data-elapsed], [data-clockline][data-elapsed]");
+  if (holder) running(holder, Number(holder.dataset.elapsed) + passed());
+  for (const span of document.querySelectorAll("[data-left]")) {
+    const left = Number(span.dataset.left) - passed();
+    span.textContent = left > 0 ? `due in ${words(left)}` : `late by ${words(left)}`;
+    span.classList.toggle("hot", left <= 0);
+  }
+}
+
+function running(holder, elapsed) {
+  const digits = holder.querySelector("[data-digits]");
+  if (digits) digits.textContent = words(elapsed);
+  const prompt = holder.querySelector("[data-prompt]");
+  const target = Number(prompt?.dataset.target ?? holder.dataset.target);
+  for (const cell of holder.querySelectorAll("[data-left-of]")) {
+    const left = Number(cell.dataset.leftOf) - elapsed;
+    cell.textContent = left > 0 ? `in ${words(left)}` : "due";
+  }
+  if (!prompt || Number.isNaN(target)) return;
+  const left = target - elapsed;
+  const say = left > 3 ? `read in ${words(left)}` : left > 0 ? "get ready" : left > -10 ? "read now" : `late by ${words(left)}`;
+  holder.classList.toggle("is-due", left <= 0);
+  const spoken = left > 3 ? "waiting" : say.startsWith("late") ? "late" : say;
+  if (prompt.getAttribute("aria-live") !== "off") prompt.setAttribute("aria-live", "off");
+  prompt.textContent = say;
+  if (spoken !== asked) { asked = spoken; document.querySelector("[data-announce]")?.replaceChildren(spoken === "waiting" ? "" : spoken); }
+}
+
+setInterval(tick, 200);

@@ -1,0 +1,52 @@
+// The curve's points: dragged with the pointer or moved with the arrow keys, reduced anew by the server.
+const root = document.getElementById("curve");
+const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
+let dragged = null;
+
+async function send(fields, focus) {
+  const box = root.querySelector("[data-curve]");
+  const answer = await fetch(box.dataset.pick, { method: "POST", headers: { "X-Part": "curve", "X-CSRFToken": token() }, body: new URLSearchParams(fields) });
+  if (answer.status !== 200 && answer.status !== 422) return;
+  root.innerHTML = await answer.text();
+  if (focus) root.querySelector(`[data-point="${focus}"]`)?.focus();
+}
+
+function millimetres(event) {
+  const box = root.querySelector("[data-curve]");
+  const plot = root.querySelector("[data-plot]");
+  const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(plot.getScreenCTM().inverse());
+  return (point.x - Number(box.dataset.origin)) / Number(box.dataset.perMm);
+}
+
+root.addEventListener("pointerdown", (event) => {
+  const point = event.target.closest("[data-point]");
+  if (!point) return;
+  dragged = { key: point.dataset.point, element: point, start: millimetres(event), moved: 0 };
+  point.setPointerCapture?.(event.pointerId);
+  event.preventDefault();
+  point.focus();
+});
+root.addEventListener("pointermove", (event) => {
+  if (!dragged) return;
+  dragged.moved = millimetres(event) - dragged.start;
+  const perMm = Number(root.querySelector("[data-curve]").dataset.perMm);
+  dragged.element.setAttribute("transform", `translate(${dragged.moved * perMm},0)`);
+});
+root.addEventListener("pointerup", () => {
+  if (!dragged) return;
+  const { key, element, moved } = dragged;
+  dragged = null;
+  if (Math.abs(moved) > 1e-9) send({ pick: key, at: (Number(element.dataset.mm) + moved) / 1000 }, key);
+});
+root.addEventListener("keydown", (event) => {
+  const point = event.target.closest("[data-point]");
+  if (!point || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
+  event.preventDefault();
+  const perMm = Number(root.querySelector("[data-curve]").dataset.perMm);
+  const step = (event.shiftKey ? 10 : 2) / perMm * (event.key === "ArrowLeft" ? -1 : 1);
+  send({ pick: point.dataset.point, at: (Number(point.dataset.mm) + step) / 1000 }, point.dataset.point);
+});
+root.addEventListener("click", (event) => {
+  const restore = event.target.closest("[data-restore]");
+  if (restore) { event.preventDefault(); send({ restore: restore.dataset.restore }, restore.dataset.restore); }
+});

@@ -1,0 +1,97 @@
+// The outbox: every entry stays in this browser until the server has confirmed it, and arrives once.
+const KEY = "brunt-outbox";
+const box = document.getElementById("outbox");
+const user = box.dataset.user;
+let busy = false;
+
+const all = () => { try { return JSON.parse(localStorage.getItem(KEY)) ?? []; } catch { return []; } };
+const keep = (entries) => localStorage.setItem(KEY, JSON.stringify(entries));
+const mine = () => all().filter((entry) => entry.user === user);
+
+export function put(form, code) {
+  const fields = [...new FormData(form)].filter(([name, value]) => name !== "csrfmiddlewaretoken" && typeof value === "string");
+  return lay(form.getAttribute("action"), fields, code);
+}
+
+export function lay(url, fields, code) {
+  const key = fields.find(([name]) => name === "key")?.[1];
+  const entry = { key, url, fields, code, user, at: Date.now(), sent: false };
+  keep([...all().filter((other) => other.key !== key), entry]);
+  return entry;
+}
+
+export function drop(key) {
+  keep(all().filter((entry) => entry.key !== key));
+  show();
+}
+
+export async function send(entry, part) {
+  const body = new URLSearchParams(entry.fields);
+  body.set("age", ((Date.now() - entry.at) / 1000).toFixed(3));
+  const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
+  return fetch(entry.url, { method: "POST", body, headers: { "X-Part": part, "X-CSRFToken": token } });
+}
+
+// An entry that could not be sent waits here; the screen says so.
+export function wait(key) {
+  keep(all().map((entry) => (entry.key === key ? { ...entry, waits: true } : entry)));
+  show();
+}
+
+function refuse(key, sentence) {
+  keep(all().map((entry) => (entry.key === key ? { ...entry, refused: sentence } : entry)));
+  show();
+}
+
+export async function flush() {
+  if (busy) return;
+  busy = true;
+  try {
+    for (const entry of mine().filter((one) => one.waits && !one.refused)) {
+      const answer = await send(entry, "outbox");
+      if (answer.redirected && answer.url.includes("sign-in")) { show("Sign in again to store them."); break; }
+      if (answer.ok) drop(entry.key);
+      else if (answer.status === 422) refuse(entry.key, await answer.text());
+      else break;
+    }
+  } catch { /* the server is not there yet; the next turn tries again */ } finally { busy = false; }
+  show();
+}
+
+function show(more = "") {
+  const waiting = mine().filter((entry) => entry.waits && !entry.refused);
+  const refused = mine().filter((entry) => entry.refused);
+  box.hidden = !(waiting.length + refused.length);
+  box.replaceChildren();
+  if (waiting.length) line(`Not stored yet: ${waiting.map((e) => e.code).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
+  for (const entry of refused) {
+    const text = line(`${entry.code} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
+    const open = document.createElement("a");
+    open.href = `/specimens/${entry.code}/bench/`;
+    open.textContent = "Open it";
+    const away = document.createElement("button");
+    away.type = "button";
+    away.textContent = "Discard this entry";
+    away.addEventListener("click", () => drop(entry.key));
+    text.append(open, " ", away);
+  }
+}
+
+function line(text) {
+  const p = document.createElement("p");
+  p.textContent = text;
+  box.append(p);
+  return p;
+}
+
+const quiet = new Set(["key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input"]);
+const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
+
+export const start = () => {
+  // What was on its way when the page closed is not confirmed: it waits like the rest.
+  keep(all().map((entry) => (entry.user === user ? { ...entry, waits: true } : entry)));
+  show();
+  flush();
+  setInterval(flush, 2500);
+  window.addEventListener("online", flush);
+};

@@ -1,0 +1,113 @@
+"""Reading the clocks: what is due on a specimen, and which clocks run in a campaign."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from brunt_core.methods.base import Input
+from brunt_core.quantities.rendering import time_words
+from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.testing.models import Clock, TimedReading
+
+
+@dataclass
+class Due:
+    """One reading to take: of which input, on which rung, when, and what was taken."""
+
+    input: Input
+    rung: str
+    due: float
+    taken: TimedReading | None = None
+    now: bool = False
+
+    @property
+    def label(self) -> str:
+        """The time in words."""
+        return "at once" if self.due == 0 else time_words(self.due)
+
+    @property
+    def apart(self) -> str:
+        """When it was really taken."""
+        return time_words(round(self.taken.elapsed, 1)) if self.taken else ""
+
+    @property
+    def unlike(self) -> bool:
+        """Whether it was taken at another time than set: by more than a tenth and a second and a half."""
+        return bool(self.taken) and unlike(self.taken.elapsed, self.due)
+
+
+def unlike(taken: float, due: float) -> bool:
+    """Whether two times are too far apart to be compared unremarked: a tenth, and 1.5 s."""
+    return abs(taken - due) > max(0.1 * max(due, taken), 1.5)
+
+
+@dataclass
+class Timed:
+    """A timed test in hand: its clock, the readings, the one to take now, the load to hang next."""
+
+    clock: Clock | None
+    dues: list[Due]
+    rungs: list[str]
+    elapsed: float | None
+
+    @property
+    def current(self) -> Due | None:
+        """The reading to take next on the rung in hand."""
+        return next((d for d in self.dues if d.now), None)
+
+    @property
+    def next_rung(self) -> str:
+        """The load to hang next, once the rung in hand is read."""
+        if self.current:
+            return ""
+        done = {d.rung for d in self.dues if d.taken}
+        return next((r for r in self.rungs if r not in done), "")
+
+    @property
+    def complete(self) -> bool:
+        """Whether nothing is left to read."""
+        return bool(self.clock) and not any(d.taken is None for d in self.dues)
+
+    @property
+    def any_taken(self) -> bool:
+        """Whether one reading at least is stored."""
+        return any(d.taken for d in self.dues)
+
+
+def timed_of(specimen: Specimen, now: datetime) -> Timed | None:
+    """The timed test of a specimen, or ``None`` when its procedure sets no times."""
+    procedure = specimen.procedure
+    if not procedure.method.timed or not procedure.reading_times:
+        return None
+    rungs = [r.strip() for r in procedure.parameters.get("loads", "").split(";") if r.strip()]
+    taken = {(t.key, t.rung, t.due): t for t in specimen.timed_readings.all()}
+    clock = getattr(specimen, "clock", None)
+    dues = [
+        Due(spec, rung, float(due), taken.get((spec.key, rung, float(due))))
+        for rung in (rungs or [""])
+        for due in procedure.reading_times
+        for spec in procedure.method.timed
+        if not (due == 0 and spec.key == "retorques")
+    ]
+    here = [d for d in dues if clock and d.rung == clock.rung and d.taken is None]
+    if here:
+        here[0].now = True
+    elapsed = (now - clock.started_at).total_seconds() if clock else None
+    return Timed(clock, dues, rungs, elapsed)
+
+
+def running(campaign: Campaign, now: datetime) -> list[dict]:
+    """The clocks that run: specimen and seconds to its next reading, the most urgent first."""
+    clocks = (
+        Clock.objects.filter(specimen__campaign=campaign)
+        .select_related("specimen__procedure")
+        .prefetch_related("specimen__timed_readings")
+    )
+    found = []
+    for clock in clocks:
+        specimen = clock.specimen
+        specimen.clock = clock
+        timed = timed_of(specimen, now)
+        due = timed.current.due if timed and timed.current else None
+        left = None if due is None else due - (now - clock.started_at).total_seconds()
+        found.append({"specimen": specimen, "left": left, "at": due})
+    return sorted(found, key=lambda f: (f["left"] is None, f["left"] or 0.0))
