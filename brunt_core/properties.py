@@ -86,6 +86,7 @@ _HEAT = (
     Property("sag_temperature", "Temperature at first sag", "T_s", "temperature", "°C"),
     Property("collapse_temperature", "Temperature at collapse", "T_c", "temperature", "°C"),
     Property("outer_fibre_stress", "Outer-fibre stress", "σ", "stress", "MPa"),
+    Property("own_weight_droop", "Droop by own weight", "δ", "length", "mm", "lower"),
     Property("own_weight_stress", "Stress by own weight", "σ_w", "stress", "MPa"),
 )
 _CHANGES = (

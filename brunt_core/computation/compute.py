@@ -46,6 +46,10 @@ class Computation:
     warnings: tuple[str, ...] = field(default=())
     values: Mapping[str, float] = field(default_factory=dict)
 
+    def result(self, key: str) -> Result:
+        """The result for a property, or the first there is when that one could not be computed."""
+        return next((r for r in self.results if r.property.key == key), self.results[0])
+
 
 def compute(
     method: Method,
@@ -140,6 +144,7 @@ class _Sheet:
                 values[key] = _uncertain(instead.get(key, r.si), r.uncertainty)
             else:
                 values[key] = r.rows or r.word
+                values[f"{key}.u"] = r.uncertainty
                 values[f"{key}={r.word}"] = True
         for one in self.derived:
             if one.key not in values and all(n in values for n in one.needs):
@@ -186,8 +191,9 @@ class _Sheet:
             return self._estimated(definition, prop, chain, answer)
         observation = self._observation(definition, chain, answer)
         uncertainty = spread(answer)
-        numbers = filled(definition.numbers, self._texts())
         value = bounded_text(observation, prop.dimension, prop.unit, 4)
+        numbers = filled(definition.numbers, self._texts(definition.bounded))
+        numbers = "" if numbers == value else numbers
         steps = (*self._steps(chain), Step(definition.formula, numbers, value))
         return Result(
             prop, observation, uncertainty, definition.formula, definition.source, steps, None
@@ -215,6 +221,8 @@ class _Sheet:
         value = nominal(answer)
         key = self.bounded.input.key if self.bounded else ""
         inputs = {n for c in chain for n in self.used[c].needs} | set(definition.needs)
+        if definition.at_end and self.ends and self.ends.bound == "at_least":
+            return Observation.at_least(value)
         if not definition.bounded:
             return Observation.exact(value)
         if self.bounded is None and self.ends and self.ends.bound == "at_least":
@@ -243,9 +251,18 @@ class _Sheet:
             for one in (self.used[key] for key in chain)
         )
 
-    def _texts(self) -> dict[str, str]:
+    def _texts(self, bounded: bool = True) -> dict[str, str]:
+        """Every quantity as it stands in a line; a bound as its number where it does not count."""
         texts = {
-            key: term(r.observation, r.input.dimension, r.input.unit) if r.plain else r.word
+            key: (
+                term(
+                    r.observation if bounded else Observation.exact(r.si),
+                    r.input.dimension,
+                    r.input.unit,
+                )
+                if r.plain
+                else r.word
+            )
             for key, r in self.readings.items()
         }
         for key, one in self.used.items():

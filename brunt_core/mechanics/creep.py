@@ -11,12 +11,16 @@ from brunt_core.errors import InputError
 
 @dataclass(frozen=True)
 class PowerLaw:
-    """v(t) = start + scale · t^exponent; ``spread`` is the standard deviation of what is left."""
+    """v(t) = start + scale · t^exponent; ``spread`` is the standard deviation of what is left.
+
+    ``error`` is the standard error of the exponent, by the linearised least squares.
+    """
 
     start: float
     scale: float
     exponent: float
     spread: float
+    error: float = 0.0
 
     def at(self, time: float) -> float:
         """The value at a time in s."""
@@ -51,8 +55,16 @@ def fit_power_law(times: Sequence[float], values: Sequence[float]) -> PowerLaw:
         options={"xatol": 1e-10},
     )
     (start, scale), rest = _left_over(float(found.x), t, v)
-    df = max(len(t) - 3, 1)
-    return PowerLaw(float(start), float(scale), float(found.x), float(np.sqrt(rest / df)))
+    spread = float(np.sqrt(rest / max(len(t) - 3, 1)))
+    n = float(found.x)
+    return PowerLaw(float(start), float(scale), n, spread, spread * _leverage(t, float(scale), n))
+
+
+def _leverage(t: np.ndarray, scale: float, exponent: float) -> float:
+    """Standard error of the exponent per unit of scatter: √[(JᵀJ)⁻¹]ₙₙ at the fit."""
+    log = np.log(np.where(t > 0, t, 1.0))
+    jacobian = np.column_stack([np.ones_like(t), t**exponent, scale * t**exponent * log])
+    return float(np.sqrt(max(np.linalg.pinv(jacobian.T @ jacobian)[2, 2], 0.0)))
 
 
 def _left_over(exponent: float, t: np.ndarray, v: np.ndarray) -> tuple[np.ndarray, float]:

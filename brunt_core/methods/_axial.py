@@ -151,6 +151,7 @@ def pulled(
             strain_at_peak,
             iso,
             ("extension_at_peak", "gauge_length"),
+            at_end=True,
         ),
         ResultDefinition(
             "strain_at_break",
@@ -159,6 +160,7 @@ def pulled(
             strain_at_break,
             iso,
             ("extension_at_break", "gauge_length"),
+            at_end=True,
         ),
         ResultDefinition(
             "energy_to_break",
@@ -167,6 +169,7 @@ def pulled(
             lambda v: v["work"],
             "the area under the curve, by trapezia",
             ("work",),
+            at_end=True,
         ),
     )
     return Method(

@@ -1,6 +1,6 @@
 """What a test method says about itself; the form, the working and the command line come from it."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -92,7 +92,8 @@ class ResultDefinition:
     ``compute`` receives what the result ``needs`` by key in SI, as floats or ``uncertainties``
     numbers, and returns SI, an :class:`Estimated`, or ``None`` where there is nothing to say. A
     choice is needed as ``key=choice``. Of several for one property the first that answers counts. ``numbers`` is the right-hand side with
-    ``{key}`` for each. ``bounded`` is false where the bound of a reading is none of the result.
+    ``{key}`` for each. ``bounded`` is false where the bound of a reading is none of the result;
+    ``at_end`` is true for what is only reached at the end of a test: "at least" when it held.
     """
 
     property: str
@@ -102,6 +103,7 @@ class ResultDefinition:
     source: str
     needs: tuple[str, ...] = ()
     bounded: bool = True
+    at_end: bool = False
 
 
 @dataclass(frozen=True)
@@ -188,6 +190,28 @@ class Method:
         bounded = next((i for i in self.inputs if i.bounded), None)
         return bounded or next(i for i in self.inputs if i.role == "reading" and not i.section)
 
+    def reading_for(self, property_key: str) -> Input:
+        """The reading a property rests on first: what the bench asks for in large.
+
+        The method's own :attr:`reading` when it serves, else the first reading that the property
+        needs, straight or by what is derived.
+        """
+        needed = [
+            i
+            for r in self.results
+            if r.property == property_key
+            for need in r.needs
+            for i in self._roots(need)
+        ]
+        read = [i for i in needed if i.role == "reading" and not i.section]
+        return self.reading if not read or self.reading in read else read[0]
+
+    def _roots(self, key: str) -> list[Input]:
+        """The inputs below a quantity, the deflection or angle before the load it came under."""
+        direct = [i for i in self.inputs if i.key == key]
+        below = [n for d in self.derived if d.key == key for n in d.needs]
+        return direct or [i for n in below for i in self._roots(n)]
+
     @property
     def series(self) -> Input | None:
         """The reading taken as a series, if the method has one."""
@@ -202,6 +226,16 @@ class Method:
     def fixed(self) -> tuple[Input, ...]:
         """The inputs that a procedure fixes."""
         return tuple(i for i in self.inputs if i.role == "fixed")
+
+    def averaged_outcome(self, outcomes: Sequence[str]) -> str:
+        """Where unlike outcomes are never averaged: the one that is, the most frequent; else empty.
+
+        Of equally frequent ones the method's earlier counts.
+        """
+        if not self.apart or len(set(outcomes)) < 2:
+            return ""
+        order = [o.key for o in self.outcomes]
+        return max(set(outcomes), key=lambda o: (outcomes.count(o), -order.index(o)))
 
     def outcome(self, key: str) -> Outcome | None:
         """The outcome with this key, if the method has it."""

@@ -2,9 +2,13 @@
 
 from brunt_core.methods._beams import beam_modulus, cantilever_stress
 from brunt_core.methods.base import (
-    BREAK_OUTCOMES,
+    BETWEEN,
+    BROKE,
+    HELD,
+    LIMIT,
     LOCAL,
     SECTION_INPUTS,
+    VOID,
     WEIGHTS,
     Derived,
     Input,
@@ -17,7 +21,15 @@ from brunt_core.methods.base import (
 
 BREAK = Input("break_force", "Load at break", "F_b", "force", "N", required=False, bounded=True)
 FORCE = Input(
-    "force", "Load hung", "F", "force", "N", required=False, bounded=True, aliases=("load",)
+    "force",
+    "Load hung",
+    "F",
+    "force",
+    "N",
+    required=False,
+    bounded=True,
+    role="fixed",
+    aliases=("load",),
 )
 REACH = Input(
     "reach", "Reach", "L", "length", "mm", role="fixed", aliases=("length", "span", "arm")
@@ -108,7 +120,7 @@ METHOD = Method(
             ("break_force", "reach"),
         ),
     ),
-    BREAK_OUTCOMES,
+    (HELD, BROKE, LIMIT, BETWEEN, VOID),
     (
         Place("root", "at the clamp", "K", 0.12),
         Place("along", "along the bar", "G", 0.45),

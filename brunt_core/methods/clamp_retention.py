@@ -1,5 +1,8 @@
 """Clamp retention: a bolted joint tightened to a set torque, and what is left of it later."""
 
+from math import hypot
+
+from brunt_core.errors import InputError
 from brunt_core.methods.base import (
     LOCAL,
     READ,
@@ -46,19 +49,30 @@ def _ordered(values: Values) -> list[tuple[float, float]]:
 
 def _rates(values: Values) -> list[float]:
     rows = _ordered(values)
-    return [
-        (v0 - v1) / (t1 - t0) for (t0, v0), (t1, v1) in zip(rows, rows[1:], strict=False) if t1 > t0
-    ]
+    if len({t for t, _ in rows}) < len(rows):
+        raise InputError("Two head heights are given for one time.", "heights")
+    return [(v0 - v1) / (t1 - t0) for (t0, v0), (t1, v1) in zip(rows, rows[1:], strict=False)]
 
 
 def height_loss(values: Values) -> Estimated | None:
-    """Loss of head height since tightening, Δh = h_first − h_last; m. Source: definition."""
+    """Loss of head height since tightening, Δh = h_first − h_last; m. Source: definition.
+
+    ``heights.u`` is the standard uncertainty of one reading in m; the difference has √2 of it.
+
+    >>> from brunt_core.quantities.series import Row
+    >>> rows = (Row((0.0,), 0.00842, ""), Row((3600.0,), 0.00839, ""))
+    >>> round(height_loss({"heights": rows, "heights.u": 1e-5}).observation.anchor * 1e3, 9)
+    0.03
+    """
     rows = _ordered(values)
     if len(rows) < 2:
         return None
     steps = tuple(("h", f"at {figures(t / 3600)} h", render(v, "length", "mm", 4)) for t, v in rows)
     return Estimated(
-        Observation.exact(rows[0][1] - rows[-1][1]), 2**0.5 * 1.2e-5, steps, rows[-1][0]
+        Observation.exact(rows[0][1] - rows[-1][1]),
+        2**0.5 * values["heights.u"],
+        steps,
+        rows[-1][0],
     )
 
 
@@ -68,7 +82,8 @@ def last_rate(values: Values) -> Estimated | None:
     if not rates:
         return None
     wide = rows[-1][0] - rows[-2][0] or 1.0
-    return Estimated(Observation.exact(rates[-1]), 2**0.5 * 1.2e-5 / wide, (), rows[-1][0])
+    error = 2**0.5 * values["heights.u"] / wide
+    return Estimated(Observation.exact(rates[-1]), error, (), rows[-1][0])
 
 
 def trend(values: Values) -> Estimated | None:
@@ -81,8 +96,12 @@ def trend(values: Values) -> Estimated | None:
     if len(rates) < 2 or rates[0] <= 0:
         return None
     ratio = rates[-1] / rates[0]
+    rows = _ordered(values)
+    u = 2**0.5 * values["heights.u"]
+    first, last = u / (rows[1][0] - rows[0][0]), u / (rows[-1][0] - rows[-2][0])
+    error = hypot(last / rates[0], ratio * first / rates[0])
     return Estimated(
-        Observation.exact(ratio), 0.0, (("trend", trend_word(ratio), ""),), _ordered(values)[-1][0]
+        Observation.exact(ratio), error, (("trend", trend_word(ratio), ""),), rows[-1][0]
     )
 
 
@@ -97,14 +116,11 @@ def trend_word(ratio: float) -> str:
 
 def retained(values: Values) -> Estimated:
     """Torque to turn it on at the last reading, as a part of the tightening torque, q = T_last / T0."""
+    from uncertainties import ufloat
+
     rows = sorted((row.at[0], row.value) for row in values["retorques"])
-    ratio = rows[-1][1] / values["torque"]
-    return Estimated(
-        Observation.exact(nominal(ratio)),
-        spread(ratio) + 0.02 * nominal(ratio),
-        (),
-        rows[-1][0],
-    )
+    ratio = ufloat(rows[-1][1], values["retorques.u"]) / values["torque"]
+    return Estimated(Observation.exact(nominal(ratio)), spread(ratio), (), rows[-1][0])
 
 
 def remarks(values: Values) -> tuple[str, ...]:

@@ -41,18 +41,24 @@ def _ordered(values: Values) -> list[tuple[float, float]]:
 def since_loading(values: Values) -> Estimated | None:
     """Change from the first reading to the last, Δ = |v_last − v_first|; m. ``None`` for one reading.
 
+    ``readings.u`` is the standard uncertainty of one reading in m; the difference has √2 of it.
     The first reading stands for loading: what happened before it is not in the figure.
     Source: ISO 899-2, deflection at stated times (recalled).
+
+    >>> from brunt_core.quantities.series import Row
+    >>> rows = (Row((60.0,), 0.00102, ""), Row((3600.0,), 0.00110, ""))
+    >>> round(since_loading({"readings": rows, "readings.u": 1e-5}).observation.anchor * 1e3, 9)
+    0.08
     """
     rows = _ordered(values)
     if len(rows) < 2:
         return None
     (first, v0), (last, v1) = rows[0], rows[-1]
     steps = (
-        ("first", f"at {time_words(first)}", render(v0, "length", "mm", 4)),
-        ("last", f"at {time_words(last)}", render(v1, "length", "mm", 4)),
+        ("first", f"at {time_words(first, 3)}", render(v0, "length", "mm", 4)),
+        ("last", f"at {time_words(last, 3)}", render(v1, "length", "mm", 4)),
     )
-    return Estimated(Observation.exact(abs(v1 - v0)), 2**0.5 * 1.2e-5, steps, last)
+    return Estimated(Observation.exact(abs(v1 - v0)), 2**0.5 * values["readings.u"], steps, last)
 
 
 def rate(values: Values) -> Estimated | None:
@@ -63,8 +69,8 @@ def rate(values: Values) -> Estimated | None:
     (t0, v0), (t1, v1) = rows[-2:]
     return Estimated(
         Observation.exact(abs(v1 - v0) / (t1 - t0)),
-        2**0.5 * 1.2e-5 / (t1 - t0),
-        (("between", f"{time_words(t0)} and {time_words(t1)}", ""),),
+        2**0.5 * values["readings.u"] / (t1 - t0),
+        (("between", f"{time_words(t0, 3)} and {time_words(t1, 3)}", ""),),
         t1,
     )
 
@@ -91,7 +97,7 @@ def exponent(values: Values) -> Estimated | None:
             render(law.at(ahead), "length", "mm"),
         ),
     )
-    return Estimated(Observation.exact(law.exponent), 0.0, steps, rows[-1][0])
+    return Estimated(Observation.exact(law.exponent), law.error, steps, rows[-1][0])
 
 
 def load_stress(values: Values) -> Any:

@@ -68,34 +68,41 @@ def rungs(rows: Any) -> dict[float, list[tuple[float, float]]]:
     return found
 
 
-def ladder_slope(rows: Any) -> tuple[float, float]:
+def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     """Slope of load over deflection at the first reading of each load, and its standard error.
 
-    m = Σ(δ−δ̄)(F−F̄)/Σ(δ−δ̄)²; a single load gives F/δ. Rows with loads in N, deflections in m.
-    Returns N/m. Raises :class:`InputError` when the deflection does not grow with the load.
-    Source: ordinary least squares (any textbook); checked against numpy's polyfit.
+    m = Σ(δ−δ̄)(F−F̄)/Σ(δ−δ̄)²; a single load gives F/δ. Rows with loads in N, deflections in m;
+    ``reading_error`` is the standard uncertainty of one deflection in m, which gives the error of
+    one or two loads; from three on the scatter about the line does. Returns N/m.
+    Raises :class:`InputError` when the deflection does not grow with the load.
+    Source: ordinary least squares (any textbook); checked against scipy's linregress.
+
+    >>> from brunt_core.quantities.series import Row
+    >>> ladder_slope([Row((5.0, 1.0), 0.0005, ""), Row((10.0, 1.0), 0.0010, "")])
+    (10000.0, 0.0)
     """
     pairs = [(load, reads[0][1]) for load, reads in rungs(rows).items()]
     loads, sags = np.array([p[0] for p in pairs]), np.array([p[1] for p in pairs])
     if len(pairs) == 1:
         if sags[0] <= 0:
             raise InputError("The deflection must be more than zero.", "ladder")
-        return float(loads[0] / sags[0]), float(loads[0] / sags[0]) * 0.02
+        slope = float(loads[0] / sags[0])
+        return slope, slope * reading_error / float(sags[0])
     spread = float(((sags - sags.mean()) ** 2).sum())
     slope = float(((sags - sags.mean()) * (loads - loads.mean())).sum()) / spread if spread else 0.0
     if slope <= 0:
         raise InputError("The deflection does not grow with the load; look at the rows.", "ladder")
     rest = loads - loads.mean() - slope * (sags - sags.mean())
     df = len(pairs) - 2
-    error = float(np.sqrt((rest**2).sum() / df / spread)) if df else slope * 0.02
-    return slope, error
+    scatter = float((rest**2).sum() / df) if df else (slope * reading_error) ** 2
+    return slope, float(np.sqrt(scatter / spread))
 
 
 def stiffness(values: Values) -> object:
     """Load per deflection over the ladder; see :func:`ladder_slope`."""
     from uncertainties import ufloat
 
-    return ufloat(*ladder_slope(values["ladder"]))
+    return ufloat(*ladder_slope(values["ladder"], values.get("ladder.u", 0.0)))
 
 
 def modulus(values: Values) -> Estimated:

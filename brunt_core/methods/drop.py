@@ -1,5 +1,7 @@
 """Drop: heights passed and failed, as they come or up and down; the median failure height."""
 
+from math import hypot
+
 from brunt_core.methods.base import (
     FRAGMENTS,
     LOCAL,
@@ -13,6 +15,7 @@ from brunt_core.methods.base import (
     Values,
     modes,
     nominal,
+    spread,
 )
 from brunt_core.methods.impact import STANDARD_GRAVITY
 from brunt_core.quantities.rendering import figures, render
@@ -56,7 +59,9 @@ def median_energy(values: Values) -> Estimated:
     """Median failure energy, W_50 = m·g·h_50; J from kg and m. Source: potential energy."""
     found, mass = median_of(values), values["mass"]
     weight = nominal(mass) * STANDARD_GRAVITY
-    return Estimated(found.observation.scaled(weight), found.error * weight)
+    height = found.observation.anchor
+    error = hypot(found.error * weight, spread(mass) * STANDARD_GRAVITY * height)
+    return Estimated(found.observation.scaled(weight), error)
 
 
 def remarks(values: Values) -> tuple[str, ...]:

@@ -130,6 +130,7 @@ METHOD = Method(
             outer_strain,
             "ISO 178, outer-fibre strain 6·D·h/L² (recalled)",
             ("deflection", "half_depth", "span"),
+            at_end=True,
         ),
     ),
     BREAK_OUTCOMES,

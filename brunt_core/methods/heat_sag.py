@@ -36,6 +36,7 @@ COLLAPSE = Input(
 LOAD = Input("load", "Weight at mid-span", "F", "force", "N", required=False, role="fixed")
 SPAN = Input("span", "Span", "L", "length", "mm", required=False, role="fixed")
 RAMP = Input("ramp", "Ramp", "r", "heating_rate", "°C/min", required=False, role="fixed")
+DROOP = Input("droop", "Droop of a free flag", "δ", "length", "mm", required=False, least="zero")
 REACH = Input("reach", "Flag's free length", "l", "length", "mm", required=False, role="fixed")
 DENSITY = Input("density", "Density", "ρ", "density", "g/cm³", required=False, role="fixed")
 
@@ -105,7 +106,7 @@ METHOD = Method(
     "Heat sag",
     "How hot may it get under a small load?",
     "flat",
-    (SAG, COLLAPSE, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
+    (SAG, COLLAPSE, DROOP, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
     (
         ResultDefinition(
             "sag_temperature",
@@ -122,6 +123,15 @@ METHOD = Method(
             lambda v: v["temperature_at_collapse"],
             "as read",
             ("temperature_at_collapse",),
+        ),
+        ResultDefinition(
+            "own_weight_droop",
+            "δ = droop of the free end",
+            "{droop}",
+            lambda v: v["droop"],
+            "as read; common practice, no source",
+            ("droop",),
+            bounded=False,
         ),
         ResultDefinition(
             "outer_fibre_stress",

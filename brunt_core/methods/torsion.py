@@ -119,6 +119,7 @@ METHOD = Method(
             lambda v: v["angle_at_break"],
             "as read",
             ("angle_at_break",),
+            at_end=True,
         ),
     ),
     BREAK_OUTCOMES,

@@ -6,67 +6,131 @@ notice a slipped unit and nothing else. Near-solid parts at 23 °C.
 
 from dataclasses import dataclass
 
+Band = tuple[float, float]
+
 
 @dataclass(frozen=True)
 class Family:
-    """A polymer family: its strengths along and across the layers in Pa, density in kg/m³."""
+    """A polymer family, all in SI.
+
+    ``tensile`` and ``across`` are strengths along and across the layers, ``modulus`` in bending,
+    ``impact`` from notched to un-notched with an open top where it may not break, ``sag`` the
+    temperature under the lighter standard load.
+    """
 
     key: str
     name: str
-    tensile: tuple[float, float]
-    across: tuple[float, float]
-    density: tuple[float, float]
+    tensile: Band
+    across: Band
+    density: Band
+    modulus: Band
+    impact: Band
+    sag: Band | None
 
 
-def _family(
-    key: str,
-    name: str,
-    tensile: tuple[float, float],
-    across: tuple[float, float],
-    density: tuple[float, float],
-) -> Family:
-    return Family(
-        key,
-        name,
-        (tensile[0] * 1e6, tensile[1] * 1e6),
-        (across[0] * 1e6, across[1] * 1e6),
-        (density[0] * 1e3, density[1] * 1e3),
-    )
+_MPA, _GPA, _KJ = 1e6, 1e9, 1e3
+_OPEN = 400.0
 
+
+def _scaled(pair: Band, factor: float, offset: float = 0.0) -> Band:
+    return pair[0] * factor + offset, pair[1] * factor + offset
+
+
+# key, name, tensile MPa, across MPa, density g/cm³, bending modulus GPa, impact kJ/m², sag °C
+_ROWS: tuple[tuple[str, str, Band, Band, Band, Band, Band, Band | None], ...] = (
+    ("pla", "PLA", (30, 70), (10, 55), (1.20, 1.30), (2.2, 4.0), (1.5, 30), (48, 130)),
+    ("petg", "PETG", (28, 58), (10, 45), (1.23, 1.30), (1.4, 2.3), (2, _OPEN), (60, 78)),
+    ("abs", "ABS", (22, 48), (8, 35), (1.02, 1.10), (1.5, 2.6), (6, 100), (80, 102)),
+    ("asa", "ASA", (25, 52), (8, 38), (1.04, 1.11), (1.5, 2.6), (5, 100), (82, 104)),
+    ("hips", "HIPS", (14, 32), (5, 24), (1.02, 1.08), (1.3, 2.4), (4, _OPEN), (75, 98)),
+    ("pc", "PC", (45, 75), (18, 60), (1.18, 1.23), (1.8, 2.6), (5, _OPEN), (120, 145)),
+    ("pa6", "PA6", (30, 90), (15, 65), (1.10, 1.17), (0.5, 3.2), (3, _OPEN), (60, 190)),
+    ("pa12", "PA12", (30, 58), (20, 50), (0.93, 1.05), (0.8, 2.0), (3, _OPEN), (80, 180)),
+    ("pp", "PP", (15, 38), (8, 30), (0.87, 0.95), (0.6, 1.9), (2, _OPEN), (55, 115)),
+    ("tpu", "TPU", (18, 60), (8, 40), (1.10, 1.26), (0.02, 0.3), (2, _OPEN), None),
+    ("pvb", "PVB", (20, 60), (8, 40), (1.05, 1.15), (1.0, 2.6), (1, 50), (45, 68)),
+    ("pla-cf", "PLA, carbon-filled", (30, 70), (10, 40), (1.2, 1.4), (3, 9), (2, 25), (50, 150)),
+    ("pa-cf", "PA, fibre-filled", (45, 150), (15, 65), (1.05, 1.3), (2.5, 11), (4, 70), (110, 215)),
+    (
+        "petg-cf",
+        "PETG, carbon-filled",
+        (30, 70),
+        (10, 45),
+        (1.22, 1.38),
+        (2.5, 6.5),
+        (2, 45),
+        (62, 85),
+    ),
+    ("resin", "Resin, standard", (25, 70), (20, 70), (1.08, 1.22), (1.2, 3.2), (1, 25), (40, 75)),
+    (
+        "resin-tough",
+        "Resin, tough",
+        (20, 60),
+        (16, 60),
+        (1.05, 1.2),
+        (0.5, 2.3),
+        (2, _OPEN),
+        (38, 70),
+    ),
+    (
+        "resin-abs",
+        "Resin, ABS-like",
+        (25, 60),
+        (20, 60),
+        (1.05, 1.2),
+        (1, 2.6),
+        (1.5, 50),
+        (42, 75),
+    ),
+    ("other", "Other", (2, 200), (1, 200), (0.3, 3.0), (0.01, 30), (0.5, _OPEN), None),
+)
 
 FAMILIES: dict[str, Family] = {
-    f.key: f
-    for f in (
-        _family("pla", "PLA", (30, 70), (10, 55), (1.20, 1.30)),
-        _family("petg", "PETG", (28, 58), (10, 45), (1.23, 1.30)),
-        _family("abs", "ABS", (22, 48), (8, 35), (1.02, 1.10)),
-        _family("asa", "ASA", (25, 52), (8, 38), (1.04, 1.11)),
-        _family("hips", "HIPS", (14, 32), (5, 24), (1.02, 1.08)),
-        _family("pc", "PC", (45, 75), (18, 60), (1.18, 1.23)),
-        _family("pa6", "PA6", (30, 90), (15, 65), (1.10, 1.17)),
-        _family("pa12", "PA12", (30, 58), (20, 50), (0.93, 1.05)),
-        _family("pp", "PP", (15, 38), (8, 30), (0.87, 0.95)),
-        _family("tpu", "TPU", (18, 60), (8, 40), (1.10, 1.26)),
-        _family("pvb", "PVB", (20, 60), (8, 40), (1.05, 1.15)),
-        _family("pla-cf", "PLA, carbon-filled", (30, 70), (10, 40), (1.20, 1.40)),
-        _family("pa-cf", "PA, fibre-filled", (45, 150), (15, 65), (1.05, 1.30)),
-        _family("petg-cf", "PETG, carbon-filled", (30, 70), (10, 45), (1.22, 1.38)),
-        _family("resin", "Resin, standard", (25, 70), (20, 70), (1.08, 1.22)),
-        _family("resin-tough", "Resin, tough", (20, 60), (16, 60), (1.05, 1.20)),
-        _family("resin-abs", "Resin, ABS-like", (25, 60), (20, 60), (1.05, 1.20)),
-        _family("other", "Other", (2, 200), (1, 200), (0.3, 3.0)),
+    key: Family(
+        key,
+        name,
+        _scaled(tensile, _MPA),
+        _scaled(across, _MPA),
+        _scaled(density, 1e3),
+        _scaled(modulus, _GPA),
+        _scaled(impact, _KJ),
+        _scaled(sag, 1.0, 273.15) if sag else None,
     )
+    for key, name, tensile, across, density, modulus, impact, sag in _ROWS
 }
 
-_FIELD = {"tensile_strength": "tensile", "layer_adhesion_strength": "across", "density": "density"}
+# What a property's band is made from: a field of the family, and what its ends are multiplied by.
+# The multiples of tensile strength and bending modulus are general strength of materials (a shear
+# strength of 0.5 to 0.6 of the tensile one for ductile solids) widened; common practice, no source.
+_MADE_FROM: dict[str, tuple[str, float, float]] = {
+    "tensile_strength": ("tensile", 1, 1),
+    "layer_adhesion_strength": ("across", 1, 1),
+    "density": ("density", 1, 1),
+    "flexural_strength": ("tensile", 0.8, 2.2),
+    "bending_stress": ("tensile", 0.8, 2.2),
+    "torsional_strength": ("tensile", 0.35, 1.3),
+    "shear_strength": ("tensile", 0.35, 1.1),
+    "compressive_strength": ("tensile", 0.7, 2.5),
+    "flexural_modulus": ("modulus", 1, 1),
+    "tensile_modulus": ("modulus", 0.8, 1.3),
+    "compressive_modulus": ("modulus", 0.5, 1.3),
+    "shear_modulus": ("modulus", 0.25, 0.5),
+    "impact_strength": ("impact", 1, 1),
+    "sag_temperature": ("sag", 1, 1),
+}
 
 
-def band(family: str, property_key: str) -> tuple[float, float] | None:
+def band(family: str, property_key: str) -> Band | None:
     """The plausible band of a property for a family in SI, or ``None`` where none is kept.
 
     >>> band("pla", "tensile_strength")
     (30000000.0, 70000000.0)
+    >>> [round(x / 1e9, 2) for x in band("petg", "flexural_modulus")]
+    [1.4, 2.3]
     """
-    found = FAMILIES.get(family)
-    name = _FIELD.get(property_key)
-    return getattr(found, name) if found and name else None
+    found, made = FAMILIES.get(family), _MADE_FROM.get(property_key)
+    if found is None or made is None:
+        return None
+    field, low, high = made
+    pair = getattr(found, field)
+    return (pair[0] * low, pair[1] * high) if pair else None

@@ -1,6 +1,6 @@
 """Does this number look like another unit?"""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from brunt_core.computation.compute import Computation, Reading, compute
@@ -10,20 +10,25 @@ from brunt_core.quantities import DIMENSIONS, parse_typed
 from brunt_core.quantities.rendering import render
 
 _MARGIN = 1.6
+_KELVINS = 40.0
 _TRIED = {
     "force": ("kgf", "lbf", "N", "kN", "gf"),
     "length": ("mm", "in", "thou", "cm"),
     "torque": ("N·m", "N·cm", "N·mm", "in·lbf", "ft·lbf", "kgf·cm"),
     "energy": ("J", "ft·lbf", "in·lbf", "kgf·cm"),
     "mass": ("g", "kg", "oz", "lb"),
+    "temperature": ("°C", "°F", "K"),
 }
+_ROUND = ("diameter", "outer_diameter")
+_SIGN = {"at_least": "> ", "at_most": "< "}
 
 
 @dataclass(frozen=True)
 class Slip:
     """A result out of its range, and the unit that would bring it in.
 
-    ``inputs`` is what to type instead; both are empty when no unit explains it.
+    ``instead`` is what to type instead; it and ``field`` are empty when no unit explains it.
+    ``unit`` is the unit it reads like, ``decimal point`` or ``radius``.
     """
 
     field: str
@@ -32,20 +37,35 @@ class Slip:
     sentence: str
 
 
+@dataclass(frozen=True)
+class _Suspect:
+    """One way a reading may have slipped."""
+
+    key: str
+    unit: str
+    instead: str
+
+
 def expected_range(
-    band: tuple[float, float] | None, siblings: Sequence[float]
+    band: tuple[float, float] | None, siblings: Sequence[float], dimension: str = ""
 ) -> tuple[float, float] | None:
     """Where a result should lie: round its siblings when there are two or more, else the band.
 
     The range of siblings is widened by half its centre each way: it is to catch a unit, not
-    scatter. Common practice, no source.
+    scatter; a temperature's by 40 K. ``None`` where siblings are not above zero, since then no
+    factor says anything. Common practice, no source.
 
     >>> expected_range((30e6, 70e6), [40e6, 44e6])
     (20000000.0, 66000000.0)
     """
+    known = (min(siblings), max(siblings)) if len(siblings) >= 2 else band
+    if known is None or known[0] <= 0:
+        return None
+    if dimension == "temperature":
+        return known[0] - _KELVINS, known[1] + _KELVINS
     if len(siblings) >= 2:
-        return min(siblings) / 2, max(siblings) * 1.5
-    return (band[0] / _MARGIN, band[1] * _MARGIN) if band else None
+        return known[0] / 2, known[1] * 1.5
+    return known[0] / _MARGIN, known[1] * _MARGIN
 
 
 def find_slip(
@@ -54,12 +74,14 @@ def find_slip(
     outcome: str,
     expected: tuple[float, float] | None,
     nominal: Mapping[str, float] | None = None,
+    ranked: str = "",
 ) -> Slip | None:
-    """Look for a unit slip in the first result of a computation.
+    """Look for a unit slip in one result of a computation.
 
     Parameters: the computation and the texts it came from; ``expected`` range of the result in SI;
     ``nominal`` sizes of the specimen in m by input key: a length is suspected only where it departs
-    from its nominal and another unit would bring it back.
+    from its nominal and another unit would bring it back; ``ranked`` the property looked at (the
+    first result's when empty). A decimal point is suspected last.
     Returns ``None`` when the result lies in the range, or may lie there (a bound).
 
     >>> from brunt_core.methods.registry import method
@@ -67,22 +89,15 @@ def find_slip(
     >>> find_slip(compute(method("tension"), texts), texts, "broke", (30e6, 70e6)).instead
     '58.4 kgf'
     """
-    result = done.results[0]
-    if expected is None or _inside(result.observation, expected):
+    prop = done.result(ranked).property
+    if expected is None or _inside(done.result(ranked).observation, expected):
         return None
-    for key, reading in sorted(
-        done.readings.items(), key=lambda item: item[1].input.dimension != "length"
-    ):
-        for unit in _TRIED.get(reading.input.dimension, ()):
-            instead = _reworded(reading.typed.text, reading.input.dimension, unit)
-            if (
-                instead
-                and _likely(reading, instead, (nominal or {}).get(key))
-                and _fits(done, {**texts, key: instead}, outcome, expected)
-            ):
-                return Slip(key, unit, instead, _sentence(done, key, instead, unit))
-    low, high = (render(x, result.property.dimension, result.property.unit, 2) for x in expected)
-    shown = render(result.observation.anchor, result.property.dimension, result.property.unit)
+    for suspect in _suspects(done, nominal or {}):
+        changed = {**texts, suspect.key: suspect.instead}
+        if _fits(done, changed, outcome, expected, prop.key):
+            return Slip(suspect.key, suspect.unit, suspect.instead, _sentence(done, suspect))
+    low, high = (render(x, prop.dimension, prop.unit, 2) for x in expected)
+    shown = render(done.result(ranked).observation.anchor, prop.dimension, prop.unit)
     return Slip(
         "",
         "",
@@ -100,40 +115,77 @@ def _inside(observation: Observation, expected: tuple[float, float]) -> bool:
     return expected[0] <= observation.anchor <= expected[1]
 
 
-def _reworded(text: str, dimension: str, unit: str) -> str:
+def _suspects(done: Computation, nominal: Mapping[str, float]) -> Iterator[_Suspect]:
+    """Sizes first, then other units of what was read, then a slipped decimal point."""
+    own = [(k, r) for k, r in done.readings.items() if r.plain and r.input.role != "fixed"]
+    own.sort(key=lambda item: item[1].input.dimension != "length")
+    for key, reading in own:
+        if key in _ROUND and key in nominal and _near(reading.si * 2, nominal[key], 1.15):
+            yield _Suspect(key, "radius", _times(reading, 2.0))
+        for unit in _TRIED.get(reading.input.dimension, ()):
+            instead = _reworded(reading, unit)
+            if instead and _likely(reading, instead, nominal.get(key)):
+                yield _Suspect(key, unit, instead)
+    for key, reading in own:
+        if reading.input.dimension not in ("length", "temperature", "angle"):
+            for factor in (0.1, 10.0):
+                yield _Suspect(key, "decimal point", _times(reading, factor))
+
+
+def _reworded(reading: Reading, unit: str) -> str:
     """The same numbers in another unit; empty when that is the unit already."""
-    typed = parse_typed(text, dimension)
-    kind = DIMENSIONS[dimension]
-    if typed.parts[-1].unit == kind.unit_of(unit):
+    kind = DIMENSIONS[reading.input.dimension]
+    if reading.typed.parts[-1].unit == kind.unit_of(unit):
         return ""
-    numbers = " .. " if typed.observation.kind == "between" else "; "
-    sign = {"at_least": "> ", "at_most": "< "}.get(typed.observation.kind, "")
-    return f"{sign}{numbers.join(f'{p.number:g}' for p in typed.parts)} {unit}"
+    return _written(reading, 1.0, unit)
+
+
+def _times(reading: Reading, factor: float) -> str:
+    """The numbers times a factor, in the unit they were read in."""
+    return _written(reading, factor, reading.typed.parts[-1].unit_label or reading.input.unit)
+
+
+def _written(reading: Reading, factor: float, unit: str) -> str:
+    typed = reading.typed
+    parted = " .. " if typed.observation.kind == "between" else "; "
+    numbers = parted.join(f"{p.number * factor:.6g}" for p in typed.parts)
+    return f"{_SIGN.get(typed.observation.kind, '')}{numbers} {unit}".strip()
+
+
+def _near(value: float, nominal: float, margin: float) -> bool:
+    return 1 / margin < value / nominal < margin
 
 
 def _likely(reading: Reading, instead: str, nominal: float | None) -> bool:
     """Any other unit of a load is likely; one of a length only if it is then near the nominal."""
     if reading.input.dimension != "length":
         return True
-    if nominal is None or 1 / _MARGIN < reading.si / nominal < _MARGIN:
+    if nominal is None or _near(reading.si, nominal, _MARGIN):
         return False
-    return 1 / _MARGIN < parse_typed(instead, "length").observation.anchor / nominal < _MARGIN
+    return _near(parse_typed(instead, "length").observation.anchor, nominal, _MARGIN)
 
 
 def _fits(
-    done: Computation, texts: Mapping[str, str], outcome: str, expected: tuple[float, float]
+    done: Computation,
+    texts: Mapping[str, str],
+    outcome: str,
+    expected: tuple[float, float],
+    ranked: str,
 ) -> bool:
     try:
         other = compute(done.method, texts, outcome)
     except InputError:
         return False
-    return expected[0] <= other.results[0].observation.anchor <= expected[1]
+    return expected[0] <= other.result(ranked).observation.anchor <= expected[1]
 
 
-def _sentence(done: Computation, key: str, instead: str, unit: str) -> str:
-    spec = done.method.input(key)
-    was = render(done.readings[key].si, spec.dimension, spec.unit)
+def _sentence(done: Computation, suspect: _Suspect) -> str:
+    spec = done.method.input(suspect.key)
+    was = render(done.readings[suspect.key].si, spec.dimension, spec.unit)
     would = render(
-        parse_typed(instead, spec.dimension).observation.anchor, spec.dimension, spec.unit
+        parse_typed(suspect.instead, spec.dimension).observation.anchor, spec.dimension, spec.unit
     )
-    return f"{spec.label} reads like {unit}: {instead} would be {would}, not {was}."
+    if suspect.unit in ("decimal point", "radius"):
+        slipped = "a slipped decimal point" if suspect.unit == "decimal point" else "the radius"
+        return f"{spec.label} reads like {slipped}: {would} would fit, not {was}."
+    return f"{spec.label} reads like {suspect.unit}: {suspect.instead} would be {would}, not {was}."

@@ -40,16 +40,16 @@ def figures(value: float, significant: int = 3) -> str:
     return text.replace("-", "−")
 
 
-def time_words(seconds: float) -> str:
+def time_words(seconds: float, significant: int = 4) -> str:
     """A time in the unit people say it in.
 
-    >>> time_words(30), time_words(60), time_words(5400), time_words(604800)
-    ('30 s', '1 min', '1.5 h', '7 d')
+    >>> time_words(30), time_words(60), time_words(5400), time_words(604800), time_words(520, 2)
+    ('30 s', '1 min', '1.5 h', '7 d', '8.7 min')
     """
     for size, unit in ((86400.0, "d"), (3600.0, "h"), (60.0, "min")):
         if seconds >= size:
-            return f"{seconds / size:.4g} {unit}"
-    return f"{seconds:.4g} s"
+            return f"{seconds / size:.{significant}g} {unit}"
+    return f"{seconds:.{significant}g} s"
 
 
 def render(si: float, dimension: str, unit: str | None = None, significant: int = 3) -> str:

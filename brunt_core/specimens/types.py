@@ -230,6 +230,7 @@ TYPES: dict[str, SpecimenType] = {
         _bar("creep-80", "Creep bar", "ISO 899-2", 80, 10, 4),
         _bar("heat-80", "Heat bar", "ISO 75, flatwise", 80, 10, 4),
         _bar("coupon-60", "Shrinkage coupon", "", 60, 60, 4),
+        _bar("part-60", "Real part, as its envelope", "", 60, 20, 10),
         _bar("layer-60", "Layer-adhesion bar, upright", "", 60, 10, 4),
         make_type(
             "insert-block",

@@ -122,6 +122,11 @@ class Condition(models.Model):
     def __str__(self) -> str:
         return f"{self.label}, {self.detail}" if self.detail else self.label
 
+    @property
+    def level_words(self) -> dict[str, str]:
+        """Its levels by the name of their factor, in lower case."""
+        return {x.factor.name.lower(): x.label for x in self.levels.select_related("factor").all()}
+
 
 class AcceptedConfounder(models.Model):
     """Something that differs and is not a factor, accepted for a written reason."""

@@ -70,8 +70,20 @@ class Cell:
 
     @property
     def waiting(self) -> int:
-        """How many are not tested yet."""
-        return sum(1 for s in self.specimens if s.state in UNTESTED and not s.spare)
+        """How many are not tested yet and have no clock running."""
+        return sum(1 for s in self.specimens if s.state in ("planned", "printed") and not s.spare)
+
+    @property
+    def running(self) -> int:
+        """How many have their clock running."""
+        return sum(1 for s in self.specimens if s.state == "running")
+
+    @property
+    def apart(self) -> int:
+        """How many ended otherwise than those averaged, where the method keeps these apart."""
+        counted = self.summary.n if self.summary else 0
+        done = sum(1 for s in self.specimens if s.state in ("broken", "held"))
+        return done - self.left_out - counted if counted else 0
 
 
 @dataclass
@@ -124,29 +136,31 @@ def rack(
     return [RackRow(c, [cells[c.pk, p.pk] for p in procedures]) for c in campaign.conditions.all()]
 
 
-def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summary | None:
-    wanted = procedure.method.results[0].property if procedure else None
-    values = [
-        Observation(r.lower, r.upper)
+def _values(
+    cell: Cell, procedure: Procedure | None, everything: bool
+) -> list[tuple[Specimen, Observation]]:
+    """What a cell's mean is made of; unlike outcomes apart where the method asks for it."""
+    if procedure is None:
+        return []
+    wanted = procedure.ranked_property.key
+    found = [
+        (s, r.observation)
         for s in cell.specimens
         for r in s.results.all()
         if r.property_key == wanted and (everything or not s.test.excluded)
     ]
+    main = procedure.method.averaged_outcome([s.test.outcome for s, _ in found])
+    return [(s, o) for s, o in found if not main or s.test.outcome == main]
+
+
+def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summary | None:
+    values = [o for _, o in _values(cell, procedure, everything)]
     return summarise(values) if values else None
 
 
 def _strange(cell: Cell, procedure: Procedure | None) -> str:
     """The ID of the cell's strange specimen by Grubbs' test, if there is one."""
-    wanted = procedure.method.results[0].property if procedure else None
-    exact = [
-        (s.code, r.lower)
-        for s in cell.specimens
-        for r in s.results.all()
-        if r.property_key == wanted
-        and r.lower is not None
-        and r.lower == r.upper
-        and not s.test.excluded
-    ]
+    exact = [(s.code, o.anchor) for s, o in _values(cell, procedure, False) if o.is_exact]
     flag = grubbs([value for _, value in exact])
     return exact[flag.index][0] if flag and flag.strange else ""
 

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from brunt_core.errors import InputError
+from brunt_core.properties import Property
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.findings import Finding, findings
@@ -24,6 +25,7 @@ class Switches:
     show: str
     reference: int | None
     opened: int | None = None
+    property: str = ""
 
 
 @dataclass
@@ -63,12 +65,28 @@ class Page:
     conditions: list
     procedure: Procedure | None
     remarks: list[str]
+    properties: list[Property]
+
+    @property
+    def ranking_unit(self) -> str:
+        """The unit the means and differences of the ranking are in."""
+        if self.procedure is None:
+            return "ratio"
+        key = self.switches.property or self.procedure.ranked_property.key
+        return self.procedure.property_called(key).unit or "the number itself"
+
+
+_ACROSS = {("layer-adhesion", "tension")}
 
 
 def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure] | None:
-    """The pair whose ratio is the directional ratio, when the campaign has both."""
-    found = {p.orientation: p for p in procedures}
-    return (found["upright"], found["flat"]) if {"upright", "flat"} <= set(found) else None
+    """The pair whose ratio is the directional ratio: one method upright and flat, or the pulled two."""
+    for top in (p for p in procedures if p.orientation == "upright"):
+        for bottom in (p for p in procedures if p.orientation == "flat"):
+            pair = (top.method_key, bottom.method_key)
+            if pair[0] == pair[1] or pair in _ACROSS:
+                return top, bottom
+    return None
 
 
 def switches_from(
@@ -85,11 +103,16 @@ def switches_from(
     show = query.get("show", "")
     reference = _number(query.get("reference"))
     opened = _number(query.get("working"))
+    chosen = next(
+        (p for p in procedures if str(p.pk) == (view if view in views else views[0])), None
+    )
+    yielded = {r.property for r in chosen.method.results} if chosen else set()
     return Switches(
         view if view in views else views[0],
         show if show in ("unit", "best", "reference") else "unit",
         reference if reference in conditions else campaign.reference_id,
         opened,
+        query.get("property", "") if query.get("property") in yielded else "",
     )
 
 
@@ -101,15 +124,25 @@ def build(
     campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query
 ) -> Page:
     """The page for these switches."""
-    groups = groups_of(campaign, procedures, conditions)
-    first = groups[procedures[0].pk] if procedures else {}
-    switches = switches_from(query, campaign, procedures, set(first))
-    if switches.reference is None and first:
-        switches.reference = next(iter(first))
-    if switches.view == RATIO:
-        return _ratio_page(campaign, procedures, groups, switches)
+    switches = switches_from(query, campaign, procedures, {c.pk for c in conditions})
+    if switches.reference is None and conditions:
+        switches.reference = conditions[0].pk
+    ratio = switches.view == RATIO
+    chosen = {} if ratio else {int(switches.view): switches.property}
+    found = groups_of(campaign, procedures, conditions, chosen)
+    if ratio:
+        return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
-    return _means_page(campaign, procedure, groups[procedure.pk], switches)
+    page = _means_page(campaign, procedure, found.by_procedure[procedure.pk], switches)
+    page.properties = _measured(procedure, found.measured[procedure.pk])
+    return page
+
+
+def _measured(procedure: Procedure, keys: set[str]) -> list[Property]:
+    """The properties that have results, in the method's order; none when there is no choice."""
+    order = dict.fromkeys(r.property for r in procedure.method.results)
+    found = [procedure.property_called(key) for key in order if key in keys]
+    return found if len(found) > 1 else []
 
 
 def _means_page(
@@ -119,7 +152,7 @@ def _means_page(
     reference = str(groups[switches.reference].condition) if switches.reference in groups else None
     if reference and not named[reference].values:
         reference = None
-    prop = property_of(procedure)
+    prop = procedure.property_called(switches.property or property_of(procedure).key)
     ranking = rank(
         {n: g.values for n, g in named.items() if g.values},
         reference,
@@ -134,8 +167,9 @@ def _means_page(
         if base
         else prop.unit
     )
+    title = f"{procedure.name}: {prop.name.lower()}" if switches.property else procedure.name
     return _page(
-        switches, procedure.name, unit, ranking, named, factor, percent if base else None, procedure
+        switches, title, unit, ranking, named, factor, percent if base else None, procedure
     )
 
 
@@ -211,6 +245,7 @@ def _page(switches, title, unit, ranking, named, factor, percent, procedure, wit
         [g.condition for g in named.values()],
         procedure,
         remarks_of(list(named.values()), procedure.method) if procedure else [],
+        [],
     )
 
 

@@ -1,7 +1,7 @@
 """Reading what is compared, in a fixed number of queries."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from django.db.models import Avg, Count, Q
@@ -48,12 +48,29 @@ def property_of(procedure: Procedure) -> Property:
     return procedure.ranked_property
 
 
+@dataclass
+class Grouped:
+    """Groups by procedure and condition, and the properties that have results, by procedure."""
+
+    by_procedure: dict[int, dict[int, Group]]
+    measured: dict[int, set[str]]
+
+
 def groups_of(
-    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition]
-) -> dict[int, dict[int, Group]]:
-    """Groups by procedure and condition. Two queries however many specimens there are."""
+    campaign: Campaign,
+    procedures: list[Procedure],
+    conditions: list[Condition],
+    chosen: Mapping[int, str] | None = None,
+) -> Grouped:
+    """Groups by procedure and condition. Two queries however many specimens there are.
+
+    ``chosen`` names a property by procedure where another than the ranked one is asked for.
+    """
     groups = {p.pk: {c.pk: Group(c) for c in conditions} for p in procedures}
-    wanted = {p.pk: property_of(p) for p in procedures}
+    measured: dict[int, set[str]] = {p.pk: set() for p in procedures}
+    wanted = {
+        p.pk: p.property_called((chosen or {}).get(p.pk) or property_of(p).key) for p in procedures
+    }
     rows = (
         Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)
         .order_by("specimen__run_order")
@@ -72,6 +89,7 @@ def groups_of(
         )
     )
     for procedure, condition, prop, lower, upper, code, excluded, reason, stated, *ends in rows:
+        measured[procedure].add(prop)
         if prop != wanted[procedure].key:
             continue
         group = groups[procedure][condition]
@@ -87,7 +105,7 @@ def groups_of(
                 group.times.append(ends[1])
     _keep_kinds_apart(groups, {p.pk: p for p in procedures})
     _count_unfinished(campaign, groups)
-    return groups
+    return Grouped(groups, measured)
 
 
 def _keep_kinds_apart(
@@ -95,16 +113,14 @@ def _keep_kinds_apart(
 ) -> None:
     """Where a method's outcomes are never averaged together, a group keeps its most frequent one."""
     for pk, by_condition in groups.items():
-        if not procedures[pk].method.apart:
-            continue
+        method = procedures[pk].method
         for group in by_condition.values():
-            if len(set(group.outcomes)) > 1:
-                _keep_most_frequent(group, procedures[pk].method)
+            main = method.averaged_outcome(group.outcomes)
+            if main:
+                _keep_only(group, method, main)
 
 
-def _keep_most_frequent(group: Group, method: Method) -> None:
-    order = [o.key for o in method.outcomes]
-    main = max(set(group.outcomes), key=lambda o: (group.outcomes.count(o), -order.index(o)))
+def _keep_only(group: Group, method: Method, main: str) -> None:
     kept, rest = [], []
     for row in zip(group.codes, group.values, group.outcomes, strict=True):
         (kept if row[2] == main else rest).append(row)

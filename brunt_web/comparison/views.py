@@ -11,6 +11,7 @@ from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
+from brunt_web.comparison.sweeping import drawn
 from brunt_web.interface.context import campaign_surroundings
 
 
@@ -31,11 +32,13 @@ def compare(request, pk: int):
             "views": _views(page, procedures),
             "shows": _shows(page),
             "references": _references(page),
+            "properties": _properties(page),
             "opened": next(
                 (line for line in page.lines if line.group.condition.pk == page.switches.opened),
                 None,
             ),
             "pairs": _pairs(page),
+            "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
             "guard": _guard(campaign, conditions),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
@@ -53,26 +56,39 @@ def _guard(campaign, conditions) -> list[tuple[str, str]]:
 
 def _address(page, **changed) -> str:
     s = page.switches
-    query = {"view": s.view, "show": s.show, "reference": s.reference, **changed}
-    return "?" + urlencode({k: v for k, v in query.items() if v is not None})
+    kept = {"view": s.view, "show": s.show, "reference": s.reference, "property": s.property}
+    query = {**kept, **changed}
+    return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
 
 
 def _views(page, procedures) -> list[tuple[str, str, bool]]:
-    rows = [
-        (p.orientation.capitalize() if upright_and_flat(procedures) else p.name, str(p.pk))
-        for p in procedures
+    pair = upright_and_flat(procedures)
+    short = pair and len(procedures) == 2
+    rows = [(p.orientation.capitalize() if short else p.name, str(p.pk)) for p in procedures]
+    rows += [("Upright ÷ flat", RATIO)] if pair else []
+    return [
+        (label, _address(page, view=key, property=""), key == page.switches.view)
+        for label, key in rows
     ]
-    rows += [("Upright ÷ flat", RATIO)] if upright_and_flat(procedures) else []
-    return [(label, _address(page, view=key), key == page.switches.view) for label, key in rows]
 
 
 def _shows(page) -> list[tuple[str, str, bool]]:
     if page.procedure is None:
         return []
+    s = page.switches
+    prop = page.procedure.property_called(s.property or page.procedure.ranked_property.key)
     return [
-        ("MPa" if key == "unit" else label, _address(page, show=key), key == page.switches.show)
+        (prop.unit or "number" if key == "unit" else label, _address(page, show=key), key == s.show)
         for key, label in SHOWN.items()
     ]
+
+
+def _properties(page) -> list[tuple[str, str, bool]]:
+    """What else can be compared: (key, name, chosen)."""
+    if not page.properties:
+        return []
+    now = page.switches.property or page.procedure.ranked_property.key
+    return [(p.key, p.name, p.key == now) for p in page.properties]
 
 
 def _references(page) -> list[tuple[int, str, bool]]:

@@ -137,9 +137,8 @@ class _Bench:
     def _cantilever(self, specimen: Specimen) -> None:
         width, height = self._section()
         modulus = self._near(specimen, 1, 0.04) * 0.96
-        sag = 4 * 9.81 * 50**3 / (modulus * width * height**3)
+        sag = 4 * STANDARD_GRAVITY * 50**3 / (modulus * width * height**3)
         inputs = {
-            "force": "1 kgf",
             "deflection": f"{sag:.2f}",
             "width": f"{width:.2f}",
             "thickness": f"{height:.2f}",

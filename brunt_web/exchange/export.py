@@ -61,8 +61,8 @@ def _line(specimen: Specimen) -> list:
     test = getattr(specimen, "test", None)
     sizes = {m.key: m.value * 1000 for m in specimen.measurements.all()}
     reading = next(iter(test.readings.all()), None) if test else None
-    result = next(iter(specimen.results.all()), None)
-    prop = specimen.procedure.property_called(result.property_key) if result else None
+    prop = specimen.procedure.ranked_property
+    result = next((r for r in specimen.results.all() if r.property_key == prop.key), None)
     material = specimen.condition.material
     return [
         specimen.code,
@@ -83,7 +83,7 @@ def _line(specimen: Specimen) -> list:
         test.note if test else "",
         result.property_key if result else "",
         *(_in_unit(prop, x) for x in ((result.lower, result.upper) if result else (None, None))),
-        prop.unit if prop else "",
+        prop.unit if result else "",
         _in_unit(prop, result.uncertainty if result else None),
         "yes" if test and test.excluded else "",
         test.exclusion_reason if test else "",

@@ -209,7 +209,7 @@ class _Reader:
         if row.outcome == "void":
             row.became = "void: " + row.texts["reason"]
             return
-        if method.reading.key in row.texts:
+        if row.procedure.reading.key in row.texts or method.reading.key in row.texts:
             inputs = {
                 i.key: _with_unit(row.texts[i.key], units[i.key])
                 for i in method.inputs
@@ -218,7 +218,7 @@ class _Reader:
             row.texts |= inputs
             known = {**row.procedure.parameters, **inputs}
             done = compute(method, known, row.outcome, instruments_for(row.procedure))
-            row.became = done.results[0].working
+            row.became = done.result(prop.key).working
             return
         part = prop.key if prop.key in row.texts else "value"
         if part not in row.texts:
@@ -229,7 +229,7 @@ class _Reader:
                 f"{row.procedure.name} yields {prop.key}, not “{row.texts['property']}”."
             )
         typed = parse_typed(_with_unit(row.texts[part], units[part]), prop.dimension, prop.unit)
-        if typed.observation.anchor <= 0:
+        if typed.observation.anchor <= 0 and prop.dimension not in ("ratio", "temperature"):
             raise InputError(f"The {prop.name.lower()} must be more than zero.")
         row.stated = (
             Observation.at_least(typed.observation.anchor)

@@ -6,6 +6,7 @@ from django.views.decorators.http import require_http_methods
 
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import methods
+from brunt_core.properties import PROPERTIES
 from brunt_core.specimens.types import ORIENTATIONS, TYPES
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS, add_procedure, add_rig
 from brunt_web.library.actions.standard_procedures import STARTERS, ensure_starter
@@ -36,6 +37,7 @@ def procedures(request):
             "starters": [s for s in STARTERS if s.name not in names],
             "methods": methods().values(),
             "chosen": chosen,
+            "yields": _yields(chosen),
             "fixed": [(i, request.POST.get(f"p-{i.key}", "")) for i in chosen.fixed],
             "types": TYPES.values(),
             "variants": SpecimenVariant.objects.filter(
@@ -48,6 +50,12 @@ def procedures(request):
         },
         status=422 if error else 200,
     )
+
+
+def _yields(method) -> list:
+    """The properties a method yields, each once; none to choose from when there is one."""
+    keys = list(dict.fromkeys(r.property for r in method.results))
+    return [PROPERTIES[key] for key in keys] if len(keys) > 1 else []
 
 
 def _add(request) -> str:

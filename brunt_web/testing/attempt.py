@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from brunt_core.computation import Computation, compute, read
+from brunt_core.computation import Computation, Result, compute, read
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
@@ -15,7 +15,7 @@ from brunt_core.quantities.rendering import render
 from brunt_core.statistics.outliers import Flag, grubbs
 from brunt_web.campaigns.models import Specimen
 from brunt_web.interface.scale import scale_for
-from brunt_web.testing.actions.record_test import full_inputs
+from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.queries import nominal_sizes, siblings_of
 
@@ -39,14 +39,33 @@ class Attempt:
     flag: Flag | None = None
     strip: dict | None = None
     load_part: float | None = None
+    ranked: str = ""
+
+    @property
+    def main(self) -> Result | None:
+        """The result shown large: the one the procedure ranks by, else the first."""
+        return self.computation.result(self.ranked) if self.computation else None
+
+    @property
+    def others(self) -> list[Result]:
+        """The other results."""
+        return (
+            [r for r in self.computation.results if r is not self.main] if self.computation else []
+        )
 
 
 def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str, place: str = "") -> Attempt:
     """Try to compute with what is typed so far; never raises for what a person typed."""
     method = specimen.procedure.method
     ends = outcome if method.outcome(outcome) and outcome != "void" else method.outcomes[0].key
-    known = siblings_of(specimen)
-    tried = Attempt(method, outcome, place, siblings=[(code, o.anchor) for code, o in known])
+    known = siblings_of(specimen, ends)
+    tried = Attempt(
+        method,
+        outcome,
+        place,
+        siblings=[(code, o.anchor) for code, o in known],
+        ranked=specimen.procedure.ranked_property.key,
+    )
     inputs = full_inputs(specimen, texts)
     _read_each(tried, inputs, texts)
     if tried.error is None:
@@ -102,11 +121,15 @@ def _judge(
     done = tried.computation
     assert done is not None
     material = specimen.condition.material
-    family_band = band(material.family, done.results[0].property.key) if material else None
+    ranked = specimen.procedure.ranked_property
+    family_band = band(material.family, ranked.key) if material else None
     exact = [o.anchor for o in siblings if o.is_exact]
-    expected = expected_range(family_band, exact)
-    tried.slip = find_slip(done, inputs, outcome, expected, nominal_sizes(specimen))
-    own = done.results[0].observation
+    expected = expected_range(family_band, exact, ranked.dimension)
+    if done.result(ranked.key).property.key != ranked.key:
+        return _against_rig(tried, specimen)
+    sizes = nominal_sizes(specimen)
+    tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
+    own = done.result(ranked.key).observation
     if own.is_exact:
         flag = grubbs([*exact, own.anchor])
         tried.flag = flag if flag and flag.strange and flag.index == len(exact) else None
@@ -126,11 +149,16 @@ def _against_rig(tried: Attempt, specimen: Specimen) -> None:
 
 def _strip(tried: Attempt, specimen: Specimen) -> dict | None:
     """The reading drawn among its siblings."""
-    own = tried.computation.results[0].observation.anchor if tried.computation else None
+    prop = specimen.procedure.ranked_property
+    done = tried.computation
+    own = (
+        next((r.observation.anchor for r in done.results if r.property.key == prop.key), None)
+        if done
+        else None
+    )
     values = [v for _, v in tried.siblings] + ([own] if own is not None else [])
     if len(values) < 2:
         return None
-    prop = specimen.procedure.ranked_property
     shown = [in_unit(v, prop.dimension, prop.unit) for v in values]
     floor = [0.0] if prop.dimension != "temperature" else []
     scale = scale_for([*floor, *shown], width=324, pad=12)

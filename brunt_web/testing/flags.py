@@ -7,10 +7,10 @@ from brunt_web.testing.queries import siblings_of
 
 def flag_of(specimen: Specimen) -> Flag | None:
     """What Grubbs' test says of this specimen among its siblings; ``None`` unless it is strange."""
-    key = specimen.procedure.method.results[0].property
+    key = specimen.procedure.ranked_property.key
     own = next((r for r in specimen.results.all() if r.property_key == key), None)
     if own is None or own.lower is None or own.lower != own.upper:
         return None
-    values = [o.anchor for _, o in siblings_of(specimen) if o.is_exact]
+    values = [o.anchor for _, o in siblings_of(specimen, specimen.test.outcome) if o.is_exact]
     flag = grubbs([*values, own.lower])
     return flag if flag and flag.strange and flag.index == len(values) else None

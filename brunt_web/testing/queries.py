@@ -12,6 +12,7 @@ from brunt_core.observations import Observation
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import state_of, untested
 from brunt_web.testing.curve_queries import curve_texts
+from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.models import DismissedCaution, Result
 
 BEFORE, AFTER = 2, 7
@@ -117,18 +118,15 @@ def further_inputs(specimen: Specimen) -> list[Input]:
     return [
         i
         for i in method.inputs
-        if i.key != method.reading.key
+        if i.key != procedure.reading.key
         and i not in method.timed
         and not i.section
-        and (
-            i.role == "reading"
-            or (i.role == "fixed" and _left_open(i, procedure.parameters) and i.kind == "quantity")
-        )
+        and (i.role == "reading" or (i.role == "fixed" and _left_open(i, procedure.parameters)))
     ]
 
 
 def _left_open(spec: Input, parameters: Mapping[str, str]) -> bool:
-    return spec.required and not parameters.get(spec.key)
+    return spec.kind == "quantity" and not parameters.get(spec.key)
 
 
 def nominal_sizes(specimen: Specimen) -> dict[str, float]:
@@ -138,25 +136,30 @@ def nominal_sizes(specimen: Specimen) -> dict[str, float]:
 
 def known_texts(specimen: Specimen) -> dict[str, str]:
     """What was measured or read before, as typed."""
-    texts = {m.key: m.text for m in specimen.measurements.all()}
+    texts = level_texts(specimen) | {m.key: m.text for m in specimen.measurements.all()}
     if getattr(specimen, "test", None):
         texts |= {r.key: r.text for r in specimen.test.readings.all()}
     curve = getattr(specimen, "curve", None)
     return texts | (curve_texts(specimen) if curve else {})
 
 
-def siblings_of(specimen: Specimen) -> list[tuple[str, Observation]]:
-    """Results of the same condition and procedure, without this one: (ID, observation in SI)."""
+def siblings_of(specimen: Specimen, outcome: str = "") -> list[tuple[str, Observation]]:
+    """Results of the same condition and procedure, without this one: (ID, observation in SI).
+
+    Where a method keeps unlike outcomes apart, only those that ended as ``outcome`` says.
+    """
     rows = (
         Result.objects.filter(
             specimen__condition_id=specimen.condition_id,
             procedure_id=specimen.procedure_id,
-            property_key=specimen.procedure.method.results[0].property,
+            property_key=specimen.procedure.ranked_property.key,
             specimen__test__excluded=False,
         )
         .exclude(specimen_id=specimen.pk)
         .values_list("specimen__code", "lower", "upper")
     )
+    if outcome and specimen.procedure.method.apart:
+        rows = rows.filter(specimen__test__outcome=outcome)
     return [(code, Observation(lower, upper)) for code, lower, upper in rows]
 
 

@@ -26,8 +26,13 @@ class Due:
 
     @property
     def apart(self) -> str:
-        """When it was really taken."""
-        return time_words(round(self.taken.elapsed, 1)) if self.taken else ""
+        """How far from its time it was really taken: ``0.8 s late``, ``3 min early``."""
+        if not self.taken:
+            return ""
+        off = self.taken.elapsed - self.due
+        if abs(off) < 0.05:
+            return "on time"
+        return f"{time_words(abs(off), 2)} {'late' if off > 0 else 'early'}"
 
     @property
     def unlike(self) -> bool:
@@ -59,6 +64,8 @@ class Timed:
         """The load to hang next, once the rung in hand is read."""
         if self.current:
             return ""
+        if not self.clock:
+            return self.rungs[0] if self.rungs else ""
         done = {d.rung for d in self.dues if d.taken}
         return next((r for r in self.rungs if r not in done), "")
 
@@ -66,6 +73,11 @@ class Timed:
     def complete(self) -> bool:
         """Whether nothing is left to read."""
         return bool(self.clock) and not any(d.taken is None for d in self.dues)
+
+    @property
+    def several(self) -> bool:
+        """Whether more than one thing is read."""
+        return len({d.input.key for d in self.dues}) > 1
 
     @property
     def any_taken(self) -> bool:

@@ -14,6 +14,7 @@ from brunt_web.testing.views import (
     entry_of,
     onward,
     page,
+    read_at,
     refused,
     texts_of,
 )
@@ -39,7 +40,7 @@ def take(request, code: str):
     try:
         taken = timed.Taken(
             UUID(post.get("key", "")),
-            entered_at(request),
+            read_at(request),
             post.get("input", ""),
             float(post.get("due", "")),
             post.get("text", "")[:100],

@@ -93,12 +93,12 @@ def _context(request, specimen, texts, error, post: Mapping) -> dict:
         "timed": running,
         "one_clock": bool(procedure.reading_times) and not method.timed and not test,
         "elapsed": (now - clock.started_at).total_seconds() if clock else None,
-        "reading": method.reading,
+        "reading": procedure.reading,
         "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(specimen)],
         "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
         "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
         "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
-        "reading_text": texts.get(method.reading.key, ""),
+        "reading_text": texts.get(procedure.reading.key, ""),
         "error": error,
         "place": place,
         "mode": post.get("mode", test.mode if test else ""),
@@ -137,11 +137,19 @@ def texts_of(request, specimen) -> dict[str, str]:
 
 def entered_at(request):
     """When the entry was made: now, less the age that a delayed entry says it has."""
+    return timezone.now() - timedelta(seconds=_seconds(request, "age"))
+
+
+def read_at(request):
+    """When a timed reading was taken: when its first character was typed."""
+    return entered_at(request) - timedelta(seconds=_seconds(request, "typed_for"))
+
+
+def _seconds(request, name: str) -> float:
     try:
-        age = min(max(float(request.POST.get("age", 0)), 0.0), _LONGEST_AGE)
+        return min(max(float(request.POST.get(name) or 0), 0.0), _LONGEST_AGE)
     except ValueError:
-        age = 0.0
-    return timezone.now() - timedelta(seconds=age)
+        return 0.0
 
 
 def entry_of(request, specimen, texts: Mapping[str, str]) -> Entry:
@@ -161,6 +169,7 @@ def entry_of(request, specimen, texts: Mapping[str, str]) -> Entry:
         post.get("reason", ""),
         post.get("note", ""),
         _answers(request, specimen, texts),
+        read_at(request),
     )
 
 

@@ -8,7 +8,9 @@ class Runner(DiscoverRunner):
 
     def suite_result(self, suite, result, **kwargs):
         """The failures' count, after the closing line."""
-        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        troubled = [test for test, _ in (*result.failures, *result.errors)]
+        troubled += result.unexpectedSuccesses
+        failed = len({getattr(test, "test_case", test).id() for test in troubled})
         skipped = len(result.skipped)
         self._closing = (
             f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"

@@ -72,7 +72,7 @@ def prop_of(result, procedure):
 @register.filter
 def ranked(results, procedure) -> list:
     """The stored results of the property a procedure is ranked by."""
-    key = procedure.method.results[0].property
+    key = procedure.ranked_property.key
     return [r for r in results if r.property_key == key]
 
 
@@ -133,6 +133,7 @@ def _symbols(bar: SpecimenType, places) -> dict:
         "middle": -bar.overall / 2,
         "stroke": slant,
         "ring": bar.wide * 0.62,
+        "hands": f"M0,{-bar.overall / 2 - bar.wide * 0.4:.2f} v{bar.wide * 0.4:.2f} h{bar.wide * 0.3:.2f}",
     }
 
 
@@ -147,11 +148,18 @@ def figure(specimen, procedure=None):
         style = "s-excluded" if specimen.test.excluded else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
     extra = {
+        "running": format_html('<use class="s-hands" href="#{}-clock"/>', kind),
         "held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
         "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
         "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
     }.get(state, "")
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
+
+
+@register.filter
+def middle_place(procedure) -> str:
+    """The break place drawn in a legend."""
+    return _middle(procedure.method.places)
 
 
 def _middle(places) -> str:

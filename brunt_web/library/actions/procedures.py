@@ -41,8 +41,8 @@ def add_procedure(workshop: Workshop, texts: Mapping[str, str]) -> Procedure:
     """A method with its parameters fixed.
 
     ``texts``: name, method, orientation, specimen_type (a published key or ``own-N``), rig, speed,
-    preload, reading_times ("1 s; 30 s; 1 min"), conditioning, standard, and ``p-KEY`` for each
-    fixed input. Raises :class:`InputError` with the field.
+    preload, reading_times ("1 s; 30 s; 1 min"), conditioning, standard, ranked_by (a property of
+    the method; its first when empty), and ``p-KEY`` for each fixed input. Raises :class:`InputError` with the field.
     """
     name = _name(texts.get("name", ""), "name")
     if Procedure.objects.filter(workshop=workshop, name=name).exists():
@@ -65,7 +65,15 @@ def add_procedure(workshop: Workshop, texts: Mapping[str, str]) -> Procedure:
         conditioning=texts.get("conditioning", "").strip()[:120],
         standard=texts.get("standard", "").strip()[:400],
         parameters=_parameters(method, texts),
+        ranked_by=_ranked_by(method, texts.get("ranked_by", "")),
     )
+
+
+def _ranked_by(method, key: str) -> str:
+    """The property it is ranked by; empty for the method's first."""
+    if key and key not in {r.property for r in method.results}:
+        raise InputError(f"{method.name} does not yield that property.", "ranked_by")
+    return "" if key == method.results[0].property else key
 
 
 def read_times(text: str) -> list[float]:

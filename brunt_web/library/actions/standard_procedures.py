@@ -22,6 +22,7 @@ class Starter:
     reading_times: tuple[float, ...] = ()
     preload: float | None = None
     rig: str = "force"
+    ranked_by: str = ""
 
 
 STARTERS = (
@@ -80,9 +81,10 @@ STARTERS = (
         "cantilever",
         "bend-80",
         "No standard: a dead weight at 50 mm, read at 5 s to leave creep out.",
-        parameters={"reach": "50 mm"},
+        parameters={"reach": "50 mm", "force": "1 kgf"},
         reading_times=(5.0,),
         rig="none",
+        ranked_by="flexural_modulus",
     ),
     Starter(
         "Deflection ladder",
@@ -100,6 +102,100 @@ STARTERS = (
         "In the manner of ISO 899-2: constant load at mid-span, read by hand to seven days.",
         parameters={"load": "10 N", "span": "64 mm"},
         reading_times=(60.0, 3600.0, 86400.0, 259200.0, 604800.0),
+        rig="none",
+    ),
+    Starter(
+        "Double shear",
+        "double-shear",
+        "shear-pin",
+        "No standard: a printed pin of 6 mm through three plates, cut at two sections.",
+        speed=1.3e-3 / 60,
+    ),
+    Starter(
+        "Compression, cube",
+        "compression",
+        "cube-10",
+        "Follows the arithmetic of ISO 604: strength from a prism 10 by 10 by 10 mm at 1 mm/min.",
+        speed=1e-3 / 60,
+        parameters={"height": "10 mm", "set_strain": "25 %"},
+    ),
+    Starter(
+        "Clamp retention, one week",
+        "clamp-retention",
+        "insert-block",
+        "No standard: tightened once, head height and torque read to seven days.",
+        parameters={"torque": "1.5 N·m"},
+        reading_times=(0.0, 3600.0, 86400.0, 172800.0, 345600.0, 604800.0),
+        rig="none",
+    ),
+    Starter(
+        "Heat sag",
+        "heat-sag",
+        "heat-80",
+        "Departs from ISO 75: the load and span of its method B, the sag seen by eye, a kitchen oven.",
+        parameters={"load": "0.75 N", "span": "64 mm", "ramp": "2 °C/min"},
+        rig="none",
+    ),
+    Starter(
+        "Insert pull-out",
+        "pull-out",
+        "insert-block",
+        "No standard: a heat-set insert pulled from its block; the load in N is the result.",
+        parameters={"joint": "insert"},
+    ),
+    Starter(
+        "Drop, up and down",
+        "drop",
+        "bend-80",
+        "In the manner of ASTM D5628: up-and-down by one step, 20 drops or more for an interval.",
+        parameters={"mass": "0.5 kg"},
+        rig="none",
+    ),
+    Starter(
+        "Swing lost on the dial",
+        "impact-relative",
+        "impact-80",
+        "No standard: per cent of this hammer's own free swing, good to rank on this rig alone.",
+        parameters={"dial_free": "100"},
+        rig="none",
+    ),
+    Starter(
+        "Change of size",
+        "dimensional",
+        "coupon-60",
+        "In the manner of ISO 294-4, before against after instead of mould against part.",
+        rig="none",
+    ),
+    Starter(
+        "Change of mass",
+        "mass",
+        "coupon-60",
+        "In the manner of ISO 62: mass after against mass before.",
+        rig="none",
+    ),
+    Starter(
+        "Part to break",
+        "part-break",
+        "part-60",
+        "No standard: the part itself, loaded as it is in use; newtons, never megapascals.",
+    ),
+    Starter(
+        "Hook to break",
+        "hook",
+        "part-60",
+        "No standard: one fixed shape, loaded at the eye; newtons, never megapascals.",
+    ),
+    Starter(
+        "Hardness, Shore D",
+        "measure",
+        "coupon-60",
+        "In the manner of ISO 868, read at 15 s on a plate of 4 mm where the standard asks for 6.",
+        parameters={
+            "name": "Hardness",
+            "unit": "Shore D",
+            "better": "higher",
+            "how": "durometer on a flat plate, five places, the middle one",
+        },
         rig="none",
     ),
 )
@@ -131,5 +227,6 @@ def ensure_starter(workshop: Workshop, starter: Starter, rigs: dict[str, Rig | N
             "parameters": starter.parameters,
             "reading_times": list(starter.reading_times),
             "preload": starter.preload,
+            "ranked_by": starter.ranked_by,
         },
     )[0]

@@ -3,11 +3,11 @@
 from django.db import models
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
-from brunt_core.methods.base import Method
+from brunt_core.methods.base import Input, Method
 from brunt_core.methods.registry import method
 from brunt_core.properties import PROPERTIES, Property, own_property
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import render, time_words
 from brunt_core.specimens.types import SpecimenType, make_type, specimen_type
 from brunt_web.people.models import Workshop
 
@@ -75,6 +75,7 @@ class Procedure(models.Model):
     parameters = models.JSONField(default=dict, blank=True)
     preload = models.FloatField(null=True, blank=True, help_text="N")
     reading_times = models.JSONField(default=list, blank=True, help_text="s from the start")
+    ranked_by = models.CharField(max_length=40, blank=True)
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -110,7 +111,7 @@ class Procedure(models.Model):
             self.conditioning,
             self.parameter_words,
             self.time_words,
-            f"preload {self.preload:g} N" if self.preload else "",
+            f"preload {render(self.preload, 'force')}" if self.preload else "",
         )
 
     @property
@@ -130,12 +131,17 @@ class Procedure(models.Model):
 
     @property
     def ranked_property(self) -> Property:
-        """The property its results are ranked by: the method's first, or the tester's own."""
-        return self.property_called(self.method.results[0].property)
+        """The property its results are ranked by: as it says, else the method's first."""
+        return self.property_called(self.ranked_by or self.method.results[0].property)
 
     def property_called(self, key: str) -> Property:
         """A property of its results by key."""
         return own_property(self.parameters) if self.method.own_property else PROPERTIES[key]
+
+    @property
+    def reading(self) -> Input:
+        """What the bench asks for in large: the reading its ranked property rests on."""
+        return self.method.reading_for(self.ranked_property.key)
 
     @property
     def comparability_key(self) -> str:

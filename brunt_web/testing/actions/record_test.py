@@ -13,6 +13,7 @@ from brunt_core.methods.base import Method
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen
 from brunt_web.testing.actions.storing import store_measurements, store_readings, store_results
+from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import Clock, Measurement, Result, Test
 
@@ -22,7 +23,8 @@ class Entry:
     """One test as entered. ``key`` is made where it was entered and arrives with every retry.
 
     ``answers`` keeps what was asked about a reading and what the tester answered. An empty
-    ``outcome`` is the method's first.
+    ``outcome`` is the method's first. ``read_at`` is when a reading with a set time was taken,
+    where that is not when it was entered.
     """
 
     key: UUID
@@ -34,6 +36,7 @@ class Entry:
     reason: str = ""
     note: str = ""
     answers: tuple[Mapping[str, str], ...] = ()
+    read_at: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -64,20 +67,6 @@ def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> 
             f"{specimen.code} got another reading at the same moment; open it to see which.",
             "specimen",
         ) from None
-
-
-def full_inputs(specimen: Specimen, typed: Mapping[str, str]) -> dict[str, str]:
-    """What the procedure fixes, what was measured before, and what is typed, the later first."""
-    known = dict(specimen.procedure.parameters)
-    inputs = {k: v for k, v in typed.items() if v.strip()}
-    wanted = [
-        i.key
-        for i in specimen.procedure.method.inputs
-        if (i.section or i.role == "size") and i.key not in inputs
-    ]
-    if wanted and not any(i.section and i.key in inputs for i in specimen.procedure.method.inputs):
-        known |= {m.key: m.text for m in specimen.measurements.all() if m.key in wanted}
-    return known | inputs
 
 
 def _computed(specimen: Specimen, entry: Entry) -> Computation:
@@ -153,7 +142,9 @@ def _elapsed(specimen: Specimen, entry: Entry) -> float | None:
     if procedure.method.timed or not procedure.reading_times:
         return None
     clock = Clock.objects.filter(specimen=specimen).first()
-    return max((entry.at - clock.started_at).total_seconds(), 0.0) if clock else None
+    if clock is None:
+        return None
+    return max(((entry.read_at or entry.at) - clock.started_at).total_seconds(), 0.0)
 
 
 def clear(test: Test) -> None:

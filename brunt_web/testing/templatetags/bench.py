@@ -1,10 +1,11 @@
 """What bench drawings are made with: outlines to scale, bent beams, swings, twists."""
 
-from math import cos, pi, sin
+from math import cos, log, pi, sin
 
 from django import template
 
 from brunt_core.mechanics.beams import beam_curve
+from brunt_core.quantities.rendering import time_words
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 
@@ -107,26 +108,73 @@ def small_outline(procedure) -> dict:
     return {"points": points, "zones": zones}
 
 
+_PIVOT, _SWING = (310.0, 190.0), 150.0
+
+
 @register.simple_tag
-def polar(cx: float, cy: float, radius: float, angle, mirror: int = 1) -> dict:
-    """A point on a circle, the angle in rad from straight down."""
-    angle = float(angle or 0.0)
+def pendulum(values) -> dict:
+    """The swing: where it started, ends and would end freely, the arcs between, heights in mm."""
+    start, end = values.get("start_angle"), values.get("end_angle")
+    free, reach = values.get("free_end_angle"), values.get("hammer_arm")
     return {
-        "x": round(cx + mirror * radius * sin(angle), 1),
-        "y": round(cy + radius * cos(angle), 1),
-        "degrees": round(angle * 180 / pi, 2),
+        "ticks": [_mark(sign * k * pi / 6) for k in range(1, 6) for sign in (-1, 1)],
+        "start": _raised(-start, reach) if start else None,
+        "end": _raised(end, reach) if end is not None else None,
+        "free": _raised(free, None) if free else None,
+        "down": _arc(-start, 0.0) if start else "",
+        "up": _arc(0.0, end) if end else "",
+        "beyond": _arc(end or 0.0, free) if free and free > (end or 0.0) else "",
+        "turn": round(-(end or 0.0) * 180 / pi, 2),
     }
 
 
+def _on_swing(angle: float, radius: float = _SWING) -> tuple[float, float]:
+    """A point of the swing, the angle in rad from straight down, to the right above zero."""
+    return _PIVOT[0] + radius * sin(angle), _PIVOT[1] + radius * cos(angle)
+
+
+def _mark(angle: float) -> dict:
+    (x0, y0), (x1, y1) = _on_swing(angle, _SWING + 4), _on_swing(angle, _SWING + 12)
+    x, y = _on_swing(angle, _SWING + 26)
+    path = f"M{x0:.1f},{y0:.1f} L{x1:.1f},{y1:.1f}"
+    return {
+        "path": path,
+        "x": round(x, 1),
+        "y": round(y + 4, 1),
+        "label": f"{abs(angle) * 180 / pi:.0f}°",
+    }
+
+
+def _raised(angle: float, reach: float | None) -> dict:
+    x, y = _on_swing(angle)
+    lowest = _PIVOT[1] + _SWING
+    high = f"{reach * (1 - cos(angle)) * 1e3:.0f} mm" if reach else ""
+    return {
+        "x": round(x, 1),
+        "y": round(y, 1),
+        "middle": round((y + lowest) / 2, 1),
+        "height": high,
+        "label": f"{abs(angle) * 180 / pi:.4g}°",
+    }
+
+
+def _arc(start: float, end: float) -> str:
+    points = (_on_swing(start + (end - start) * k / 30) for k in range(31))
+    return "M" + " L".join(f"{x:.1f},{y:.1f}" for x, y in points)
+
+
 @register.simple_tag
-def arc(cx: float, cy: float, radius: float, start, end) -> str:
-    """The path of a swing from ``start`` on one side to ``end`` on the other, rad from straight down."""
-    start, end = float(start or 0.0), float(end or 0.0)
-    pairs = [
-        (cx + radius * sin(a), cy + radius * cos(a))
-        for a in (-start + (start + end) * k / 40 for k in range(41))
-    ]
-    return "M" + " L".join(f"{x:.1f},{y:.1f}" for x, y in pairs)
+def dialhand(value, full) -> dict:
+    """A hand on a half dial whose full swing is nine tenths of it, and the part of the swing lost."""
+    share = min(float(value) / float(full), 1.1) if full else 0.0
+
+    def at(part: float, radius: float) -> str:
+        angle = pi * (1 - 0.9 * part)
+        return f"{290 + radius * cos(angle):.1f},{310 - radius * sin(angle):.1f}"
+
+    x, y = at(share, 165).split(",")
+    lost = " L".join(at(share + (1 - share) * k / 20, 150) for k in range(21))
+    return {"x": float(x), "y": float(y), "lost": f"M{lost}"}
 
 
 @register.simple_tag
@@ -176,23 +224,45 @@ def stretch(value, full: float, most: float) -> float:
 
 @register.simple_tag
 def plotted(rows, width: float, height: float, part: int = 0) -> dict:
-    """Points of a series in a field: x by place in the series or by time, y by value."""
+    """Points of a series in a field: x by time, or by order where a row has no such part; y by value.
+
+    Times that span more than fifty-fold are drawn on a logarithm; ``scale`` says so.
+    """
     if not rows:
-        return {"points": [], "line": ""}
+        return {"points": [], "line": "", "scale": ""}
     values = [r.value for r in rows]
     times = [r.at[part] if len(r.at) > part else i for i, r in enumerate(rows)]
-    low, high = min(values), max(values)
-    first, last = min(times), max(times)
+    wide = min(times) > 0 and max(times) / min(times) > 50
+    across = _spread([log(t) if wide else t for t in times], width)
+    up = _spread(values, height)
     points = [
         {
-            "x": round((t - first) / ((last - first) or 1) * width, 1),
-            "y": round(height - (v - low) / ((high - low) or 1) * height, 1),
+            "x": x,
+            "y": round(height - y, 1),
             "text": r.text,
-            "value": v,
+            "value": r.value,
+            "time": time_words(t, 2),
         }
-        for t, v, r in zip(times, values, rows, strict=True)
+        for x, y, r, t in zip(across, up, rows, times, strict=True)
     ]
     return {
         "points": points,
         "line": "M" + " L".join(f"{p['x']},{p['y']}" for p in points) if len(points) > 1 else "",
+        "scale": "reading over the logarithm of time" if wide else "reading over time",
     }
+
+
+def _spread(values: list[float], size: float) -> list[float]:
+    """Values laid out from 0 to ``size``."""
+    low, wide = min(values), (max(values) - min(values)) or 1.0
+    return [round((v - low) / wide * size, 1) for v in values]
+
+
+@register.simple_tag
+def grown(rows, most: float) -> float:
+    """How far to draw a sag for the last of a series: a start, and the growth since the first."""
+    if not rows:
+        return 0.0
+    first, last = abs(rows[0].value), abs(rows[-1].value)
+    share = min(last / first - 1, 1.0) if first else 0.0
+    return round(most * (0.3 + 0.7 * max(share, 0.0)), 1)

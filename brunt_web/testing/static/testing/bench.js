@@ -3,6 +3,7 @@ import * as clock from "./clock.js";
 import * as outbox from "./outbox.js";
 
 const root = document.getElementById("bench");
+const still = matchMedia("(prefers-reduced-motion: reduce)");
 let sending = false;
 
 const form = () => root.querySelector("[data-entry]");
@@ -12,6 +13,7 @@ const isText = (element) => element.matches?.("input:not([type=radio]), textarea
 const inCharge = () => root.querySelector("[data-take-field], [data-start-clock]");
 
 function ready() {
+  begun = 0;
   const first = fields().find((field) => !field.value.trim()) ?? reading();
   first?.focus();
   first?.select?.();
@@ -34,6 +36,7 @@ function spread() {
 
 // The drawing of a pulled bar follows outcome, place and load at once; the rest comes with the answer.
 function draw() {
+  if (still.matches) for (const svg of root.querySelectorAll("[data-drawing]")) { svg.setCurrentTime(9); svg.pauseAnimations(); }
   const outcome = form().elements.outcome.value;
   root.querySelector("[data-reason]").hidden = outcome !== "void";
   const svg = root.querySelector("[data-whole]")?.closest("svg");
@@ -75,7 +78,20 @@ async function deliver(entry, moveOn) {
   }
 }
 
-const store = () => deliver(outbox.put(form(), form().dataset.code), true);
+function store() {
+  form().elements.typed_for.value = typedFor();
+  deliver(outbox.put(form(), form().dataset.code), true);
+}
+
+// A timed reading counts as taken when its first character was typed, not when Enter was pressed.
+let begun = 0;
+const isTimed = (field) => field.matches?.("[data-take-field], [data-timed-field]");
+const typedFor = () => (begun ? ((performance.now() - begun) / 1000).toFixed(3) : "0");
+root.addEventListener("input", (event) => {
+  if (!isTimed(event.target)) return;
+  if (!event.target.value.trim()) begun = 0;
+  else if (!begun) begun = performance.now();
+});
 
 async function receive(answer, entry) {
   const address = answer.headers.get("X-Address");
@@ -139,7 +155,7 @@ function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
   if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value };
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, typed_for: typedFor() };
   deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false);
 }
 

@@ -12,7 +12,7 @@ const passed = () => (performance.now() - begun) / 1000;
 
 export function words(seconds) {
   const s = Math.abs(seconds);
-  const text = s < 100 ? `${s.toFixed(s < 20 ? 1 : 0)} s` : s < 7200 ? `${Math.floor(s / 60)} min ${Math.round(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.round((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
+  const text = s < 100 ? `${s.toFixed(s < 20 ? 1 : 0)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
   return text;
 }
 

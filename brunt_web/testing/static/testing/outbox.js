@@ -84,7 +84,7 @@ function line(text) {
   return p;
 }
 
-const quiet = new Set(["key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input"]);
+const quiet = new Set(["key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for"]);
 const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
 export const start = () => {

@@ -1,0 +1,47 @@
+"""The bench of every method: it opens, draws, computes, stores, and says what is odd."""
+
+from uuid import uuid4
+
+from django.test import TestCase
+
+from brunt_core.methods.registry import methods
+from brunt_web.library.actions.standard_procedures import STARTERS
+from brunt_web.testing import queries
+from brunt_web.testing.attempt import attempt
+from tests.support.bench import TYPED, bench_of
+from tests.support.workshop import BACKEND, person
+
+
+class EveryMethod(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+
+    def test_each_has_a_starter_and_something_typed(self):
+        self.assertEqual({s.method for s in STARTERS}, set(methods()))
+        self.assertEqual(set(TYPED), set(methods()))
+
+    def test_each_opens_draws_every_outcome_and_stores(self):
+        for key, texts in TYPED.items():
+            with self.subTest(key):
+                specimen = bench_of(self.user, key).specimens.first()
+                address = f"/specimens/{specimen.code}/bench/"
+                page = self.client.get(address)
+                timed = specimen.procedure.method.timed
+                self.assertContains(
+                    page, "start the clock" if timed else specimen.procedure.reading.label
+                )
+                for outcome in specimen.procedure.method.outcomes:
+                    for typed in ({}, texts):
+                        form = {**typed, "outcome": outcome.key}
+                        answer = self.client.post(address + "try/", form)
+                        self.assertContains(answer, "<svg", msg_prefix=f"{key} {outcome.key}")
+                form = {**texts, "key": str(uuid4()), "kept": self.asked(specimen, texts)}
+                done = self.client.post(address, form, headers={"X-Part": "bench"})
+                self.assertEqual(done.status_code, 200, done.content.decode()[-3000:])
+                self.assertTrue(specimen.results.exists())
+                self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "Result")
+
+    def asked(self, specimen, texts) -> str:
+        found = attempt(queries.specimen_of(specimen.workshop, specimen.code), texts, "")
+        return found.slip.sentence if found.slip else ""
