@@ -7,6 +7,7 @@ from uuid import uuid4
 from django.contrib.auth import get_user_model
 from django.test import Client
 
+from brunt_command import bench_load
 from brunt_command.bench import queries
 from brunt_core.identifiers import specimen_code
 from brunt_core.observations import Observation
@@ -19,6 +20,7 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign
 from brunt_web.demonstration.load import load_demo
 from brunt_web.library.models import Material, Procedure
+from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.record_test import Entry, record_test
 
@@ -30,7 +32,7 @@ def cases() -> Iterator[Case]:
     load_demo(datetime.now(UTC))
     user = get_user_model().objects.get(username="bench-lead")
     client = Client()
-    client.force_login(user, backend="django.contrib.auth.backends.ModelBackend")
+    client.force_login(user, backend="brunt_web.people.backend.SeatBackend")
     demo = Campaign.objects.get(question__startswith="Which plain filament")
     yield _page(client, "health check (the measure)", "/health/")
     yield _page(client, "compare, demo, 40 specimens", f"/campaigns/{demo.pk}/compare/")
@@ -50,6 +52,36 @@ def cases() -> Iterator[Case]:
     yield _gcode()
     yield _ranking(4, 5)
     yield _ranking(80, 5)
+
+
+def load() -> Iterator[tuple[str, list[float], str]]:
+    """Eight testers entering at once on a real server: (what, milliseconds, note)."""
+    user = get_user_model().objects.get(username="bench-lead")
+    shop = Workshop.objects.get(seats__user=user)
+    sessions = [_session(shop, i) for i in range(bench_load.TESTERS)]
+    with bench_load.server() as port:
+        for words, pause in (("a reading every 2 s each", 1.2), ("without a pause", 0.0)):
+            codes = _fresh_codes(user, shop)
+            found = bench_load.eight_testers(port, sessions, codes, pause)
+            yield f"8 testers, Enter to next specimen, {words}", found.entered, "goal p95 < 100 ms"
+            yield f"8 testers, answer while typing, {words}", found.answered, "each key stroke"
+
+
+def _session(shop: Workshop, number: int) -> str:
+    person, _ = get_user_model().objects.get_or_create(username=f"tester-{number}")
+    ensure_seat(person, shop)
+    client = Client()
+    client.force_login(person, backend="brunt_web.people.backend.SeatBackend")
+    return client.cookies["sessionid"].value
+
+
+def _fresh_codes(user, shop: Workshop) -> list[str]:
+    """A campaign nobody has tested in, and a first specimen for each tester."""
+    materials = list(Material.objects.filter(workshop=shop)[:10])
+    procedures = list(Procedure.objects.filter(workshop=shop, name="Tension, flat"))
+    draft = of_materials(f"Load {uuid4()}", materials, procedures, 20, 3)
+    campaign = plan_campaign(shop, user, draft)
+    return list(campaign.specimens.values_list("code", flat=True)[: bench_load.TESTERS])
 
 
 def _page(client: Client, name: str, address: str) -> Case:
@@ -99,7 +131,7 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
         Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla")
         for i in range(conditions)
     ]
-    procedures = list(Procedure.objects.filter(workshop=workshop, orientation="flat"))
+    procedures = list(Procedure.objects.filter(workshop=workshop, name="Tension, flat"))
     campaign = plan_campaign(
         workshop, user, of_materials("Large", materials, procedures, replicates, 3)
     )

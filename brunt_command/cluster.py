@@ -147,7 +147,7 @@ def _initialise(programs: Path, home: Path, careless: bool) -> None:
 
 def _launch(programs: Path, home: Path) -> None:
     (home / "postmaster.pid").unlink(missing_ok=True)
-    port = _free_port()
+    port = free_port()
     _run(
         [
             str(programs / "pg_ctl"),
@@ -194,7 +194,7 @@ def _create_database(programs: Path, home: Path, port: int) -> None:
             raise Problem(f"PostgreSQL could not make the database: {made.stderr.strip()}.")
 
 
-def _free_port() -> int:
+def free_port() -> int:
     for port in range(_FIRST_PORT, _FIRST_PORT + 200):
         with socket.socket() as probe:
             try:

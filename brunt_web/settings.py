@@ -75,6 +75,7 @@ DATABASES = {
         "CONN_MAX_AGE": 600,
         "CONN_HEALTH_CHECKS": True,
         "ATOMIC_REQUESTS": False,
+        "OPTIONS": {"server_side_binding": True, "prepare_threshold": 2},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -83,7 +84,7 @@ WSGI_APPLICATION = "brunt_web.wsgi.application"
 
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
+    "brunt_web.people.backend.SeatBackend",
 ]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}

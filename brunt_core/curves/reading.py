@@ -118,7 +118,10 @@ def _quick(body: str, delimiter: str | None) -> np.ndarray | None:
     spaced = " ".join(rows).replace(delimiter or " ", " ")
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", DeprecationWarning)
-        flat = np.fromstring(spaced, sep=" ")
+        try:
+            flat = np.fromstring(spaced, sep=" ")
+        except ValueError:
+            return None
     return flat.reshape(-1, width) if len(flat) == width * len(rows) else None
 
 

@@ -119,58 +119,60 @@ def strain_at_break(values: Values) -> object:
     return values["extension_at_break"] / values["gauge_length"]
 
 
+_ISO = "ISO 527-1, definitions (recalled)"
+FURTHER = (
+    ResultDefinition(
+        "yield_strength",
+        "σ_y = F_y / A",
+        "{yield_force} / {area}",
+        yield_stress,
+        "ISO 527-1, stress at yield; ASTM D638 annex A2 for the offset (recalled)",
+        ("yield_force", "area"),
+    ),
+    ResultDefinition(
+        "tensile_modulus",
+        "E = m · L_0 / A",
+        "{slope} · {gauge_length} / {area}",
+        axial_modulus,
+        "Hooke's law on the definitions of ISO 527-1",
+        ("slope", "gauge_length", "area"),
+    ),
+    ResultDefinition(
+        "strain_at_peak",
+        "ε_p = ΔL_p / L_0",
+        "{extension_at_peak} / {gauge_length}",
+        strain_at_peak,
+        _ISO,
+        ("extension_at_peak", "gauge_length"),
+        at_end=True,
+    ),
+    ResultDefinition(
+        "strain_at_break",
+        "ε_b = ΔL_b / L_0",
+        "{extension_at_break} / {gauge_length}",
+        strain_at_break,
+        _ISO,
+        ("extension_at_break", "gauge_length"),
+        at_end=True,
+    ),
+    ResultDefinition(
+        "energy_to_break",
+        "W = ∫ F dΔL",
+        "{work}",
+        lambda v: v["work"],
+        "the area under the curve, by trapezia",
+        ("work",),
+        at_end=True,
+    ),
+)
+
+
 def pulled(
     key: str, name: str, question: str, orientation: str, property_key: str, source: str
 ) -> Method:
     """A method that pulls a bar and divides load by the measured section."""
-    iso = "ISO 527-1, definitions (recalled)"
-    results = (
-        ResultDefinition(
-            property_key, "σ = F / A", "{force} / {area}", axial_stress, source, ("force", "area")
-        ),
-        ResultDefinition(
-            "yield_strength",
-            "σ_y = F_y / A",
-            "{yield_force} / {area}",
-            yield_stress,
-            "ISO 527-1, stress at yield; ASTM D638 annex A2 for the offset (recalled)",
-            ("yield_force", "area"),
-        ),
-        ResultDefinition(
-            "tensile_modulus",
-            "E = m · L_0 / A",
-            "{slope} · {gauge_length} / {area}",
-            axial_modulus,
-            "Hooke's law on the definitions of ISO 527-1",
-            ("slope", "gauge_length", "area"),
-        ),
-        ResultDefinition(
-            "strain_at_peak",
-            "ε_p = ΔL_p / L_0",
-            "{extension_at_peak} / {gauge_length}",
-            strain_at_peak,
-            iso,
-            ("extension_at_peak", "gauge_length"),
-            at_end=True,
-        ),
-        ResultDefinition(
-            "strain_at_break",
-            "ε_b = ΔL_b / L_0",
-            "{extension_at_break} / {gauge_length}",
-            strain_at_break,
-            iso,
-            ("extension_at_break", "gauge_length"),
-            at_end=True,
-        ),
-        ResultDefinition(
-            "energy_to_break",
-            "W = ∫ F dΔL",
-            "{work}",
-            lambda v: v["work"],
-            "the area under the curve, by trapezia",
-            ("work",),
-            at_end=True,
-        ),
+    strength = ResultDefinition(
+        property_key, "σ = F / A", "{force} / {area}", axial_stress, source, ("force", "area")
     )
     return Method(
         key,
@@ -178,7 +180,7 @@ def pulled(
         question,
         orientation,
         (FORCE, YIELD, SLOPE, GAUGE, AT_PEAK, AT_BREAK, ENERGY, *SECTION_INPUTS),
-        results,
+        (strength, *FURTHER),
         BREAK_OUTCOMES,
         PLACES,
         CAUTIONS,

@@ -53,6 +53,35 @@ def load_per_mass(values: Values) -> object:
     return values["force"] / values["mass"]
 
 
+RESULTS = (
+    ResultDefinition("peak_load", "F = F_max", "{force}", lambda v: v["force"], SOURCE, ("force",)),
+    ResultDefinition(
+        "yield_load",
+        "F_y = F at first yield",
+        "{yield_force}",
+        lambda v: v["yield_force"],
+        "common practice, no source: a joint that starts to give is good only to that load",
+        ("yield_force",),
+    ),
+    ResultDefinition(
+        "percent_of_reference",
+        "q = F / F_ref",
+        "{force} / {reference_force}",
+        percent_of_reference,
+        "common practice, no source",
+        ("force", "reference_force"),
+    ),
+    ResultDefinition(
+        "load_per_gram",
+        "F / m",
+        "{force} / {mass}",
+        load_per_mass,
+        "common practice, no source",
+        ("force", "mass"),
+    ),
+)
+
+
 def carried(
     key: str,
     name: str,
@@ -62,42 +91,13 @@ def carried(
     drawing: str,
 ) -> Method:
     """A method whose result is the load itself."""
-    results = (
-        ResultDefinition(
-            "peak_load", "F = F_max", "{force}", lambda v: v["force"], SOURCE, ("force",)
-        ),
-        ResultDefinition(
-            "yield_load",
-            "F_y = F at first yield",
-            "{yield_force}",
-            lambda v: v["yield_force"],
-            "common practice, no source: a joint that starts to give is good only to that load",
-            ("yield_force",),
-        ),
-        ResultDefinition(
-            "percent_of_reference",
-            "q = F / F_ref",
-            "{force} / {reference_force}",
-            percent_of_reference,
-            "common practice, no source",
-            ("force", "reference_force"),
-        ),
-        ResultDefinition(
-            "load_per_gram",
-            "F / m",
-            "{force} / {mass}",
-            load_per_mass,
-            "common practice, no source",
-            ("force", "mass"),
-        ),
-    )
     return Method(
         key,
         name,
         question,
         "flat",
         (FORCE, YIELD, MASS, REFERENCE),
-        results,
+        RESULTS,
         BREAK_OUTCOMES,
         places,
         (FRAGMENTS, WEIGHTS, LOCAL),

@@ -55,6 +55,11 @@ class Input:
     aliases: tuple[str, ...] = ()
     timed: bool = False
 
+    @property
+    def plain(self) -> bool:
+        """Whether it is one quantity."""
+        return self.kind == "quantity"
+
 
 @dataclass(frozen=True)
 class Derived:

@@ -161,6 +161,10 @@ class Specimen(models.Model):
         "self", models.SET_NULL, null=True, blank=True, related_name="replaced_by"
     )
     note = models.TextField(blank=True)
+    in_hand_of = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    in_hand_since = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["run_order", "id"]

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from dataclasses import dataclass, field
+from datetime import datetime
 
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404
@@ -112,13 +113,20 @@ def state_of(specimen: Specimen) -> str:
     test, made = getattr(specimen, "test", None), getattr(specimen, "print", None)
     if test is None and getattr(specimen, "clock", None):
         return "running"
-    if test is None:
+    return state_from(
+        test.outcome if test else None, (made.failed, made.batch.printed_at) if made else None
+    )
+
+
+def state_from(outcome: str | None, made: tuple[bool, datetime | None] | None) -> str:
+    """The state from a test's outcome and a print's (failed, when it was printed)."""
+    if outcome is None:
         if made is None:
             return "planned"
-        return "failed" if made.failed else "printed" if made.batch.printed_at else "planned"
-    if test.outcome == "void":
+        return "failed" if made[0] else "printed" if made[1] else "planned"
+    if outcome == "void":
         return "void"
-    return "held" if test.outcome in held_outcomes() else "broken"
+    return "held" if outcome in held_outcomes() else "broken"
 
 
 def rack(
@@ -165,14 +173,17 @@ def _strange(cell: Cell, procedure: Procedure | None) -> str:
     return exact[flag.index][0] if flag and flag.strange else ""
 
 
-def next_up(campaign: Campaign) -> Specimen | None:
-    """The specimen to test next: one procedure after the other, each in test order."""
-    found = (
-        untested(campaign)
-        .filter(clock__isnull=True)
-        .select_related("condition", "procedure", "print__batch")
-        .first()
-    )
+def next_up(campaign: Campaign, but: Q | None = None) -> Specimen | None:
+    """The specimen to test next: one procedure after the other, each in test order.
+
+    ``but`` says which to pass over, unless there is no other.
+    """
+    waiting = untested(campaign).filter(clock__isnull=True)
+    return (_first(waiting.exclude(but)) if but else None) or _first(waiting)
+
+
+def _first(waiting: QuerySet[Specimen]) -> Specimen | None:
+    found = waiting.select_related("condition", "procedure", "print__batch").first()
     if found:
         found.state = state_of(found)
     return found

@@ -88,24 +88,35 @@ def groups_of(
             "at_time",
         )
     )
-    for procedure, condition, prop, lower, upper, code, excluded, reason, stated, *ends in rows:
+    for procedure, condition, prop, lower, upper, *rest in rows:
         measured[procedure].add(prop)
-        if prop != wanted[procedure].key:
-            continue
-        group = groups[procedure][condition]
-        value = _shown(Observation(lower, upper), wanted[procedure])
-        group.stated += bool(stated)
-        if excluded:
-            group.left_out.append((code, value, reason))
-        else:
-            group.values.append(value)
-            group.codes.append(code)
-            group.outcomes.append(ends[0])
-            if ends[1] is not None:
-                group.times.append(ends[1])
+        if prop == wanted[procedure].key:
+            value = _shown(Observation(lower, upper), wanted[procedure])
+            _count_in(groups[procedure][condition], value, *rest)
     _keep_kinds_apart(groups, {p.pk: p for p in procedures})
     _count_unfinished(campaign, groups)
     return Grouped(groups, measured)
+
+
+def _count_in(
+    group: Group,
+    value: Observation,
+    code: str,
+    excluded: bool,
+    reason: str,
+    stated: bool,
+    outcome: str,
+    at_time: float | None,
+) -> None:
+    group.stated += bool(stated)
+    if excluded:
+        group.left_out.append((code, value, reason))
+        return
+    group.values.append(value)
+    group.codes.append(code)
+    group.outcomes.append(outcome)
+    if at_time is not None:
+        group.times.append(at_time)
 
 
 def _keep_kinds_apart(

@@ -7,7 +7,7 @@ from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.sweep import sweep
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Level
 from brunt_web.interface.scale import scale_for
 
 WIDTH, HEIGHT = 620, 230
@@ -29,25 +29,33 @@ class Drawn:
 
 def swept_levels(campaign: Campaign) -> tuple[str, str, dict[str, float]] | None:
     """The one factor with numbers for levels: (name, unit, number by condition)."""
-    factors = list(campaign.factors.prefetch_related("levels__conditions"))
-    if len(factors) != 1 or factors[0].kind in ("material", "lot"):
-        return None
-    numbers, units = {}, set()
-    for level in factors[0].levels.all():
-        found = _LEVEL.match(level.label)
-        try:
-            value = read_number(found.group(1)) if found else None
-        except InputError:
-            value = None
+    rows = Level.objects.filter(factor__campaign=campaign, conditions__isnull=False).values_list(
+        "factor__name", "factor__kind", "label", "conditions__label", "conditions__detail"
+    )
+    numbers, units, names = {}, set(), set()
+    for name, kind, text, label, detail in rows:
+        value, unit = _number(text) if kind not in ("material", "lot") else (None, "")
         if value is None:
             return None
-        units.add(found.group(2) if found else "")
-        numbers |= {str(c): value for c in level.conditions.all()}
-    return (factors[0].name, units.pop(), numbers) if len(units) == 1 else None
+        names.add(name)
+        units.add(unit)
+        numbers[f"{label}, {detail}" if detail else label] = value
+    return (names.pop(), units.pop(), numbers) if len(names) == len(units) == 1 else None
+
+
+def _number(text: str) -> tuple[float | None, str]:
+    """The number and the unit of a level, if it starts with a number."""
+    found = _LEVEL.match(text)
+    try:
+        return (read_number(found.group(1)), found.group(2)) if found else (None, "")
+    except InputError:
+        return None, ""
 
 
 def drawn(campaign: Campaign, page) -> Drawn | None:
     """The sweep of what the page compares; ``None`` when the campaign is none or too little is in."""
+    if len({c.material_id for c in page.conditions}) > 1:
+        return None
     swept = swept_levels(campaign)
     rows = [r for r in page.ranking.rows if r.summary.mean == r.summary.mean]
     if swept is None or len(rows) < 2 or page.procedure is None:

@@ -5,4 +5,4 @@ from brunt_web.people.models import Seat
 
 def seat_of(user) -> Seat | None:
     """The person's seat with its workshop, or ``None``."""
-    return Seat.objects.select_related("workshop").filter(user_id=user.pk).first()
+    return getattr(user, "seat", None)

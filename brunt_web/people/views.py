@@ -30,5 +30,5 @@ def demo_sign_in(request):
     user = get_user_model().objects.filter(username=DEMO_USER).first()
     if user is None:
         raise Http404
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    login(request, user, backend="brunt_web.people.backend.SeatBackend")
     return redirect(settings.LOGIN_REDIRECT_URL)

@@ -21,8 +21,7 @@ def full_inputs(specimen: Specimen, typed: Mapping[str, str]) -> dict[str, str]:
 
 def level_texts(specimen: Specimen) -> dict[str, str]:
     """Inputs that the condition's levels set: a factor called as the input is labelled."""
-    fixed = specimen.procedure.method.fixed
-    if not any(i.kind == "quantity" and not i.required for i in fixed):
-        return {}
-    words = specimen.condition.level_words
-    return {i.key: words[i.label.lower()] for i in fixed if i.label.lower() in words}
+    given = specimen.procedure.parameters
+    left = [i for i in specimen.procedure.method.fixed if i.plain and i.key not in given]
+    words = specimen.condition.level_words if left else {}
+    return {i.key: words[i.label.lower()] for i in left if i.label.lower() in words}

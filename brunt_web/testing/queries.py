@@ -3,14 +3,15 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from django.db.models import Count, Q
+from django.core.cache import cache
+from django.db.models import Count, FilteredRelation, Q, prefetch_related_objects
 from django.http import Http404
 
 from brunt_core.identifiers import nearest_codes
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.queries import state_of, untested
+from brunt_web.campaigns.queries import state_from, state_of
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.models import DismissedCaution, Result
@@ -24,6 +25,26 @@ _SHOWN = (
     "print__batch",
     "clock",
     "curve",
+    "test__by",
+)
+# The columns that the bench shows; the rest is read when asked for.
+_COLUMNS = (
+    *("id", "workshop_id", "code", "replicate", "run_order", "spare", "skips"),
+    *("campaign__question", "campaign__replicates", "campaign__workshop_id"),
+    *("condition__label", "condition__detail", "condition__campaign_id"),
+    *("condition__material__name", "condition__material__family"),
+    *(f"procedure__{k}" for k in ("name", "method_key", "orientation", "specimen_type", "speed")),
+    *(f"procedure__{k}" for k in ("conditioning", "standard", "parameters", "preload")),
+    *("procedure__reading_times", "procedure__ranked_by", "procedure__workshop_id"),
+    *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
+    "procedure__rig__relative_error",
+    *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),
+    *("print__failed", "print__defects", "print__note", "print__batch__printed_at"),
+    *("clock__started_at", "clock__rung"),
+    *("curve__name", "curve__points", "curve__picks", "curve__notes"),
+    *(f"test__{k}" for k in ("outcome", "place", "mode", "answers", "reason", "note")),
+    *("test__excluded", "test__exclusion_reason", "test__stated", "test__at", "test__entry_key"),
+    "test__by__username",
 )
 
 
@@ -31,8 +52,9 @@ def specimen_of(workshop, code: str) -> Specimen:
     """One specimen of the workshop with what the bench shows of it, or 404."""
     found = (
         Specimen.objects.filter(workshop=workshop, code=code)
-        .select_related(*_SHOWN, "test__by")
-        .defer("curve__data")
+        .select_related(*_SHOWN)
+        .only(*_COLUMNS)
+        .order_by()
         .first()
     )
     if found is None:
@@ -47,61 +69,90 @@ def specimen_of(workshop, code: str) -> Specimen:
     return found
 
 
+def specimen_in_hand(workshop, code: str) -> Specimen:
+    """The same, as it was when somebody took it up, for half a minute: for what is being typed.
+
+    What is stored is checked by the database, so that an outdated one does no harm.
+    """
+    key = f"specimen-{workshop.pk}-{code}"
+    found = cache.get(key)
+    if found is None:
+        found = specimen_of(workshop, code)
+        cache.set(key, found, 30)
+    return found
+
+
+def let_go(specimen: Specimen) -> None:
+    """Forget the specimen as it was in hand."""
+    cache.delete(f"specimen-{specimen.workshop_id}-{specimen.code}")
+
+
+@dataclass
+class Queued:
+    """One specimen in the queue: what its row shows."""
+
+    code: str
+    condition: str
+    state: str
+    place: str = ""
+    excluded: bool = False
+    result: Observation | None = None
+
+    @property
+    def waits(self) -> bool:
+        """Whether it can be taken to the bench."""
+        return self.state in ("planned", "printed")
+
+
 @dataclass
 class Queue:
     """The specimens about the one in hand, and how far the procedure has come."""
 
-    items: list[Specimen]
+    items: list[Queued]
     done: int
     total: int
 
 
+_ROW = (
+    *("code", "condition__label", "condition__detail", "test__outcome", "test__place"),
+    *("test__excluded", "print__failed", "print__batch__printed_at"),
+    *("ranked__lower", "ranked__upper"),
+)
+
+
 def queue_for(specimen: Specimen) -> Queue:
-    """The queue of the specimen's procedure in test order."""
+    """The queue of the specimen's procedure in test order. Two narrow queries, however long it is."""
     mine = Specimen.objects.filter(
         campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id
     )
     counts = mine.aggregate(done=Count("test"), total=Count("id"))
-    shown = mine.select_related("condition", "test", "print__batch", "clock").prefetch_related(
-        "results"
+    ranked = Q(results__property_key=specimen.procedure.ranked_property.key)
+    rows = mine.annotate(ranked=FilteredRelation("results", condition=ranked)).exclude(
+        pk=specimen.pk
     )
-    past = shown.filter(test__isnull=False, run_order__lt=specimen.run_order).order_by(
-        "-run_order"
-    )[:BEFORE]
-    ahead = (
-        shown.filter(test__isnull=True, spare=False, clock__isnull=True)
-        .exclude(Q(print__failed=True) | Q(pk=specimen.pk))
-        .annotate(behind=Q(run_order__lt=specimen.run_order))
-        .order_by("skips", "behind", "run_order")[:AFTER]
+    past = rows.filter(test__isnull=False, run_order__lt=specimen.run_order)
+    ahead = rows.filter(test__isnull=True, spare=False, clock__isnull=True)
+    ahead = ahead.exclude(print__failed=True).annotate(behind=Q(run_order__lt=specimen.run_order))
+    both = (
+        past.order_by("-run_order")
+        .values_list(*_ROW)[:BEFORE]
+        .union(ahead.order_by("skips", "behind", "run_order").values_list(*_ROW)[:AFTER], all=True)
     )
-    items = [*reversed(past), specimen, *ahead]
-    for one in items:
-        one.state = state_of(one)
+    found = [_queued(row) for row in both]
+    done = [q for q in found if not q.waits and q.state != "failed"]
+    here = Queued(specimen.code, str(specimen.condition), specimen.state)
+    if specimen.state in ("broken", "held", "void"):
+        here.place, here.excluded = specimen.test.place, specimen.test.excluded
+    items = [*reversed(done), here, *(q for q in found if q not in done)]
     return Queue(items, counts["done"], counts["total"])
 
 
-def next_after(specimen: Specimen) -> Specimen | None:
-    """The next untested specimen of the same procedure, round the end, then of any other."""
-    return (
-        untested(specimen.campaign)
-        .filter(clock__isnull=True)
-        .exclude(pk=specimen.pk)
-        .annotate(
-            other=~Q(procedure_id=specimen.procedure_id),
-            behind=Q(run_order__lt=specimen.run_order),
-        )
-        .order_by(
-            "other",
-            "procedure__campaignprocedure__position",
-            "skips",
-            "behind",
-            "unprinted",
-            "run_order",
-        )
-        .select_related(*_SHOWN)
-        .defer("curve__data")
-        .first()
-    )
+def _queued(row: tuple) -> Queued:
+    code, label, detail, outcome, place, excluded, failed, printed_at, *bounds = row
+    made = None if failed is None else (failed, printed_at)
+    known = Observation(*bounds) if bounds != [None, None] else None
+    condition = f"{label}, {detail}" if detail else label
+    return Queued(code, condition, state_from(outcome, made), place or "", bool(excluded), known)
 
 
 def section_inputs(specimen: Specimen) -> list[Input]:
@@ -136,6 +187,7 @@ def nominal_sizes(specimen: Specimen) -> dict[str, float]:
 
 def known_texts(specimen: Specimen) -> dict[str, str]:
     """What was measured or read before, as typed."""
+    prefetch_related_objects([specimen], "measurements")
     texts = level_texts(specimen) | {m.key: m.text for m in specimen.measurements.all()}
     if getattr(specimen, "test", None):
         texts |= {r.key: r.text for r in specimen.test.readings.all()}

@@ -12,6 +12,7 @@ from brunt_web.testing.views import (
     _bench_address,
     entered_at,
     entry_of,
+    next_for,
     onward,
     page,
     read_at,
@@ -73,8 +74,7 @@ def finish(request, code: str):
         timed.finish(specimen, request.user, entry)
     except InputError as error:
         return refused(request, specimen, texts, error)
-    late = request.headers.get("X-Part") == "outbox"
-    return onward(request, None if late else queries.next_after(specimen), _bench_address(specimen))
+    return onward(request, next_for(request, specimen), _bench_address(specimen))
 
 
 def _again(request, code: str):

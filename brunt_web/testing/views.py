@@ -12,11 +12,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.queries import UNTESTED, campaign_of, next_up, progress, state_of
+from brunt_web.campaigns.queries import UNTESTED, campaign_of, next_up, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test, timed
 from brunt_web.testing.actions.cautions import dismiss
+from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
 
@@ -27,7 +28,7 @@ _LONGEST_AGE = 30 * 86400.0
 def bench(request, pk: int):
     """To the next specimen that waits, or to the page that says none does."""
     campaign = campaign_of(request.workshop, pk)
-    following = next_up(campaign)
+    following = next_up(campaign, in_another_hand(request.user, timezone.now()))
     if following:
         return redirect("bench-specimen", following.code)
     return render(
@@ -43,18 +44,19 @@ def bench(request, pk: int):
 @require_http_methods(["GET", "POST"])
 def bench_specimen(request, code: str):
     """One specimen at the bench: read on GET, store on POST."""
-    specimen = queries.specimen_of(request.workshop, code)
     if request.method == "POST":
-        return _store(request, specimen)
+        return _store(request, queries.specimen_in_hand(request.workshop, code))
+    specimen = queries.specimen_of(request.workshop, code)
     if specimen.state not in UNTESTED and not request.GET.get("correct"):
         return redirect("specimen", code)
+    take_up(specimen, request.user, timezone.now())
     return page(request, specimen, queries.known_texts(specimen))
 
 
 def page(request, specimen, texts, error: InputError | None = None, post: Mapping | None = None):
     """The whole bench, or its inside alone when the script asks; ``post`` is what was typed."""
     status = 422 if error else 200
-    context = _context(request, specimen, texts, error, post or {})
+    context = _context(request, specimen, texts, error, post or {}) | _queue_context(specimen)
     if request.headers.get("X-Part") == "bench":
         response = render(request, "testing/_bench.html", context, status=status)
         response["X-Address"] = f"/specimens/{specimen.code}/bench/"
@@ -88,8 +90,6 @@ def _context(request, specimen, texts, error, post: Mapping) -> dict:
         "procedure": procedure,
         "method": method,
         "campaign": specimen.campaign,
-        "queue": queries.queue_for(specimen),
-        "clocks": timed_queries.running(specimen.campaign, now) if method.timed else [],
         "timed": running,
         "one_clock": bool(procedure.reading_times) and not method.timed and not test,
         "elapsed": (now - clock.started_at).total_seconds() if clock else None,
@@ -109,6 +109,19 @@ def _context(request, specimen, texts, error, post: Mapping) -> dict:
         "curve": getattr(specimen, "curve", None),
         "cautions_open": queries.cautions_open(request.user, method),
         **answer_context(tried, specimen),
+    }
+
+
+def _queue_context(specimen) -> dict:
+    """What the queue shows, with the clocks that run where the method reads at set times."""
+    procedure, now = specimen.procedure, timezone.now()
+    timed = procedure.reading_times
+    return {
+        "specimen": specimen,
+        "procedure": procedure,
+        "method": procedure.method,
+        "queue": queries.queue_for(specimen),
+        "clocks": timed_queries.running(specimen.campaign, now) if timed else [],
     }
 
 
@@ -198,13 +211,15 @@ def _store(request, specimen):
         entry = entry_of(request, specimen, texts)
         record_test(specimen, request.user, entry, replace=bool(request.POST.get("correct")))
     except InputError as error:
-        return refused(request, specimen, texts, error)
+        queries.let_go(specimen)
+        return refused(request, queries.specimen_of(request.workshop, specimen.code), texts, error)
+    queries.let_go(specimen)
     if request.POST.get("correct"):
         messages.success(
             request, f"{specimen.code} is corrected; its history keeps what stood before."
         )
         return onward(request, None, f"/specimens/{specimen.code}/")
-    return onward(request, _following(request, specimen), _bench_address(specimen))
+    return onward(request, next_for(request, specimen), _bench_address(specimen))
 
 
 def refused(request, specimen, texts, error: InputError):
@@ -218,9 +233,12 @@ def _bench_address(specimen) -> str:
     return f"/campaigns/{specimen.campaign_id}/bench/"
 
 
-def _following(request, specimen):
+def next_for(request, specimen):
     """The specimen to go on to; none is looked up for an entry that arrives late."""
-    return None if request.headers.get("X-Part") == "outbox" else queries.next_after(specimen)
+    if request.headers.get("X-Part") == "outbox":
+        return None
+    code = take_next(specimen, request.user, timezone.now())
+    return queries.specimen_of(request.workshop, code) if code else None
 
 
 def onward(request, following, otherwise: str):
@@ -229,14 +247,13 @@ def onward(request, following, otherwise: str):
         return redirect(f"/specimens/{following.code}/bench/" if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
-    following.state = state_of(following)
     return page(request, following, queries.known_texts(following))
 
 
 @require_POST
 def try_out(request, code: str):
     """What the fields come to, while they are being typed."""
-    specimen = queries.specimen_of(request.workshop, code)
+    specimen = queries.specimen_in_hand(request.workshop, code)
     texts = texts_of(request, specimen)
     if timed_queries.timed_of(specimen, timezone.now()):
         texts |= timed.series_of(specimen)
@@ -250,12 +267,31 @@ def try_out(request, code: str):
 
 
 @require_POST
+def ahead(request, code: str):
+    """The specimen after this one, taken up and made ready while this one is being tested."""
+    following = next_for(request, queries.specimen_in_hand(request.workshop, code))
+    if following is None:
+        return HttpResponse(status=204)
+    context = _context(request, following, queries.known_texts(following), None, {})
+    response = render(request, "testing/_entry.html", context)
+    response["X-Address"] = f"/specimens/{following.code}/bench/"
+    return response
+
+
+@require_GET
+def queue(request, code: str):
+    """The queue beside the bench, as it stands now."""
+    specimen = queries.specimen_of(request.workshop, code)
+    return render(request, "testing/_queue.html", _queue_context(specimen))
+
+
+@require_POST
 def skip(request, code: str):
     """Leave this one for the end of the queue and bring the next."""
     specimen = queries.specimen_of(request.workshop, code)
     if specimen.state in UNTESTED:
         change_test.skip(specimen)
-    return onward(request, queries.next_after(specimen) or specimen, _bench_address(specimen))
+    return onward(request, next_for(request, specimen) or specimen, _bench_address(specimen))
 
 
 @require_POST

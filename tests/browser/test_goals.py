@@ -17,9 +17,6 @@ class Goals(BrowserTestCase):
     def focused(self) -> str:
         return self.page.evaluate("() => document.activeElement.id")
 
-    def heading(self) -> str:
-        return self.page.locator("h1").inner_text()
-
     def test_bench_by_keyboard(self):
         one = campaign(self.user)
         self.open(f"/campaigns/{one.pk}/")
@@ -36,9 +33,7 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press("b")
         self.page.keyboard.press("g")
         self.page.keyboard.press("Enter")
-        self.page.wait_for_function(
-            "(was) => document.querySelector('h1').innerText !== was", arg=first
-        )
+        self.goes_on(first)
         self.assertEqual(Test.objects.get().place, "gauge")
         self.assertEqual(Reading.objects.get().text, "58.4 kg")
         self.assertAlmostEqual(
@@ -56,9 +51,7 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press("h")
         self.sees("≥ 61.2", "#answer")
         self.page.keyboard.press("Enter")
-        self.page.wait_for_function(
-            "(was) => document.querySelector('h1').innerText !== was", arg=first
-        )
+        self.goes_on(first)
         self.assertEqual(Result.objects.get().observation.kind, "at_least")
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("u")
@@ -69,9 +62,7 @@ class Goals(BrowserTestCase):
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("v")
         self.type_and_enter("slipped in the jaw")
-        self.page.wait_for_function(
-            "(was) => document.querySelector('h1').innerText !== was", arg=first
-        )
+        self.goes_on(first)
         self.assertEqual(Test.objects.get().reason, "slipped in the jaw")
 
     def test_slipped_unit_is_asked_about_and_changed_only_by_hand(self):
@@ -87,24 +78,16 @@ class Goals(BrowserTestCase):
             "() => document.querySelector('#answer').innerText.includes('47.1')"
         )
 
-    def test_double_enter_and_lost_server(self):
+    def test_double_enter_stores_once(self):
         one = campaign(self.user)
         self.open(f"/campaigns/{one.pk}/bench/")
         first = self.heading()
         self.type_and_enter("5")
         self.type_and_enter("2")
-        self.page.keyboard.type("500")
-        self.context.set_offline(True)
+        self.type_and_enter("500")
         self.page.keyboard.press("Enter")
-        self.sees("cannot be reached")
-        self.assertEqual(self.page.locator("#f-force").input_value(), "500")
-        self.context.set_offline(False)
-        self.page.keyboard.press("Enter")
-        self.page.keyboard.press("Enter")
-        self.page.wait_for_function(
-            "(was) => document.querySelector('h1').innerText !== was", arg=first
-        )
-        self.page.wait_for_timeout(200)
+        self.goes_on(first)
+        self.page.wait_for_timeout(300)
         self.assertEqual(Test.objects.count(), 1)
 
     def test_bad_reading_stays_beside_its_field(self):
@@ -141,6 +124,7 @@ class Goals(BrowserTestCase):
         self.open("/")
         self.page.get_by_role("link", name="Ask a new question").click()
         self.page.get_by_role("link", name="Which of several materials").click()
+        self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("Which for the cable guide?")
         self.page.get_by_label(PLA).check()
         self.page.get_by_text("Not in the library yet?").click()
@@ -159,9 +143,7 @@ class Goals(BrowserTestCase):
             self.type_and_enter("2")
             code = self.heading()
             self.type_and_enter(load)
-            self.page.wait_for_function(
-                "(was) => document.querySelector('h1').innerText !== was", arg=code
-            )
+            self.goes_on(code)
         self.sees("Nothing waits at the bench")
         self.page.get_by_role("link", name="See what won").click()
         self.assertEqual(Result.objects.filter(specimen__campaign=mine).count(), 4)
@@ -268,8 +250,7 @@ class AskAndPrint(BrowserTestCase):
             for text in texts:
                 self.type_and_enter(text)
         self.sees("width +12.0 % from nominal")
-        self.sees("stored")
-        self.assertEqual(Measurement.objects.count(), 4)
+        self.eventually(lambda: Measurement.objects.count() == 4)
         self.type_and_enter("wide")
         self.type_and_enter("2")
         self.type_and_enter("1.2")

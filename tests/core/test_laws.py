@@ -16,41 +16,129 @@ from brunt_core.statistics.findings import findings
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ranking import rank
 from brunt_core.tables import read_table
+from brunt_web.library.actions.standard_procedures import STARTERS
+from tests.support.bench import TYPED
 
 SIZES = {"width": "10 mm", "thickness": "4 mm"}
 
 
-class Methods(unittest.TestCase):
-    @given(st.floats(1, 9000))
-    @settings(max_examples=40)
-    def test_units_do_not_matter_and_more_load_is_more_stress(self, newtons):
-        for m in methods().values():
-            one = compute(m, {"force": f"{newtons:.9f} N", **SIZES}).results[0].observation.lower
-            other = (
-                compute(m, {"force": f"{newtons / 9.80665:.12f} kgf", **SIZES})
-                .results[0]
-                .observation.lower
-            )
-            more = (
-                compute(m, {"force": f"{newtons * 1.1:.9f} N", **SIZES})
-                .results[0]
-                .observation.lower
-            )
-            self.assertAlmostEqual(one / other, 1, places=6)
-            self.assertGreater(more, one)
+# What a method is read by: input, a number, its unit, another unit and how many of the first make
+# one of it, and whether more of it is more (+1) or less (−1) of the first result.
+READ_BY = {
+    "tension": ("force", 500, "N", "kgf", 9.80665, 1),
+    "layer-adhesion": ("force", 300, "N", "lbf", 4.4482216152605, 1),
+    "flexure": ("force", 131, "N", "kgf", 9.80665, 1),
+    "impact": ("end_angle", 100, "°", "rad", 57.29577951308232, -1),
+    "torsion": ("torque", 3.6, "N·m", "in·lbf", 0.1129848290276167, 1),
+    "cantilever": ("break_force", 60, "N", "lbf", 4.4482216152605, 1),
+    "compression": ("force", 6000, "N", "kN", 1000, 1),
+    "double-shear": ("force", 1600, "N", "kgf", 9.80665, 1),
+    "hook": ("force", 210, "N", "kgf", 9.80665, 1),
+    "part-break": ("force", 210, "N", "lbf", 4.4482216152605, 1),
+    "pull-out": ("force", 820, "N", "kgf", 9.80665, 1),
+    "heat-sag": ("temperature_at_sag", 330, "K", "K", 1, 1),
+    "measure": ("value", 78, "", "", 1, 1),
+    "impact-relative": ("dial_with", 62, "", "", 1, -1),
+    "dimensional": ("length_after", 59.6, "mm", "in", 25.4, 1),
+    "mass": ("mass_after", 4.012, "g", "oz", 28.349523125, 1),
+    "creep": ("readings", 1.4, "mm", "thou", 0.0254, 1),
+    "clamp-retention": ("heights", 8.30, "mm", "in", 25.4, -1),
+    "deflection-ladder": ("ladder", 0.62, "mm", "thou", 0.0254, -1),
+    "drop": ("drops", 500, "mm", "in", 25.4, 1),
+}
+_ROWS = {
+    "creep": "1 min: 1.02 mm; 1 h: {}",
+    "clamp-retention": "0 s: 8.42 mm; 1 d: {}",
+    "deflection-ladder": "5 N @ 1 s: 0.21 mm; 10 N @ 1 s: {}",
+    "drop": "{}: fail; 900 mm: fail",
+}
 
-    def test_bounds_travel(self):
-        for m in methods().values():
-            for text, outcome, kind in (
-                ("612", "broke", "exact"),
-                ("612", "held", "at_least"),
-                ("612", "limit", "at_least"),
-                ("> 612", "broke", "at_least"),
-                ("< 612", "broke", "at_most"),
-                ("600 .. 620", "broke", "between"),
-            ):
-                done = compute(m, {"force": text, **SIZES}, outcome)
-                self.assertEqual(done.results[0].observation.kind, kind, (m.key, text, outcome))
+
+def first_result(key: str, number: float, unit: str, outcome: str = "", sign: str = ""):
+    """The method's first result with its reading as given, the rest as its starter and table say."""
+    reading = READ_BY[key][0]
+    text = f"{sign}{number:.12g} {unit}".strip()
+    starter = next(s for s in STARTERS if s.method == key)
+    inputs = starter.parameters | TYPED[key] | {reading: _ROWS.get(key, "{}").format(text)}
+    return compute(method(key), inputs, outcome).results[0].observation
+
+
+class Methods(unittest.TestCase):
+    def test_every_method_is_in_the_table(self):
+        self.assertEqual(set(READ_BY), set(methods()))
+
+    @given(st.sampled_from(sorted(READ_BY)), st.floats(0.9, 1.1), st.floats(1.001, 1.02))
+    @settings(max_examples=150, deadline=None)
+    def test_units_do_not_matter_and_more_is_more(self, key, factor, more):
+        _, number, unit, other, size, direction = READ_BY[key]
+        number *= factor
+        one = first_result(key, number, unit).anchor
+        self.assertAlmostEqual(first_result(key, number / size, other).anchor / one, 1, places=6)
+        self.assertGreater((first_result(key, number * more, unit).anchor - one) * direction, 0)
+
+    @given(st.sampled_from(sorted(READ_BY)), st.floats(0.5, 1.5))
+    @settings(max_examples=80, deadline=None)
+    def test_bounds_travel(self, key, factor):
+        """Whatever is at least, at most or between stays so, and keeps its number."""
+        reading, number, unit, *_ = READ_BY[key]
+        spec = method(key).input(reading)
+        if not spec.bounded:
+            return
+        exact = first_result(key, number * factor, unit)
+        for sign, kind in (("> ", "at_least"), ("< ", "at_most")):
+            bound = first_result(key, number * factor, unit, sign=sign, outcome="")
+            self.assertEqual(bound.kind, kind)
+            self.assertAlmostEqual(bound.anchor / exact.anchor, 1, places=9)
+        between = first_result(key, number * factor, f".. {number * factor * 1.2:.9g} {unit}")
+        self.assertEqual(between.kind, "between")
+        self.assertLess(between.lower, between.upper)
+
+    def test_outcomes_that_leave_it_whole_give_at_least(self):
+        for key, (_, number, unit, *_) in READ_BY.items():
+            for outcome in method(key).outcomes:
+                if outcome.bound == "at_least":
+                    found = first_result(key, number, unit, outcome.key)
+                    self.assertEqual(found.kind, "at_least", (key, outcome.key))
+
+    def test_what_is_reached_at_the_end_is_at_least_when_it_held(self):
+        texts = {"force": "500", **SIZES, "work": "2 J", "yield_force": "300"}
+        held = {
+            r.property.key: r.observation.kind
+            for r in compute(method("tension"), texts, "held").results
+        }
+        self.assertEqual(
+            held,
+            {
+                "tensile_strength": "at_least",
+                "yield_strength": "exact",
+                "energy_to_break": "at_least",
+            },
+        )
+
+    def test_what_is_missing_is_named(self):
+        for key, inputs, field in (
+            ("flexure", {"force": "1", **SIZES}, "span"),
+            ("impact", {"end_angle": "90", "start_angle": "140"}, "hammer_mass"),
+            ("creep", {"readings": "1 h 1.2"}, "readings"),
+            ("deflection-ladder", {"ladder": "5 N: 0.4", "span": "64", **SIZES}, "ladder"),
+            (
+                "deflection-ladder",
+                {"ladder": "9 N @ 1 s: 2; 5 N @ 1 s: 3", "span": "64", **SIZES},
+                "ladder",
+            ),
+            ("drop", {"drops": "400: maybe"}, "drops"),
+            ("torsion", {"torque": "5 N"}, "torque"),
+            ("impact", {"end_angle": "90", "start_angle": "140", "notch": "Z"}, "notch"),
+            (
+                "clamp-retention",
+                {"torque": "1 N·m", "heights": "1 h: 8; 1 h: 7; 2 h: 6"},
+                "heights",
+            ),
+            ("measure", {"value": "3"}, "name"),
+        ):
+            with self.subTest(key, inputs=inputs), self.assertRaises(InputError) as caught:
+                compute(method(key), inputs)
+            self.assertEqual(caught.exception.field, field)
 
     def test_bad_input_names_its_field(self):
         for inputs, field in (

@@ -74,6 +74,31 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.page.keyboard.type(text)
         self.page.keyboard.press("Enter")
 
+    def eventually(self, holds):
+        """Wait up to five seconds until something holds on the server."""
+        for _ in range(100):
+            if holds():
+                return
+            self.page.wait_for_timeout(50)
+        self.fail("It never came to hold.")
+
+    def heading(self) -> str:
+        """The page's heading: at the bench the specimen's ID."""
+        return self.page.locator("h1").inner_text()
+
+    def stored(self):
+        """Wait until the server has everything that was entered."""
+        self.page.wait_for_function(
+            "() => !JSON.parse(localStorage.getItem('brunt-outbox') || '[]').length"
+        )
+
+    def goes_on(self, was: str):
+        """Wait until another specimen is at the bench and the one before is stored."""
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=was
+        )
+        self.stored()
+
     def sees(self, text: str, within: str = "body"):
         """Wait until the text shows."""
         self.page.locator(within).get_by_text(text).locator("visible=true").first.wait_for()

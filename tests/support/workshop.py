@@ -15,7 +15,7 @@ from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.record_test import Entry, record_test
 
 NOW = datetime(2026, 3, 2, 9, 30, tzinfo=UTC)
-BACKEND = "django.contrib.auth.backends.ModelBackend"
+BACKEND = "brunt_web.people.backend.SeatBackend"
 
 
 def person(name: str = "tester", workshop: Workshop | None = None):

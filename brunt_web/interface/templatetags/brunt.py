@@ -144,8 +144,9 @@ def figure(specimen, procedure=None):
     state = specimen.state
     if state == "broken":
         places = (procedure or specimen.procedure).method.places
-        place = specimen.test.place or _middle(places)
-        style = "s-excluded" if specimen.test.excluded else "s-broken"
+        test = getattr(specimen, "test", specimen)
+        place = test.place or _middle(places)
+        style = "s-excluded" if test.excluded else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
     extra = {
         "running": format_html('<use class="s-hands" href="#{}-clock"/>', kind),

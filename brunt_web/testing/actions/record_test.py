@@ -52,19 +52,21 @@ def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> 
 
     Raises :class:`InputError` for readings that cannot be used, and when the specimen already has
     another test and ``replace`` is not set. An entry whose key is known is returned as stored.
+    The database holds one test a specimen and one a key, whoever comes first.
     """
     try:
         _check(specimen.procedure.method, entry)
         done = None if entry.outcome == "void" else _computed(specimen, entry)
         return Recorded(_store(specimen, by, entry, done, replace), repeated=False)
     except (IntegrityError, InputError) as problem:
-        known = Test.objects.filter(entry_key=entry.key, specimen=specimen).first()
-        if known:
-            return Recorded(known, repeated=True)
-        if isinstance(problem, InputError):
+        standing = Test.objects.filter(specimen=specimen).select_related("by").first()
+        if standing and standing.entry_key == entry.key:
+            return Recorded(standing, repeated=True)
+        if isinstance(problem, InputError) or standing is None:
             raise
         raise InputError(
-            f"{specimen.code} got another reading at the same moment; open it to see which.",
+            f"{specimen.code} already has a test, recorded by {standing.by} at "
+            f"{standing.at:%H:%M on %d %b}. Open it to correct it.",
             "specimen",
         ) from None
 
@@ -93,16 +95,8 @@ def _check(method: Method, entry: Entry) -> None:
 
 @transaction.atomic
 def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, replace: bool) -> Test:
-    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
-    standing = Test.objects.filter(specimen=specimen).select_related("by").first()
-    if standing and (standing.entry_key == entry.key or not replace):
-        raise InputError(
-            f"{specimen.code} already has a test, recorded by {standing.by} at "
-            f"{standing.at:%H:%M on %d %b}. Open it to correct it.",
-            "specimen",
-        )
-    if standing:
-        clear(standing)
+    if replace:
+        _make_room(specimen, entry.key)
     test = Test.objects.create(
         specimen=specimen,
         entry_key=entry.key,
@@ -120,6 +114,14 @@ def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, repla
     if done:
         _store_numbers(specimen, by, entry, done, test)
     return test
+
+
+def _make_room(specimen: Specimen, key: UUID) -> None:
+    """Clear the test that stands, for one that takes its place; the same entry again finds its own."""
+    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
+    standing = Test.objects.filter(specimen=specimen).first()
+    if standing and standing.entry_key != key:
+        clear(standing)
 
 
 def _store_numbers(specimen: Specimen, by, entry: Entry, done: Computation, test: Test) -> None:

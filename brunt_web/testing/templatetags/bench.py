@@ -199,7 +199,8 @@ def sagging(value, most: float = 70.0, full=None) -> dict:
         return {"px": 0.0, "says": ""}
     times = next((n for n in (1, 2, 5, 10, 20, 50) if value * 4000 * n >= 12), 50)
     px = min(value * 4000 * times, most) if full is None else min(value / full * most, most)
-    return {"px": round(px, 1), "says": f"deflection drawn {times} times" if times > 1 else ""}
+    says = f"deflection drawn {times} times its size" if times > 1 else "deflection drawn to scale"
+    return {"px": round(px, 1), "says": says}
 
 
 @register.simple_tag

@@ -1,12 +1,13 @@
 // The bench by keyboard: fields, single keys for outcome, place and mode, Enter stores and brings the next.
+import * as ahead from "./ahead.js";
 import * as clock from "./clock.js";
-import * as outbox from "./outbox.js";
+import * as onward from "./onward.js";
+import * as outbox from "../interface/js/outbox.js";
+import { form, moveTo, root } from "./screen.js";
 
-const root = document.getElementById("bench");
 const still = matchMedia("(prefers-reduced-motion: reduce)");
 let sending = false;
 
-const form = () => root.querySelector("[data-entry]");
 const reading = () => root.querySelector("[data-take-field]") ?? root.querySelector("[data-row]") ?? root.querySelector("[data-reading]");
 const fields = () => [...root.querySelectorAll("[data-size]"), reading()].filter(Boolean);
 const isText = (element) => element.matches?.("input:not([type=radio]), textarea, select");
@@ -14,6 +15,8 @@ const inCharge = () => root.querySelector("[data-take-field], [data-start-clock]
 
 function ready() {
   begun = 0;
+  onward.nothingAnswered();
+  ahead.fetchAfter(form());
   const first = fields().find((field) => !field.value.trim()) ?? reading();
   first?.focus();
   first?.select?.();
@@ -78,9 +81,15 @@ async function deliver(entry, moveOn) {
   }
 }
 
-function store() {
+async function store() {
+  if (sending) return;
+  sending = true;
   form().elements.typed_for.value = typedFor();
-  deliver(outbox.put(form(), form().dataset.code), true);
+  const entry = outbox.put(form(), form().dataset.code);
+  const gone = await onward.goAhead(entry);
+  sending = false;
+  if (gone) ready();
+  else deliver(entry, true);
 }
 
 // A timed reading counts as taken when its first character was typed, not when Enter was pressed.
@@ -107,10 +116,7 @@ async function receive(answer, entry) {
 async function swap(answer, address) {
   root.innerHTML = await answer.text();
   window.htmx?.process(root);
-  if (answer.status === 200 && address && address !== location.pathname) {
-    history.pushState({}, "", address);
-    document.title = `${address.split("/")[2]} at the bench · Brunt`;
-  }
+  if (answer.status === 200 && address && address !== location.pathname) moveTo(address);
   ready();
 }
 
@@ -180,7 +186,8 @@ async function post(url) {
   } catch { refuse("The server cannot be reached; nothing was changed."); }
 }
 
-function undo() {
+async function undo() {
+  await onward.confirmed();
   const timed = root.querySelector("[data-timed][data-elapsed]");
   if (timed) post(timed.dataset.undoTake);
   else root.querySelector("[data-undo]").click();
@@ -273,5 +280,4 @@ document.addEventListener("brunt:note", (event) => {
   event.preventDefault();
 });
 
-outbox.start();
 ready();

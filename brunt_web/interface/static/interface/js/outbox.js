@@ -29,7 +29,13 @@ export async function send(entry, part) {
   const body = new URLSearchParams(entry.fields);
   body.set("age", ((Date.now() - entry.at) / 1000).toFixed(3));
   const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
-  return fetch(entry.url, { method: "POST", body, headers: { "X-Part": part, "X-CSRFToken": token } });
+  return fetch(entry.url, { method: "POST", body, keepalive: true, headers: { "X-Part": part, "X-CSRFToken": token } });
+}
+
+// An entry that takes long to be confirmed: the screen says that it is on its way.
+export function late(key) {
+  keep(all().map((entry) => (entry.key === key ? { ...entry, late: true } : entry)));
+  show();
 }
 
 // An entry that could not be sent waits here; the screen says so.
@@ -38,7 +44,7 @@ export function wait(key) {
   show();
 }
 
-function refuse(key, sentence) {
+export function refuse(key, sentence) {
   keep(all().map((entry) => (entry.key === key ? { ...entry, refused: sentence } : entry)));
   show();
 }
@@ -60,9 +66,11 @@ export async function flush() {
 
 function show(more = "") {
   const waiting = mine().filter((entry) => entry.waits && !entry.refused);
+  const onTheWay = mine().filter((entry) => entry.late && !entry.waits && !entry.refused);
   const refused = mine().filter((entry) => entry.refused);
-  box.hidden = !(waiting.length + refused.length);
+  box.hidden = !(waiting.length + onTheWay.length + refused.length);
   box.replaceChildren();
+  if (onTheWay.length) line(`Being stored: ${onTheWay.map((e) => e.code).join(", ")}. Kept in this browser until the server has it.`);
   if (waiting.length) line(`Not stored yet: ${waiting.map((e) => e.code).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
   for (const entry of refused) {
     const text = line(`${entry.code} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
@@ -87,11 +95,9 @@ function line(text) {
 const quiet = new Set(["key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for"]);
 const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
-export const start = () => {
-  // What was on its way when the page closed is not confirmed: it waits like the rest.
-  keep(all().map((entry) => (entry.user === user ? { ...entry, waits: true } : entry)));
-  show();
-  flush();
-  setInterval(flush, 2500);
-  window.addEventListener("online", flush);
-};
+// What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.
+keep(all().map((entry) => (entry.user === user ? { ...entry, waits: true } : entry)));
+show();
+flush();
+setInterval(flush, 2500);
+window.addEventListener("online", flush);

@@ -1,0 +1,27 @@
+// The next specimen, fetched while this one is being tested, so that Enter need not wait for the server.
+let next = null;
+let fetching = null;
+
+// Ask for what comes after this specimen; the server keeps it for us.
+export function fetchAfter(form) {
+  next = null;
+  if (form.hasAttribute("data-alone")) return;
+  const code = form.dataset.code;
+  const token = form.elements.csrfmiddlewaretoken.value;
+  const asked = (async () => {
+    try {
+      const answer = await fetch(`/specimens/${code}/bench/ahead/`, { method: "POST", headers: { "X-CSRFToken": token } });
+      if (answer.status === 200 && fetching === asked) next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
+    } catch { /* without the server the bench goes on by the queue on the screen */ }
+  })();
+  fetching = asked;
+}
+
+// What was fetched for this specimen, once.
+export function take(code) {
+  const found = next?.after === code ? next : null;
+  next = null;
+  return found;
+}
+
+export const has = (code) => next?.after === code;
