@@ -7,8 +7,9 @@ import re
 import subprocess
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from threading import Thread
+from threading import Thread, local
 from urllib.parse import urlencode
 from uuid import uuid4
 
@@ -16,7 +17,7 @@ from brunt_command.cluster import free_port
 from brunt_command.places import ROOT
 from brunt_command.serving import server_command, wait_until_up
 
-TESTERS, READINGS, SECRET = int(os.environ.get("T","8")), 15, "b" * 32
+TESTERS, READINGS, SECRET = 8, 15, "b" * 32
 
 
 @contextmanager
@@ -35,50 +36,64 @@ def server() -> Iterator[int]:
 
 
 class Tester:
-    """One person: types a reading, key by key, presses Enter, has the next specimen."""
+    """One person: types a reading, key by key, presses Enter, has the next specimen.
+
+    As in the browser, the next specimen is fetched while this one is typed, each key asks for an
+    answer, and Enter goes on when the answer to the last key and the next specimen are there; the
+    entry itself is stored behind.
+    """
 
     def __init__(self, port: int, session: str, code: str, pause: float) -> None:
-        self.link = http.client.HTTPConnection("127.0.0.1", port, timeout=30)
-        self.code, self.pause, self.random = code, pause, random.Random(code)
+        self.port, self.code, self.pause = port, code, pause
+        self.random = random.Random(code)
+        self.hands = ThreadPoolExecutor(4)
+        self.links = local()
         self.headers = {
             "Cookie": f"sessionid={session}; csrftoken={SECRET}",
             "X-CSRFToken": SECRET,
             "Content-Type": "application/x-www-form-urlencoded",
         }
-        self.entered: list[float] = []
+        self.ready: list[float] = []
+        self.stored: list[float] = []
         self.answered: list[float] = []
 
     def take_up(self) -> None:
         """Open the bench at the first specimen."""
-        self.link.request("GET", f"/specimens/{self.code}/bench/", headers=self.headers)
-        self.link.getresponse().read()
+        self._send("GET", f"/specimens/{self.code}/bench/", {})
 
     def work(self) -> None:
         """All readings, one after the other."""
         for i in range(READINGS):
-            for text in ("4", "48", f"48{i % 9}"):
-                self.answered.append(self._post("bench/try/", {"force": f"{text} N"}, "")[0])
-                self._wait(1 / 6)
+            base = f"/specimens/{self.code}/bench/"
+            ahead = self.hands.submit(self._send, "POST", f"{base}ahead/", {})
             self._wait(1 / 2)
-            spent, address = self._post(
-                "bench/", {"force": f"48{i % 9} N", "key": str(uuid4()), "kept": ""}, "bench"
-            )
-            self.entered.append(spent)
+            for text in ("4", "48", f"48{i % 9}"):
+                self._wait(1 / 8)
+                answer = self.hands.submit(self._send, "POST", f"{base}try/", {"force": text})
+            self._wait(1 / 20)
+            begun = time.perf_counter()
+            self.answered.append(answer.result()[0])
+            address = ahead.result()[1]
+            self.ready.append((time.perf_counter() - begun) * 1000)
+            fields = {"force": f"48{i % 9}", "key": str(uuid4()), "kept": ""}
+            store = self.hands.submit(self._send, "POST", base, fields, "outbox")
+            store.add_done_callback(lambda done: self.stored.append(done.result()[0]))
             self.code = address.split("/")[2]
+        self.hands.shutdown()
 
     def _wait(self, share: float) -> None:
         """A part of the pause, give or take a half: people are not in step."""
         time.sleep(self.pause * share * self.random.uniform(0.5, 1.5))
 
-    def _post(self, path: str, fields: dict, part: str) -> tuple[float, str]:
+    def _send(self, verb: str, path: str, fields: dict, part: str = "") -> tuple[float, str]:
+        if not hasattr(self.links, "link"):
+            self.links.link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
         body = urlencode({"width": "5", "thickness": "2", "outcome": "broke", **fields})
         begun = time.perf_counter()
-        self.link.request(
-            "POST", f"/specimens/{self.code}/{path}", body, {**self.headers, "X-Part": part}
-        )
-        answer = self.link.getresponse()
+        self.links.link.request(verb, path, body, {**self.headers, "X-Part": part})
+        answer = self.links.link.getresponse()
         text = answer.read()
-        assert answer.status == 200, (answer.status, re.sub(rb"<[^>]+>", b" ", text)[-400:])
+        assert answer.status in (200, 204), (answer.status, re.sub(rb"<[^>]+>", b" ", text)[-400:])
         return (time.perf_counter() - begun) * 1000, answer.headers.get("X-Address", "")
 
 
@@ -93,6 +108,7 @@ def eight_testers(port: int, sessions: list[str], codes: list[str], pause: float
     for thread in threads:
         thread.join()
     everybody = testers[0]
-    everybody.entered = sorted(ms for t in testers for ms in t.entered)
+    everybody.ready = sorted(ms for t in testers for ms in t.ready)
+    everybody.stored = sorted(ms for t in testers for ms in t.stored)
     everybody.answered = sorted(ms for t in testers for ms in t.answered)
     return everybody

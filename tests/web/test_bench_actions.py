@@ -1,0 +1,369 @@
+"""Clocks, curves, photos, flags and procedures: what their actions keep and refuse."""
+
+from datetime import timedelta
+from io import BytesIO
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from uuid import uuid4
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase, override_settings
+from PIL import Image
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.actions.plan_campaign import plan_campaign
+from brunt_web.campaigns.drafts import FactorDraft, PlanDraft, read_levels
+from brunt_web.campaigns.models import Specimen
+from brunt_web.library.actions.procedures import add_procedure, add_rig, read_times
+from brunt_web.testing import queries
+from brunt_web.testing.actions import curves, timed
+from brunt_web.testing.actions.in_hand import take_next
+from brunt_web.testing.actions.photos import add_photo
+from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.attempt import attempt
+from brunt_web.testing.flags import flag_of
+from brunt_web.testing.models import Clock, Curve, Photo, Result, Test, TimedReading
+from brunt_web.testing.timed_queries import timed_of, unlike
+from tests.support.bench import TYPED, bench_of, procedure_of
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person
+
+
+class Benches(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+
+    def one(self, method: str, **changed) -> Specimen:
+        specimen = bench_of(self.user, method, **changed).specimens.first()
+        return queries.specimen_of(specimen.workshop, specimen.code)
+
+    def again(self, specimen: Specimen) -> Specimen:
+        return queries.specimen_of(specimen.workshop, specimen.code)
+
+
+class Clocks(Benches):
+    def taken(self, specimen, seconds, text, due, rung="", key="readings"):
+        at = NOW + timedelta(seconds=seconds)
+        return timed.take(specimen, self.user, timed.Taken(uuid4(), at, key, due, text, rung))
+
+    def test_a_creep_test_from_loading_to_result(self):
+        specimen = self.one("creep")
+        with self.assertRaisesRegex(InputError, "Start the clock"):
+            self.taken(specimen, 1, "1.0", 60)
+        timed.start(specimen, self.user, NOW)
+        with self.assertRaisesRegex(InputError, "runs already"):
+            timed.start(specimen, self.user, NOW)
+        for seconds, text, due in ((61, "1.02", 60), (3610, "1.10", 3600), (90000, "1.31", 86400)):
+            self.taken(specimen, seconds, text, due)
+        with self.assertRaisesRegex(InputError, "stored already"):
+            self.taken(specimen, 99, "1.0", 60)
+        state = timed_of(self.again(specimen), NOW + timedelta(seconds=100_000))
+        self.assertEqual(
+            [d.apart for d in state.dues if d.taken], ["1 s late", "10 s late", "1 h late"]
+        )
+        self.assertEqual(state.current.due, 259200.0)
+        self.assertEqual(self.again(specimen).state, "running")
+        timed.finish(specimen, self.user, Entry(uuid4(), NOW, {"width": "10", "thickness": "4"}))
+        self.assertFalse(Clock.objects.exists())
+        result = Result.objects.get(property_key="creep_deflection")
+        self.assertAlmostEqual(result.lower * 1e3, 0.29, places=9)
+        self.assertAlmostEqual(result.at_time, 90000)
+
+    def test_the_same_reading_arrives_once_and_is_taken_back(self):
+        specimen = self.one("creep")
+        timed.start(specimen, self.user, NOW)
+        once = timed.Taken(uuid4(), NOW + timedelta(seconds=60), "readings", 60, "1.02")
+        self.assertEqual(
+            timed.take(specimen, self.user, once).pk, timed.take(specimen, self.user, once).pk
+        )
+        timed.undo_take(specimen)
+        self.assertEqual((TimedReading.objects.count(), Clock.objects.count()), (0, 1))
+        timed.undo_take(specimen)
+        self.assertEqual(Clock.objects.count(), 0)
+
+    def test_bad_timed_readings(self):
+        specimen = self.one("clamp-retention")
+        timed.start(specimen, self.user, NOW)
+        for text, key, sentence in (
+            ("", "heights", "is missing"),
+            ("high", "heights", "does not start with a number"),
+            ("3 N", "heights", "is a force"),
+            ("3 mm", "bogus", "no reading of the method"),
+        ):
+            with self.assertRaisesRegex(InputError, sentence):
+                self.taken(specimen, 1, text, 0, key=key)
+        with self.assertRaisesRegex(InputError, "No reading is taken"):
+            timed.finish(specimen, self.user, Entry(uuid4(), NOW))
+
+    def test_unlike_times_are_told(self):
+        self.assertFalse(unlike(5.4, 5.0))
+        self.assertFalse(unlike(2.2, 1.0))
+        self.assertTrue(unlike(9.0, 5.0))
+        self.assertTrue(unlike(100_000, 86_400))
+        one = bench_of(self.user, "cantilever", replicates=2)
+        for i, specimen in enumerate(one.specimens.all()):
+            found = self.again(specimen)
+            timed.start(found, self.user, NOW)
+            read = NOW + timedelta(seconds=5 if i else 60)
+            inputs = TYPED["cantilever"]
+            record_test(found, self.user, Entry(uuid4(), NOW, inputs, "held", read_at=read))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        self.assertContains(page, "Readings were taken at unlike times, 5 s to 1 min")
+
+    def test_pages_of_a_clock(self):
+        specimen = self.one("creep")
+        base = f"/specimens/{specimen.code}/clock"
+        self.client.post(f"{base}/start/", headers={"X-Part": "bench"})
+        form = {"key": str(uuid4()), "input": "readings", "due": "60", "text": "x"}
+        refused = self.client.post(f"{base}/take/", form, headers={"X-Part": "outbox"})
+        self.assertContains(refused, "does not start with a number", status_code=422)
+        good = self.client.post(
+            f"{base}/take/", {**form, "text": "1.2"}, headers={"X-Part": "outbox"}
+        )
+        self.assertEqual(good.status_code, 204)
+        self.assertContains(self.client.get(f"/campaigns/{specimen.campaign_id}/"), "1 running")
+        self.client.post(f"{base}/undo/")
+        self.assertEqual(TimedReading.objects.count(), 0)
+
+
+class Flags(Benches):
+    def test_a_strange_specimen_is_flagged_kept_and_both_means_are_shown(self):
+        one = campaign(self.user, replicates=5, orientations=("flat",))
+        fill(one, self.user, {"Fernhall PLA": ["500", "503", "498", "501", "760"]})
+        odd = Test.objects.get(readings__text="760").specimen
+        found = self.again(odd)
+        self.assertTrue(flag_of(found).strange)
+        self.assertIsNone(
+            flag_of(self.again(one.specimens.exclude(pk=odd.pk).filter(test__isnull=False)[0]))
+        )
+        page = self.client.get(f"/specimens/{odd.code}/")
+        self.assertContains(page, "Strange beside its siblings")
+        self.assertContains(
+            self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} strange (Grubbs)"
+        )
+        self.client.post(f"/specimens/{odd.code}/another/")
+        self.assertEqual(one.specimens.filter(condition=odd.condition).count(), 6)
+        self.client.post(f"/specimens/{odd.code}/count/", {"reason": "a second look at the jaw"})
+        for address in (f"/campaigns/{one.pk}/", f"/campaigns/{one.pk}/compare/"):
+            self.assertContains(self.client.get(address), "55.2 with all")
+        self.client.post(f"/specimens/{odd.code}/count/", {"restore": "1"})
+        self.assertNotContains(self.client.get(f"/campaigns/{one.pk}/"), "with all")
+
+    def test_bands_of_every_kind_ask_about_units(self):
+        for method, texts, reads in (
+            ("flexure", {"force": "13.4", "width": "10", "thickness": "4"}, "kgf"),
+            ("torsion", {"torque": "360", "diameter": "8"}, "N·cm"),
+            ("torsion", {"torque": "3.6", "diameter": "4"}, "the radius"),
+            (
+                "tension",
+                {"force": "5000", "width": "5", "thickness": "2"},
+                "a slipped decimal point",
+            ),
+            ("double-shear", {"force": "100", "diameter": "6"}, "kgf"),
+            ("heat-sag", {"temperature_at_sag": "240"}, "°F"),
+        ):
+            tried = attempt(self.one(method), texts, "")
+            self.assertIn(f"reads like {reads}", tried.slip.sentence if tried.slip else "", method)
+
+    def test_unlike_breaks_are_never_averaged(self):
+        one = bench_of(
+            self.user, "impact", replicates=3, materials=("Fernhall PLA", "Fernhall PETG")
+        )
+        ends = iter((("128", "broke"), ("127", "broke"), ("100", "hinged")) * 2)
+        for specimen in one.specimens.order_by("condition", "replicate"):
+            angle, outcome = next(ends)
+            inputs = {**TYPED["impact"], "end_angle": angle}
+            record_test(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs, outcome))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/").content.decode()
+        self.assertIn("never averaged with complete", page)
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 broke otherwise")
+
+
+class Curves(Benches):
+    LINES = "Travel [mm];Load [N]\n" + "\n".join(
+        f"{x / 1000:.3f};{min(2.0 * x, 500):.1f}".replace(".", ",") for x in range(0, 400, 2)
+    )
+
+    def test_brought_in_picked_restored_and_taken_off(self):
+        specimen = self.one("tension")
+        curve = curves.bring_curve(specimen, self.user, NOW, "a.csv", self.LINES.encode("utf-16"))
+        self.assertEqual(curve.points, 200)
+        texts = queries.known_texts(self.again(specimen))
+        self.assertEqual(texts["force"], "500 N")
+        self.assertEqual(texts["slope"], "2000000 N/m")
+        curves.move_pick(curve, "peak", 0.0001)
+        self.assertEqual(queries.known_texts(self.again(specimen))["force"], "200 N")
+        with self.assertRaisesRegex(InputError, "not a point"):
+            curves.move_pick(curve, "toe", 0.0)
+        curves.restore_picks(curve, "peak")
+        self.assertEqual(Curve.objects.get().picks, {})
+        curves.take_off(specimen)
+        self.assertNotIn("slope", queries.known_texts(self.again(specimen)))
+
+    def test_refused_files_keep_what_was_pasted(self):
+        specimen = self.one("tension")
+        address = f"/specimens/{specimen.code}/curve/"
+        answer = self.client.post(address, {"pasted": "a;b\nc;d"})
+        self.assertContains(answer, "No two columns of numbers", status_code=422)
+        self.assertContains(answer, "c;d", status_code=422)
+        self.assertContains(self.client.post(address, {}), "Choose a file first", status_code=422)
+        self.client.post(address, {"pasted": self.LINES})
+        self.assertContains(self.client.get(address), "slope, upper end")
+        moved = self.client.post(
+            f"{address}pick/", {"pick": "peak", "at": "x"}, headers={"X-Part": "curve"}
+        )
+        self.assertContains(moved, "no place on the curve", status_code=422)
+        with self.assertRaisesRegex(InputError, "takes no curve"):
+            curves.bring_curve(self.one("impact"), self.user, NOW, "a", self.LINES.encode())
+
+
+class Photos(Benches):
+    def setUp(self):
+        super().setUp()
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        settings = override_settings(MEDIA_ROOT=folder.name)
+        settings.enable()
+        self.addCleanup(settings.disable)
+        self.folder = Path(folder.name)
+
+    def picture(self, kind="JPEG", **more) -> SimpleUploadedFile:
+        out = BytesIO()
+        Image.new("RGB", (64, 48), "grey").save(out, kind, **more)
+        return SimpleUploadedFile("where.jpg", out.getvalue())
+
+    def test_location_is_stripped_and_the_file_is_the_workshops_alone(self):
+        exif = Image.Exif()
+        exif[0x010F] = "a camera"
+        exif.get_ifd(0x8825).update({1: "N", 2: (51.0, 30.0, 0.0)})
+        specimen = self.one("tension")
+        photo = add_photo(specimen, self.user, NOW, self.picture(exif=exif), "break face")
+        with Image.open(self.folder / "photos" / photo.file) as held:
+            self.assertEqual(dict(held.getexif()), {})
+        self.assertEqual(self.client.get(f"/photos/{photo.pk}.jpg").status_code, 200)
+        self.client.force_login(person("stranger"), backend=BACKEND)
+        self.assertEqual(self.client.get(f"/photos/{photo.pk}.jpg").status_code, 404)
+        self.client.force_login(self.user, backend=BACKEND)
+        self.client.post(f"/specimens/{specimen.code}/photo/", {"remove": str(photo.pk)})
+        self.assertEqual((Photo.objects.count(), list((self.folder / "photos").iterdir())), (0, []))
+
+    def test_refused_pictures(self):
+        specimen = self.one("tension")
+        for upload, sentence in (
+            (None, "Choose a picture"),
+            (SimpleUploadedFile("a.jpg", b"GIF89a not a picture"), "is not a JPEG"),
+            (self.picture("GIF"), "is not a JPEG"),
+            (SimpleUploadedFile("a.jpg", self.picture().read()[:200]), "is not a JPEG"),
+        ):
+            with self.assertRaisesRegex(InputError, sentence):
+                add_photo(specimen, self.user, NOW, upload)
+
+
+class Hands(Benches):
+    def test_two_testers_do_not_take_up_the_same_one(self):
+        one = campaign(self.user, replicates=2, orientations=("flat",))
+        first = self.again(one.specimens.first())
+        other = person("other", one.workshop)
+        mine = take_next(first, self.user, NOW)
+        theirs = take_next(first, other, NOW)
+        self.assertNotEqual(mine, theirs)
+        self.assertEqual(take_next(first, other, NOW), theirs)
+        self.assertEqual(take_next(first, other, NOW + timedelta(minutes=11)), mine)
+
+    def test_the_last_one_leads_to_the_end(self):
+        one = campaign(self.user, replicates=1, orientations=("flat",))
+        for specimen in one.specimens.all():
+            record_test(self.again(specimen), self.user, entry())
+        self.assertEqual(take_next(self.again(one.specimens.first()), self.user, NOW), "")
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/bench/"), "Nothing waits")
+
+
+class Procedures(Benches):
+    def test_one_is_written_and_refused_with_its_field(self):
+        shop = self.user.seat.workshop
+        good = {
+            "name": "Bend fast",
+            "method": "flexure",
+            "orientation": "flat",
+            "specimen_type": "bend-80",
+            "speed": "50 mm/min",
+            "preload": "1 lbf",
+            "reading_times": "",
+            "p-span": "64",
+            "ranked_by": "flexural_modulus",
+        }
+        made = add_procedure(shop, good)
+        self.assertEqual(
+            (made.parameters["span"], made.ranked_property.key), ("64 mm", "flexural_modulus")
+        )
+        self.assertIn("preload 4.45 N", made.comparability_key)
+        for wrong, field in (
+            ({}, "name"),
+            ({"name": "B", "method": "nothing"}, "method"),
+            ({"name": "B", "p-span": ""}, "p-span"),
+            ({"name": "B", "p-span": "5 N"}, "p-span"),
+            ({"name": "B", "specimen_type": "x"}, "specimen_type"),
+            ({"name": "B", "speed": "-1"}, "speed"),
+            ({"name": "B", "reading_times": "5 s; 1 s"}, "reading_times"),
+            ({"name": "B", "ranked_by": "density"}, "ranked_by"),
+            ({"name": "B", "orientation": "askew"}, "orientation"),
+        ):
+            with self.subTest(wrong), self.assertRaises(InputError) as caught:
+                add_procedure(shop, {**good, **wrong})
+            self.assertEqual(caught.exception.field, field)
+        self.assertEqual(read_times("1 s; 1 min; 1 h"), [1.0, 60.0, 3600.0])
+        rig = add_rig(shop, {"rig_name": "Wrench", "dimension": "torque", "capacity": "20"})
+        self.assertEqual(rig.capacity, 20.0)
+        with self.assertRaises(InputError):
+            add_rig(shop, {"rig_name": "Wrench", "dimension": "torque"})
+
+    def test_the_page_adds_keeps_what_was_typed_and_follows_the_method(self):
+        page = self.client.get("/library/procedures/?method=impact")
+        self.assertContains(page, "Free-swing end angle")
+        self.assertContains(page, "Add Insert pull-out")
+        bad = self.client.post(
+            "/library/procedures/",
+            {"method": "flexure", "name": "Own bend", "specimen_type": "bend-80", "p-span": ""},
+        )
+        self.assertContains(bad, "The span is missing", status_code=422)
+        self.assertContains(bad, "Own bend", status_code=422)
+        added = self.client.post(
+            "/library/procedures/", {"add": "starter", "starter": "Heat sag"}, follow=True
+        )
+        self.assertContains(added, "Departs from ISO 75")
+
+
+class Sweeps(Benches):
+    def test_insertion_temperature_as_a_factor_is_computed_with_and_swept(self):
+        shop = self.user.seat.workshop
+        factor = FactorDraft(
+            "other",
+            "Insertion temperature",
+            read_levels("other", "", ["220 °C", "240 °C", "260 °C"]),
+        )
+        procedure = procedure_of(shop, "pull-out")
+        one = plan_campaign(shop, self.user, PlanDraft("How hot?", (factor,), [procedure], 3, 5))
+        loads = {"220 °C": 500, "240 °C": 900, "260 °C": 880}
+        for specimen in one.specimens.all():
+            level = next(k for k in loads if k in str(specimen.condition))
+            load = loads[level] + 10 * specimen.replicate
+            record_test(
+                self.again(specimen), self.user, Entry(uuid4(), NOW, {"force": f"{load} N"})
+            )
+        specimen = self.again(one.specimens.first())
+        self.assertIn("insertion_temperature", queries.known_texts(specimen))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        self.assertContains(
+            page, "Insertion temperature: best at 240 °C; 260 °C cannot be told apart"
+        )
+
+    def test_another_property_is_one_switch_away(self):
+        one = bench_of(self.user, "torsion", replicates=2)
+        for specimen in one.specimens.all():
+            inputs = {**TYPED["torsion"], "torque": f"{3.5 + specimen.replicate / 10} N·m"}
+            record_test(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/?property=torsional_stress_at_90")
+        self.assertContains(page, "Torsion, flat: torsional stress at 90°")
+        self.assertContains(
+            self.client.get(f"/campaigns/{one.pk}/compare/?property=bogus"), "Torsional strength"
+        )
