@@ -42,9 +42,7 @@ PLACES = (
     Place("lower_fillet", "lower fillet", "R", 0.28, "a break at the fillet reads low"),
     Place("lower_grip", "lower grip", "J", 0.10, "a break in the grip says little of the bar"),
 )
-MODES = modes(
-    "clean along a layer line", "through the roads", "slanting", "necked and drew", "flaw"
-)
+MODES = modes("along a layer line", "through the roads", "slanting", "necked and drew", "flaw")
 
 CAUTIONS = (
     FRAGMENTS + " Stand back before a fast pull.",

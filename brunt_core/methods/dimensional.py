@@ -61,7 +61,7 @@ def remarks(values: Values) -> tuple[str, ...]:
     )
     if worst > 0.03:
         return (
-            f"A size changed by {worst:.1%}: a strength comparison with untreated is doubtful.",
+            f"A size changed by {worst * 100:.1f} %: a strength comparison with untreated is doubtful.",
         )
     return ()
 

@@ -176,9 +176,9 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
         said.append("No free swing is given: friction and air count as absorbed.")
     part = values["absorbed_energy"] / (values["hammer_moment"] * (1 - umath.cos(start)))
     if 0 < part < 0.1:
-        said.append(f"The bar took {part:.0%} of the hammer: under 10 % use a lighter one.")
+        said.append(f"The bar took {part * 100:.0f} % of the hammer: under 10 % use a lighter one.")
     if part > 0.8:
-        said.append(f"The bar took {part:.0%} of the hammer: above 80 % use a heavier one.")
+        said.append(f"The bar took {part * 100:.0f} % of the hammer: above 80 % use a heavier one.")
     return tuple(said)
 
 

@@ -23,11 +23,12 @@ class Flag:
     p: float
     n: int
     alpha: float
+    uncertainty: float = 0.0
 
     @property
     def strange(self) -> bool:
-        """Whether G is above its critical value."""
-        return self.g > self.critical
+        """Whether G is above its critical value, and the value further off than it is known."""
+        return self.g > self.critical and abs(self.value - self.mean) > 2 * self.uncertainty
 
 
 def grubbs_critical(n: int, alpha: float = 0.05) -> float:
@@ -46,15 +47,19 @@ def grubbs_critical(n: int, alpha: float = 0.05) -> float:
     return (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
 
 
-def grubbs(values: Sequence[float], alpha: float = 0.05) -> Flag | None:
+def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.0) -> Flag | None:
     """Grubbs' test of the value farthest from the mean, two-sided.
 
-    G = max|x − x̄|/s; p is Bonferroni's bound on its probability. ``None`` with fewer than three
-    values or no scatter. Limits: normal scatter; one strange value at a time; the largest possible
+    G = max|x − x̄|/s; p is Bonferroni's bound on its probability. ``uncertainty`` is the standard
+    uncertainty of one value: siblings that agree by luck do not make one strange that differs by
+    less than twice it (common practice, no source). ``None`` with fewer than three values or no
+    scatter. Limits: normal scatter; one strange value at a time; the largest possible
     G is (n−1)/√n, so with n = 3 only a value almost infinitely far off is flagged.
 
     >>> grubbs([10.0, 10.1, 30.0]).strange, grubbs([10.0, 10.4, 10.1]).strange
     (True, False)
+    >>> grubbs([47.1, 47.1, 47.1, 47.5], uncertainty=0.4).strange
+    False
     """
     n = len(values)
     if n < 3:
@@ -65,7 +70,16 @@ def grubbs(values: Sequence[float], alpha: float = 0.05) -> Flag | None:
     index = max(range(n), key=lambda i: abs(values[i] - mean))
     g = abs(values[index] - mean) / sd
     return Flag(
-        index, values[index], mean, sd, g, grubbs_critical(n, alpha), _p_value(g, n), n, alpha
+        index,
+        values[index],
+        mean,
+        sd,
+        g,
+        grubbs_critical(n, alpha),
+        _p_value(g, n),
+        n,
+        alpha,
+        uncertainty,
     )
 
 

@@ -3,6 +3,7 @@
 from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404
@@ -144,32 +145,33 @@ def rack(
     return [RackRow(c, [cells[c.pk, p.pk] for p in procedures]) for c in campaign.conditions.all()]
 
 
-def _values(
+def _counted(
     cell: Cell, procedure: Procedure | None, everything: bool
-) -> list[tuple[Specimen, Observation]]:
+) -> list[tuple[Specimen, Any]]:
     """What a cell's mean is made of; unlike outcomes apart where the method asks for it."""
     if procedure is None:
         return []
     wanted = procedure.ranked_property.key
     found = [
-        (s, r.observation)
+        (s, r)
         for s in cell.specimens
         for r in s.results.all()
         if r.property_key == wanted and (everything or not s.test.excluded)
     ]
     main = procedure.method.averaged_outcome([s.test.outcome for s, _ in found])
-    return [(s, o) for s, o in found if not main or s.test.outcome == main]
+    return [(s, r) for s, r in found if not main or s.test.outcome == main]
 
 
 def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summary | None:
-    values = [o for _, o in _values(cell, procedure, everything)]
+    values = [r.observation for _, r in _counted(cell, procedure, everything)]
     return summarise(values) if values else None
 
 
 def _strange(cell: Cell, procedure: Procedure | None) -> str:
     """The ID of the cell's strange specimen by Grubbs' test, if there is one."""
-    exact = [(s.code, o.anchor) for s, o in _values(cell, procedure, False) if o.is_exact]
-    flag = grubbs([value for _, value in exact])
+    exact = [(s.code, r) for s, r in _counted(cell, procedure, False) if r.observation.is_exact]
+    known = max((r.uncertainty or 0.0 for _, r in exact), default=0.0)
+    flag = grubbs([r.observation.anchor for _, r in exact], uncertainty=known)
     return exact[flag.index][0] if flag and flag.strange else ""
 
 

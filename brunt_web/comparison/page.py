@@ -1,6 +1,6 @@
 """Everything the Compare screen shows, made from groups and three switches."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
 from brunt_core.properties import Property
@@ -12,7 +12,14 @@ from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import summarise
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
-from brunt_web.comparison.queries import RATIO, Group, groups_of, property_of, remarks_of
+from brunt_web.comparison.queries import (
+    RATIO,
+    Group,
+    groups_of,
+    property_of,
+    remarks_of,
+    unlike_breaks,
+)
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 
@@ -66,6 +73,8 @@ class Page:
     procedure: Procedure | None
     remarks: list[str]
     properties: list[Property]
+    side_by_side: bool = False
+    groups: list[Group] = field(default_factory=list)
 
     @property
     def ranking_unit(self) -> str:
@@ -135,6 +144,8 @@ def build(
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
     page = _means_page(campaign, procedure, found.by_procedure[procedure.pk], switches)
     page.properties = _measured(procedure, found.measured[procedure.pk])
+    if unlike_breaks(page.groups, procedure.method):
+        page.side_by_side, page.findings = True, []
     return page
 
 
@@ -246,6 +257,7 @@ def _page(switches, title, unit, ranking, named, factor, percent, procedure, wit
         procedure,
         remarks_of(list(named.values()), procedure.method) if procedure else [],
         [],
+        groups=list(named.values()),
     )
 
 

@@ -154,13 +154,22 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
-    ends = {g.outcomes[0] for g in groups if g.outcomes}
-    if method.apart and len(ends) > 1:
-        words = [o.label for o in method.outcomes if o.key in ends]
+    ends = unlike_breaks(groups, method)
+    if ends:
         said.append(
-            f"The conditions broke in unlike ways ({', '.join(words)}): set side by side, not ranked."
+            f"The conditions broke in unlike ways ({', '.join(ends)}): set side by side, not ranked."
         )
     return said
+
+
+def unlike_breaks(groups: Sequence[Group], method: Method) -> list[str]:
+    """In words how the conditions broke, where the method keeps unlike ways apart and they differ."""
+    ends = {g.outcomes[0] for g in groups if g.outcomes}
+    return (
+        [o.label for o in method.outcomes if o.key in ends]
+        if method.apart and len(ends) > 1
+        else []
+    )
 
 
 def grades_of(condition: int) -> list[tuple[str, float, int]]:

@@ -19,7 +19,7 @@ from brunt_web.library.actions.standard_procedures import ensure_standard_proced
 from brunt_web.library.models import Rig
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
-from brunt_web.testing.actions.change_test import exclude
+from brunt_web.testing.actions.change_test import another_replicate, exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 
 _UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
@@ -127,6 +127,8 @@ class _Simulation:
         test = record_test(specimen, self.random.choice(self.people), entry).test
         if incident.left_out:
             exclude(test, incident.left_out)
+        if incident.another:
+            another_replicate(specimen)
 
     def _load(self, specimen: Specimen, incident: Incident, section: float) -> str:
         mean, scatter = getattr(

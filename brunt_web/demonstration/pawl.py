@@ -71,7 +71,7 @@ class _Bench:
             for specimen in specimens[: len(specimens) - _WAITING[method]]:
                 self.at += timedelta(seconds=self.random.randint(60, 150))
                 getattr(self, f"_{method}")(specimen)
-        self._curve(by_method["flexure"][0])
+        self._curve(next(s for s in by_method["flexure"] if s.condition.label == "Fernhall PLA"))
 
     def _near(self, specimen: Specimen, which: int, scatter: float) -> float:
         mean = _BEHAVIOUR[specimen.condition.label][which]
@@ -161,10 +161,14 @@ class _Bench:
             timed.take(specimen, self.people[1], taken)
 
     def _curve(self, specimen: Specimen) -> None:
-        """A curve as a logging frame writes it: a toe, a straight rise, a knee, a drop."""
-        x = np.linspace(0.0, 7.4, 900)
-        rise = np.where(x < 0.5, 11.0 * x**2, 11.0 * (x - 0.25))
-        force = 92.0 * (1 - np.exp(-rise / 78.0)) * (x < 7.3) + self._noise(len(x))
+        """A curve as a logging frame writes it, to the load and slope read: a toe, a rise, a knee, a drop."""
+        read = {r.key: r.text.split()[0] for r in specimen.test.readings.all()}
+        peak, slope, toe = float(read["force"]), float(read["slope"]), 0.25
+        top = 1.35 * peak
+        end = toe + np.log(1 / (1 - peak / top)) * top / slope
+        x = np.linspace(0.0, end * 1.06, 900)
+        rise = np.where(x < 2 * toe, slope * x**2 / (4 * toe), slope * (x - toe))
+        force = top * (1 - np.exp(-rise / top)) * (x < end) + self._noise(len(x))
         lines = "\n".join(
             f"{a:.3f};{b:.2f}".replace(".", ",") for a, b in zip(x, force, strict=True)
         )

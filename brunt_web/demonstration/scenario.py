@@ -42,6 +42,7 @@ class Incident:
     reason: str = ""
     note: str = ""
     left_out: str = ""
+    another: bool = False
 
 
 @dataclass(frozen=True)
@@ -90,7 +91,12 @@ QUESTIONS = (
                 reason="slipped in the upper grip, jaw not tight",
             ),
             Incident(
-                "Tarn ASA", "upright", 2, factor=1.72, note="measured twice, the section is right"
+                "Tarn ASA",
+                "flat",
+                2,
+                factor=1.72,
+                note="measured twice, the section is right",
+                another=True,
             ),
             Incident(
                 "Fernhall PLA",

@@ -129,9 +129,10 @@ def _judge(
         return _against_rig(tried, specimen)
     sizes = nominal_sizes(specimen)
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
-    own = done.result(ranked.key).observation
+    found = done.result(ranked.key)
+    own = found.observation
     if own.is_exact:
-        flag = grubbs([*exact, own.anchor])
+        flag = grubbs([*exact, own.anchor], uncertainty=found.uncertainty)
         tried.flag = flag if flag and flag.strange and flag.index == len(exact) else None
     _against_rig(tried, specimen)
 

@@ -107,7 +107,7 @@ def _plot(found: Reduced) -> dict:
     def place(x: float, force: float) -> tuple[float, float]:
         return round(x_scale.x(x * 1e3), 1), round(HEIGHT - y_scale.x(force), 1)
 
-    at = {key: place(x, _force_at(found.points, x)) for key, x in r.picks.items()}
+    at = _parted({key: place(x, _force_at(found.points, x)) for key, x in r.picks.items()})
     top = r.peak_load * 1.05
     return {
         "line": " ".join(f"{x},{y}" for x, y in (place(*p) for p in found.points)),
@@ -130,6 +130,17 @@ def _plot(found: Reduced) -> dict:
         "origin": x_scale.x(0.0),
         "per_mm": x_scale.x(1.0) - x_scale.x(0.0),
     }
+
+
+def _parted(at: dict[str, tuple[float, float]]) -> dict[str, tuple[float, float]]:
+    """Marks that would hide one another, one above the other."""
+    seen: list[tuple[float, float]] = []
+    for key, (x, y) in at.items():
+        while any(abs(x - a) < 16 and abs(y - b) < 20 for a, b in seen):
+            y -= 21
+        seen.append((x, y))
+        at[key] = (x, round(y, 1))
+    return at
 
 
 def _force_at(points: list[tuple[float, float]], x: float) -> float:

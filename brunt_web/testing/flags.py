@@ -12,5 +12,5 @@ def flag_of(specimen: Specimen) -> Flag | None:
     if own is None or own.lower is None or own.lower != own.upper:
         return None
     values = [o.anchor for _, o in siblings_of(specimen, specimen.test.outcome) if o.is_exact]
-    flag = grubbs([*values, own.lower])
+    flag = grubbs([*values, own.lower], uncertainty=own.uncertainty or 0.0)
     return flag if flag and flag.strange and flag.index == len(values) else None

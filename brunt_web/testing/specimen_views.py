@@ -29,7 +29,7 @@ def _page(request, found, error: InputError | None = None):
     test = getattr(found, "test", None)
     history = (
         Test.history.filter(specimen_id=found.pk)
-        .select_related("history_user")
+        .select_related("history_user", "by")
         .order_by("-history_date")
     )
     return render(

@@ -55,7 +55,7 @@ class FiveMethods(BrowserTestCase):
         self.keys("g1")
         self.page.keyboard.press("Enter")
         self.goes_on(self.first)
-        self.assertEqual(Test.objects.get().mode, "clean_along_a_layer_line")
+        self.assertEqual(Test.objects.get().mode, "along_a_layer_line")
         self.assertAlmostEqual(value("layer_adhesion_strength") / 30e6, 1, places=6)
 
     def test_flexure_that_does_not_break(self):

@@ -7,6 +7,7 @@ from django.utils.html import format_html
 from django.utils.safestring import mark_safe
 
 from brunt_core.methods.base import Place
+from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.rendering import figures, in_unit, render, width_in_unit
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
@@ -90,6 +91,23 @@ def outcome_label(test, procedure) -> str:
     """The outcome in the method's words."""
     found = procedure.method.outcome(test.outcome)
     return found.label.strip(" …") if found else test.outcome
+
+
+@register.filter
+def input_label(key: str, procedure) -> str:
+    """What an input is called on the screen."""
+    found = next((i for i in procedure.method.inputs if i.key == key), None)
+    return found.label if found else key
+
+
+@register.filter
+def si_unit(key: str, procedure) -> str:
+    """The SI unit an input is kept in; nothing for a series or a bare number."""
+    found = next((i for i in procedure.method.inputs if i.key == key and i.plain), None)
+    unit = DIMENSIONS[found.dimension].si if found else ""
+    for plain, written in (("**2", "²"), ("**3", "³"), ("**4", "⁴"), ("*", "·"), ("kelvin", "K")):
+        unit = unit.replace(plain, written)
+    return unit
 
 
 @register.filter

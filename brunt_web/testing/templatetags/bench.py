@@ -117,7 +117,7 @@ def pendulum(values) -> dict:
     start, end = values.get("start_angle"), values.get("end_angle")
     free, reach = values.get("free_end_angle"), values.get("hammer_arm")
     return {
-        "ticks": [_mark(sign * k * pi / 6) for k in range(1, 6) for sign in (-1, 1)],
+        "ticks": [_mark(sign * k * pi / 6) for k in range(1, 5) for sign in (-1, 1)],
         "start": _raised(-start, reach) if start else None,
         "end": _raised(end, reach) if end is not None else None,
         "free": _raised(free, None) if free else None,

@@ -43,3 +43,7 @@ function set(field, text) {
   field.value = text;
   field.dispatchEvent(new Event("input", { bubbles: true }));
 }
+
+// A change overtakes the answer to the one before: it must not put back what was just unticked.
+const asking = document.querySelector("form.ask");
+for (const kind of ["input", "change"]) asking?.addEventListener(kind, () => window.htmx?.trigger(asking, "htmx:abort"), true);
