@@ -9,6 +9,8 @@ from django.test import Client
 
 from brunt_command import bench_load
 from brunt_command.bench import queries
+from brunt_core.curves.reading import read_curve
+from brunt_core.curves.reduction import reduce_curve, thinned_for_drawing
 from brunt_core.identifiers import specimen_code
 from brunt_core.observations import Observation
 from brunt_core.printing.gcode import read_gcode
@@ -50,6 +52,7 @@ def cases() -> Iterator[Case]:
     yield _replan(client, big)
     yield _plate()
     yield _gcode()
+    yield _curve()
     yield _ranking(4, 5)
     yield _ranking(80, 5)
 
@@ -191,6 +194,17 @@ def _gcode() -> Case:
         read_gcode(lines)
 
     return "recipe: 100 000 lines of G-code", run, lambda: f"{sum(map(len, lines)) / 1e6:.1f} MB"
+
+
+def _curve() -> Case:
+    rows = (f"{i / 20000:.5f};{min(i / 100, 600 + i % 7 / 50):.3f}" for i in range(100_000))
+    text = "Travel [mm];Load [N]\n" + "\n".join(rows).replace(".", ",")
+
+    def run() -> None:
+        curve = read_curve(text)
+        assert reduce_curve(curve, 0.025).yield_load and len(thinned_for_drawing(curve)) < 3000
+
+    return "curve: 100 000 points read, reduced, drawn", run, lambda: "goal under 1000 ms"
 
 
 def _ranking(groups: int, size: int) -> Case:

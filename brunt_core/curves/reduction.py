@@ -12,6 +12,7 @@ PICKS = ("low", "high", "yield", "peak", "break")
 OFFSET = 0.002
 _BREAK_DROP = 0.4
 _WINDOW = 0.2
+_PLATEAU = 0.95
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,8 @@ def reduce_curve(
     The slope m is a straight line by least squares between two points on the rise (the steepest
     fifth of the load range unless picked); where it meets zero load is the compensated zero (toe
     compensation, ASTM D638 annex A1). Yield is where the curve meets a line of the same slope
-    moved by ``offset`` · ``gauge_length`` (ASTM D638 annex A2). Peak is the largest force; break
+    moved by ``offset`` · ``gauge_length`` (ASTM D638 annex A2), up to the peak or on a plateau within
+    5 % of it. Peak is the largest force; break
     the last point before the force falls below 40 % of it (common practice, no source). Energy is
     the area to the break, by trapezia.
 
@@ -154,7 +156,8 @@ def _yield(
     if not gauge_length:
         return None
     above = force - slope * (x - toe - offset * gauge_length)
-    below = np.nonzero((above <= 0) & (x > high) & (np.arange(len(x)) <= peak))[0]
+    held = (np.arange(len(x)) <= peak) | (force >= _PLATEAU * force[peak])
+    below = np.nonzero((above <= 0) & (x > high) & held)[0]
     if not len(below) or below[0] == 0:
         return None
     i = int(below[0])

@@ -166,7 +166,13 @@ FURTHER = (
 
 
 def pulled(
-    key: str, name: str, question: str, orientation: str, property_key: str, source: str
+    key: str,
+    name: str,
+    question: str,
+    orientation: str,
+    property_key: str,
+    source: str,
+    example: Values,
 ) -> Method:
     """A method that pulls a bar and divides load by the measured section."""
     strength = ResultDefinition(
@@ -183,6 +189,7 @@ def pulled(
         PLACES,
         CAUTIONS,
         drawing="tension_bar",
+        example=example,
         modes=MODES,
         curve=CURVE,
     )

@@ -89,6 +89,7 @@ def carried(
     places: tuple[Place, ...],
     failures: tuple[Mode, ...],
     drawing: str,
+    example: Values,
 ) -> Method:
     """A method whose result is the load itself."""
     return Method(
@@ -102,6 +103,7 @@ def carried(
         places,
         (FRAGMENTS, WEIGHTS, LOCAL),
         drawing=drawing,
+        example=example,
         modes=failures,
         needs_section=False,
         curve={"peak_load": "force", "yield_load": "yield_force"},

@@ -158,7 +158,8 @@ def modes(*labels: str) -> tuple[Mode, ...]:
 class Method:
     """A test method: everything that form, working, command line and bench need to know.
 
-    ``curve`` maps what a load–displacement curve yields to the inputs it fills. ``apart`` says that
+    ``example`` is one test as typed, with what the procedure fixes: it shows how readings are written,
+    and tests try every part of the bench with it. ``curve`` maps what a load–displacement curve yields to the inputs it fills. ``apart`` says that
     results of different outcomes are never averaged. ``check`` returns remarks on validity, from
     plain numbers, and raises for the impossible. ``version`` counts changes of the cautions.
     """
@@ -173,6 +174,7 @@ class Method:
     places: tuple[Place, ...]
     cautions: tuple[str, ...]
     drawing: str
+    example: Values
     derived: tuple[Derived, ...] = ()
     modes: tuple[Mode, ...] = ()
     needs_section: bool = True

@@ -128,6 +128,13 @@ METHOD = Method(
     ),
     (WEIGHTS, LOCAL),
     drawing="cantilever",
+    example={
+        "reach": "50 mm",
+        "force": "1 kgf",
+        "width": "10.02",
+        "thickness": "4.01",
+        "deflection": "2.4",
+    },
     derived=(
         Derived(
             "bar_stiffness",

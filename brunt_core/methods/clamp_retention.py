@@ -175,6 +175,11 @@ METHOD = Method(
     (),
     ("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
     drawing="clamp",
+    example={
+        "torque": "1.5 N·m",
+        "heights": "0 s: 8.42; 1 h: 8.39; 1 d: 8.38",
+        "retorques": "1 h: 1.3; 1 d: 1.2",
+    },
     needs_section=False,
     check=remarks,
 )

@@ -149,5 +149,12 @@ METHOD = Method(
     (),
     (WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
     drawing="creep",
+    example={
+        "load": "10 N",
+        "span": "64 mm",
+        "width": "10.02",
+        "thickness": "4.01",
+        "readings": "1 min: 1.02; 1 h: 1.10; 1 d: 1.31; 3 d: 1.40",
+    },
     needs_section=False,
 )

@@ -185,6 +185,14 @@ METHOD = Method(
     (),
     (WEIGHTS, LOCAL),
     drawing="ladder",
+    example={
+        "span": "64 mm",
+        "arrangement": "three-point",
+        "loads": "5 N; 10 N; 15 N",
+        "width": "10.02",
+        "thickness": "4.01",
+        "ladder": "5 N @ 1 s: 0.21 mm; 5 N @ 60 s: 0.22 mm; 10 N @ 1 s: 0.41 mm; 15 N @ 1 s: 0.62",
+    },
     derived=(
         Derived(
             "slope", "m = ΔF / Δδ", "least squares", stiffness, ("ladder",), "stiffness", "N/mm"

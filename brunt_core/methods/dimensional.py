@@ -97,6 +97,10 @@ METHOD = Method(
     (),
     (LOCAL,),
     drawing="calipers",
+    example={
+        "length_before": "60",
+        "length_after": "59.6",
+    },
     needs_section=False,
     check=remarks,
 )

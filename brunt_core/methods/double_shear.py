@@ -49,6 +49,10 @@ METHOD = Method(
     (),
     (FRAGMENTS, PINCH, LOCAL),
     drawing="shear_pin",
+    example={
+        "diameter": "6",
+        "force": "1.6 kN",
+    },
     modes=modes("both sections", "one section", "bent out", "layers parted"),
     curve={"peak_load": "force"},
 )

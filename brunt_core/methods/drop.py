@@ -101,6 +101,10 @@ METHOD = Method(
     (),
     (FRAGMENTS, WEIGHTS, LOCAL),
     drawing="drop",
+    example={
+        "mass": "0.5 kg",
+        "drops": "400: pass; 450: fail; 400: pass; 450: pass; 500: fail",
+    },
     modes=modes("cracked", "shattered", "corner chipped", "joint opened"),
     needs_section=False,
     check=remarks,

@@ -143,6 +143,14 @@ METHOD = Method(
     ),
     (FRAGMENTS, PINCH, FIBRES, LOCAL),
     drawing="three_point",
+    example={
+        "span": "64 mm",
+        "width": "10.02",
+        "thickness": "4.01",
+        "force": "131 N",
+        "deflection": "6",
+        "slope": "28",
+    },
     derived=(
         Derived("beam_factor", "k", "load at mid-span", lambda v: 48.0, ("span",), "number", ""),
     ),

@@ -158,6 +158,15 @@ METHOD = Method(
         LOCAL,
     ),
     drawing="heat",
+    example={
+        "load": "0.75 N",
+        "span": "64 mm",
+        "ramp": "2 °C/min",
+        "temperature_at_sag": "56",
+        "temperature_at_collapse": "63",
+        "width": "10.02",
+        "thickness": "4.01",
+    },
     needs_section=False,
     check=remarks,
 )

@@ -14,4 +14,9 @@ METHOD = carried(
     ),
     modes("layer line opened", "broke through", "straightened", "flaw"),
     "hook",
+    example={
+        "force": "210 N",
+        "yield_force": "160 N",
+        "mass": "12 g",
+    },
 )

@@ -227,6 +227,18 @@ METHOD = Method(
         LOCAL,
     ),
     drawing="pendulum",
+    example={
+        "hammer_mass": "1.2 kg",
+        "hammer_arm": "310 mm",
+        "start_angle": "140°",
+        "free_end_angle": "138°",
+        "notch": "none",
+        "bar": "supported",
+        "loss_rule": "arc",
+        "width": "10.02",
+        "thickness": "4.01",
+        "end_angle": "128",
+    },
     derived=(
         Derived(
             "hammer_moment",

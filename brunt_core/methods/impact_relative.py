@@ -57,6 +57,10 @@ METHOD = Method(
     (),
     (WEIGHTS, FRAGMENTS, LOCAL),
     drawing="dial",
+    example={
+        "dial_free": "100",
+        "dial_with": "62",
+    },
     needs_section=False,
     check=remarks,
     apart=True,

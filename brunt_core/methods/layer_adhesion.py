@@ -9,4 +9,10 @@ METHOD = pulled(
     orientation="upright",
     property_key="layer_adhesion_strength",
     source="ISO 527-1, engineering stress at peak, on a bar built upright (ISO/ASTM 52921 ZXY)",
+    example={
+        "gauge_length": "25 mm",
+        "force": "300 N",
+        "width": "5",
+        "thickness": "2",
+    },
 )

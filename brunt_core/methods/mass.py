@@ -37,5 +37,9 @@ METHOD = Method(
     (),
     (LOCAL,),
     drawing="balance",
+    example={
+        "mass_before": "4.000 g",
+        "mass_after": "4.012 g",
+    },
     needs_section=False,
 )

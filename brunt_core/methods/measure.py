@@ -39,6 +39,13 @@ METHOD = Method(
     (),
     (LOCAL,),
     drawing="gauge",
+    example={
+        "name": "Hardness",
+        "unit": "Shore D",
+        "better": "higher",
+        "how": "durometer on a flat plate, five places, the middle one",
+        "value": "78",
+    },
     needs_section=False,
     own_property=True,
 )

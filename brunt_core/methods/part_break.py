@@ -14,4 +14,8 @@ METHOD = carried(
     ),
     modes("layers split", "broke through", "bent for good", "screw pulled out", "joint opened"),
     "part",
+    example={
+        "force": "6 .. 8 kgf",
+        "mass": "22 g",
+    },
 )

@@ -97,6 +97,11 @@ METHOD = Method(
         LOCAL,
     ),
     drawing="insert",
+    example={
+        "joint": "insert",
+        "force": "820 N",
+        "insertion_temperature": "240",
+    },
     modes=modes(
         "insert came out",
         "insert turned",

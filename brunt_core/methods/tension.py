@@ -9,4 +9,11 @@ METHOD = pulled(
     orientation="flat",
     property_key="tensile_strength",
     source="ISO 527-1, engineering stress at peak; ASTM D638, tensile strength",
+    example={
+        "gauge_length": "25 mm",
+        "force": "500 N",
+        "width": "5",
+        "thickness": "2",
+        "extension_at_break": "1.2",
+    },
 )

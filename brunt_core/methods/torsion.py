@@ -132,6 +132,13 @@ METHOD = Method(
     ),
     (FRAGMENTS, "Hold the lever so that a sudden break does not throw your hand.", LOCAL),
     drawing="rod",
+    example={
+        "length": "60 mm",
+        "diameter": "8.02",
+        "torque": "3.6",
+        "torque_at_90": "3.4",
+        "angle_at_break": "200",
+    },
     modes=modes(
         "helix along 45°", "square across", "layers parted", "splintered", "wrung and kept"
     ),

@@ -9,7 +9,6 @@ from django.db.models import Count, Q, QuerySet
 from django.http import Http404
 
 from brunt_core.methods.registry import held_outcomes
-from brunt_core.observations import Observation
 from brunt_core.statistics.outliers import grubbs
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition, Specimen

@@ -11,7 +11,8 @@ from brunt_core.observations import Observation
 from brunt_core.printing.checks import ASPECTS
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import time_words, width_in_unit
+from brunt_core.statistics.outliers import grubbs
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
@@ -36,6 +37,14 @@ class Group:
     void: int = 0
     waiting: int = 0
     stated: int = 0
+    known: float = 0.0
+
+    @property
+    def strange(self) -> str:
+        """The ID of the specimen that stands apart by Grubbs' test, if one does."""
+        exact = [(c, o.anchor) for c, o in zip(self.codes, self.values, strict=True) if o.is_exact]
+        flag = grubbs([value for _, value in exact], uncertainty=self.known)
+        return exact[flag.index][0] if flag and flag.strange else ""
 
     @property
     def with_all(self) -> list[Observation]:
@@ -86,13 +95,17 @@ def groups_of(
             "specimen__test__stated",
             "specimen__test__outcome",
             "at_time",
+            "uncertainty",
         )
     )
     for procedure, condition, prop, lower, upper, *rest in rows:
         measured[procedure].add(prop)
         if prop == wanted[procedure].key:
             value = _shown(Observation(lower, upper), wanted[procedure])
+            *rest, known = rest
             _count_in(groups[procedure][condition], value, *rest)
+            width = width_in_unit(known or 0.0, wanted[procedure].dimension, wanted[procedure].unit)
+            groups[procedure][condition].known = max(groups[procedure][condition].known, width)
     _keep_kinds_apart(groups, {p.pk: p for p in procedures})
     _count_unfinished(campaign, groups)
     return Grouped(groups, measured)

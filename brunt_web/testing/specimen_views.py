@@ -4,7 +4,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib import messages
-from django.http import FileResponse, Http404
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -75,7 +75,10 @@ def another(request, code: str):
     """One more replicate of this specimen's condition, to test beside it."""
     found = queries.specimen_of(request.workshop, code)
     more = change_test.another_replicate(found)
-    messages.success(request, f"{more.code} is added to {found.condition}: print it and test it.")
+    sentence = f"{more.code} is added to {found.condition}: print it and test it."
+    if request.headers.get("X-Part") == "bench":
+        return HttpResponse(sentence, content_type="text/plain; charset=utf-8")
+    messages.success(request, sentence)
     return redirect("specimen", code)
 
 

@@ -107,6 +107,13 @@ def timed_of(specimen: Specimen, now: datetime) -> Timed | None:
     return Timed(clock, dues, rungs, elapsed)
 
 
+def _left_words(left: float | None) -> str:
+    """``late by 2 h``, ``due in 40 min``, ``to finish``."""
+    if left is None:
+        return "to finish"
+    return f"late by {time_words(-left, 2)}" if left < 0 else f"due in {time_words(left, 2)}"
+
+
 def running(campaign: Campaign, now: datetime) -> list[dict]:
     """The clocks that run: specimen and seconds to its next reading, the most urgent first."""
     clocks = (
@@ -121,5 +128,5 @@ def running(campaign: Campaign, now: datetime) -> list[dict]:
         timed = timed_of(specimen, now)
         due = timed.current.due if timed and timed.current else None
         left = None if due is None else due - (now - clock.started_at).total_seconds()
-        found.append({"specimen": specimen, "left": left, "at": due})
+        found.append({"specimen": specimen, "left": left, "at": due, "words": _left_words(left)})
     return sorted(found, key=lambda f: (f["left"] is None, f["left"] or 0.0))

@@ -51,6 +51,13 @@ class Reduction(unittest.TestCase):
             found = reduce_curve(curve, GAUGE, {"low": 1e-5, "high": 2e-4})
             self.assertAlmostEqual(found.yield_load / AREA / 45e6, 1, delta=2e-3)
 
+    def test_offset_yield_on_a_plateau(self):
+        """Elastic, then level: the offset line meets the level part at its load, past the first peak."""
+        x = np.linspace(0, 2e-3, 4001)
+        ripple = 0.2 * np.sin(np.arange(len(x)))
+        found = reduce_curve(Curve(x, np.minimum(2e6 * x, 1000 + ripple)), GAUGE)
+        self.assertAlmostEqual(found.yield_load, 1000, delta=0.5)
+
     def test_energy_peak_and_break(self):
         """A sine's hill: 2FL/π under it; the break where it has fallen to 40 % of the peak."""
         x = np.linspace(0, 1e-3, 20_001)

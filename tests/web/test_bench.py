@@ -4,8 +4,6 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_core.methods.registry import methods
-from brunt_web.library.actions.standard_procedures import STARTERS
 from brunt_web.testing import queries
 from brunt_web.testing.attempt import attempt
 from tests.support.bench import TYPED, bench_of
@@ -16,10 +14,6 @@ class EveryMethod(TestCase):
     def setUp(self):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-
-    def test_each_has_a_starter_and_something_typed(self):
-        self.assertEqual({s.method for s in STARTERS}, set(methods()))
-        self.assertEqual(set(TYPED), set(methods()))
 
     def test_each_opens_draws_every_outcome_and_stores(self):
         for key, texts in TYPED.items():

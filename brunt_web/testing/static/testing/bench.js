@@ -178,6 +178,14 @@ function startClock() {
   return true;
 }
 
+// One more specimen of this condition, offered where one is strange or void.
+async function another() {
+  try {
+    const answer = await fetch(`/specimens/${form().dataset.code}/another/`, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    if (answer.ok) for (const button of root.querySelectorAll("[data-another]")) button.replaceWith(await answer.clone().text());
+  } catch { refuse("The server cannot be reached; nothing was added."); }
+}
+
 async function post(url) {
   try {
     const answer = await fetch(url, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
@@ -230,6 +238,7 @@ document.addEventListener("keydown", (event) => {
   if (letter === "u") undo();
   else if (letter === "s") post(form().dataset.skipTo);
   else if (letter === "t" && startClock()) event.preventDefault();
+  else if (letter === "a" && root.querySelector("[data-another]") && !root.querySelector("[data-letter=a]")) another();
   else if (letter.length === 1 && letter !== " " && press(letter)) event.preventDefault();
 });
 
@@ -247,6 +256,8 @@ root.addEventListener("click", (event) => {
   const instead = on("[data-instead]");
   if (instead) change(instead);
   if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
+  if (on("[data-take-now]")) take();
+  if (on("[data-another]")) another();
   if (on("[data-skip]")) post(form().dataset.skipTo);
   if (on("[data-start-clock]")) startClock();
 });

@@ -1,0 +1,17 @@
+"""What is due on clocks that run, for pages beside the bench."""
+
+from django import template
+from django.utils import timezone
+
+from brunt_web.testing.timed_queries import running
+
+register = template.Library()
+
+
+@register.inclusion_tag("testing/_due.html")
+def clocks_due(campaign, rows) -> dict:
+    """The clocks of a rack that are late or due within the hour; no query when none runs."""
+    if not any(cell.running for row in rows for cell in row.cells):
+        return {"due": []}
+    clocks = running(campaign, timezone.now())
+    return {"due": [c for c in clocks if c["left"] is not None and c["left"] < 3600]}
