@@ -44,6 +44,8 @@ class Views(BrowserTestCase):
             f"/specimens/{self.specimen.code}/",
             f"/specimens/{self.specimen.code}/bench/?correct=1",
             f"/specimens/{self.waiting.code}/bench/",
+            f"/specimens/{self.waiting.code}/curve/",
+            "/library/procedures/?method=impact",
             "/nowhere/",
         ]
 
@@ -82,11 +84,16 @@ class Views(BrowserTestCase):
                 0,
                 address,
             )
-        small = self.page.evaluate(
+        self.open(f"/specimens/{self.waiting.code}/bench/")
+        heights = self.page.evaluate(
             "() => [...document.querySelectorAll('.keybtn, .big-field input')]"
-            ".filter(e => e.getBoundingClientRect().height < 44).length"
+            ".map(e => e.getBoundingClientRect().height)"
         )
-        self.assertEqual(small, 0)
+        self.assertGreater(len(heights), 8)
+        self.assertGreaterEqual(min(heights), 44)
+        store = self.page.locator("[data-store]").bounding_box()
+        line = self.page.locator(".line").first.bounding_box()
+        self.assertLessEqual(store["y"] + store["height"], line["y"])
         self.page.emulate_media(media="print")
         self.assertFalse(self.page.locator(".line").first.is_visible())
 

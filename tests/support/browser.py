@@ -49,7 +49,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
             ]
         )
         self.page = self.context.new_page()
-        self.page.set_default_timeout(8000)
+        self.page.set_default_timeout(20_000)
         self.troubles: list[str] = []
         self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
         self.page.on(
