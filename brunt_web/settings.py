@@ -75,7 +75,11 @@ DATABASES = {
         "CONN_MAX_AGE": 600,
         "CONN_HEALTH_CHECKS": True,
         "ATOMIC_REQUESTS": False,
-        "OPTIONS": {"server_side_binding": True, "prepare_threshold": 2},
+        # A pooler that shares connections between clients needs BRUNT_PREPARE_AFTER=0.
+        "OPTIONS": {
+            "server_side_binding": True,
+            "prepare_threshold": env.int("BRUNT_PREPARE_AFTER", default=2) or None,
+        },
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -257,6 +257,40 @@ class Method:
         return next((m for m in self.modes if m.key == key), None)
 
 
+def chosen(key: str, label: str, choices: tuple[tuple[str, str], ...], default: str) -> Input:
+    """A choice that the procedure fixes; its first word counts on the command line.
+
+    >>> chosen("bar", "Bar", (("supported", "supported at both ends"),), "supported").kind
+    'choice'
+    """
+    return Input(
+        key,
+        label,
+        "",
+        "text",
+        "",
+        required=False,
+        role="fixed",
+        kind="choice",
+        choices=choices,
+        default=default,
+    )
+
+
+def worded(key: str, label: str, required: bool = False, hint: str = "") -> Input:
+    """A text that the procedure fixes.
+
+    >>> worded("how", "How it is done").required
+    False
+    """
+    return Input(
+        key, label, "", "text", "", required=required, role="fixed", kind="text", hint=hint
+    )
+
+
+PEAK_LOAD = Input(
+    "force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load")
+)
 WIDTH = Input("width", "Width", "b", "length", "mm", required=False, section=True)
 THICKNESS = Input("thickness", "Thickness", "h", "length", "mm", required=False, section=True)
 DIAMETER = Input("diameter", "Diameter", "d", "length", "mm", required=False, section=True)

@@ -7,6 +7,7 @@ from brunt_core.methods.base import (
     FRAGMENTS,
     LIMIT,
     LOCAL,
+    PEAK_LOAD,
     PINCH,
     SECTION_INPUTS,
     VOID,
@@ -18,7 +19,6 @@ from brunt_core.methods.base import (
     modes,
 )
 
-FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load"))
 AT_STRAIN = Input("force_at_strain", "Load at the set strain", "F_x", "force", "N", required=False)
 SHORTENING = Input("shortening", "Shortening at peak", "ΔH", "length", "mm", required=False)
 SLOPE = Input("slope", "Slope", "m", "stiffness", "N/mm", required=False)
@@ -97,7 +97,7 @@ METHOD = Method(
     "Compression",
     "What does it carry pressed together?",
     "flat",
-    (FORCE, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
+    (PEAK_LOAD, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
     (
         ResultDefinition(
             "compressive_strength",

@@ -18,6 +18,8 @@ from brunt_core.methods.base import (
     Method,
     ResultDefinition,
     Values,
+    chosen,
+    worded,
 )
 from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import figures, render
@@ -32,29 +34,13 @@ LADDER = Input(
     along=(("force", "N"), ("time", "s")),
     hint="5 N @ 1 s: 0.40 mm; 5 N @ 60 s: 0.42 mm; 10 N @ 1 s: 0.81 mm",
 )
-ARRANGEMENT = Input(
+ARRANGEMENT = chosen(
     "arrangement",
     "Arrangement",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(("three-point", "three-point, load at mid-span"), ("cantilever", "cantilever")),
-    default="three-point",
+    (("three-point", "three-point, load at mid-span"), ("cantilever", "cantilever")),
+    "three-point",
 )
-LOADS = Input(
-    "loads",
-    "Loads, in order",
-    "F",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="text",
-    hint="5 N; 10 N; 15 N",
-)
+LOADS = worded("loads", "Loads, in order", hint="5 N; 10 N; 15 N")
 SOURCE = "ISO 178 and any handbook of beams; least squares over the loads"
 
 

@@ -4,16 +4,14 @@ from brunt_core.methods.base import (
     BREAK_OUTCOMES,
     FRAGMENTS,
     LOCAL,
+    PEAK_LOAD,
     PINCH,
     SECTION_INPUTS,
-    Input,
     Method,
     ResultDefinition,
     Values,
     modes,
 )
-
-FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load"))
 
 
 def double_shear_stress(values: Values) -> object:
@@ -34,7 +32,7 @@ METHOD = Method(
     "Double shear",
     "What shears a printed pin?",
     "flat",
-    (FORCE, *SECTION_INPUTS),
+    (PEAK_LOAD, *SECTION_INPUTS),
     (
         ResultDefinition(
             "shear_strength",

@@ -18,6 +18,7 @@ from brunt_core.methods.base import (
     Outcome,
     ResultDefinition,
     Values,
+    chosen,
     nominal,
 )
 
@@ -34,50 +35,32 @@ END = Input("end_angle", "End angle", "β", "angle", "°", least="zero")
 FREE = Input(
     "free_end_angle", "Free-swing end angle", "β_0", "angle", "°", required=False, role="fixed"
 )
-LOSS = Input(
+LOSS = chosen(
     "loss_rule",
     "Free-swing loss",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(
+    (
         ("arc", "shared by the arc swept"),
         ("whole", "taken off whole"),
         ("none", "not taken off"),
     ),
-    default="arc",
+    "arc",
 )
-BAR = Input(
+BAR = chosen(
     "bar",
     "Bar",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(("supported", "supported at both ends"), ("cantilever", "cantilever")),
-    default="supported",
+    (("supported", "supported at both ends"), ("cantilever", "cantilever")),
+    "supported",
 )
-NOTCH = Input(
+NOTCH = chosen(
     "notch",
     "Notch",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(
+    (
         ("none", "no notch"),
         ("A", "notch A, 0.25 mm"),
         ("B", "notch B, 1 mm"),
         ("own", "own"),
     ),
-    default="none",
+    "none",
 )
 OUTCOMES = (
     Outcome("broke", "complete", "C", "exact"),

@@ -1,23 +1,22 @@
 """Measure: the tester's own quantity, with its name, unit and direction of better."""
 
-from brunt_core.methods.base import LOCAL, READ, VOID, Input, Method, Outcome, ResultDefinition
+from brunt_core.methods.base import (
+    LOCAL,
+    READ,
+    VOID,
+    Input,
+    Method,
+    Outcome,
+    ResultDefinition,
+    chosen,
+    worded,
+)
 
 VALUE = Input("value", "Value", "x", "number", "", bounded=True, least="any")
-NAME = Input("name", "Quantity", "", "text", "", role="fixed", kind="text", hint="Hardness")
-UNIT = Input("unit", "Unit", "", "text", "", required=False, role="fixed", kind="text")
-BETTER = Input(
-    "better",
-    "Better is",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(("higher", "higher"), ("lower", "lower")),
-    default="higher",
-)
-HOW = Input("how", "How it is done", "", "text", "", required=False, role="fixed", kind="text")
+NAME = worded("name", "Quantity", required=True, hint="Hardness")
+UNIT = worded("unit", "Unit")
+BETTER = chosen("better", "Better is", (("higher", "higher"), ("lower", "lower")), "higher")
+HOW = worded("how", "How it is done")
 
 METHOD = Method(
     "measure",

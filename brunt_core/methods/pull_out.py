@@ -6,27 +6,19 @@ from brunt_core.methods.base import (
     BREAK_OUTCOMES,
     FRAGMENTS,
     LOCAL,
+    PEAK_LOAD,
     Input,
     Method,
     Place,
     ResultDefinition,
     Values,
+    chosen,
     modes,
 )
 
-FORCE = Input("force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load"))
 YIELD = Input("yield_force", "Load at first slip", "F_y", "force", "N", required=False)
-JOINT = Input(
-    "joint",
-    "Joint",
-    "",
-    "text",
-    "",
-    required=False,
-    role="fixed",
-    kind="choice",
-    choices=(("insert", "heat-set insert"), ("thread", "direct thread")),
-    default="insert",
+JOINT = chosen(
+    "joint", "Joint", (("insert", "heat-set insert"), ("thread", "direct thread")), "insert"
 )
 INSERTION = Input(
     "insertion_temperature",
@@ -62,7 +54,7 @@ METHOD = Method(
     "Pull-out",
     "What pulls the insert or the thread out?",
     "flat",
-    (FORCE, YIELD, JOINT, INSERTION, HOLE, DEPTH),
+    (PEAK_LOAD, YIELD, JOINT, INSERTION, HOLE, DEPTH),
     (
         ResultDefinition(
             "pull_out_load",

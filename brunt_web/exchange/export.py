@@ -3,6 +3,7 @@
 import csv
 import io
 
+from brunt_core.computation.working import bounded_text
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import state_of
@@ -35,6 +36,10 @@ HEAD = (
     "left out because",
     "tested at",
     "tested by",
+    "readings as typed",
+    "further results",
+    "read at [s]",
+    "asked and answered",
 )
 
 
@@ -60,7 +65,9 @@ def _specimens(campaign: Campaign):
 def _line(specimen: Specimen) -> list:
     test = getattr(specimen, "test", None)
     sizes = {m.key: m.value * 1000 for m in specimen.measurements.all()}
-    reading = next(iter(test.readings.all()), None) if test else None
+    main = specimen.procedure.reading
+    read = [r for r in test.readings.all() if r.key == main.key] if test else []
+    reading = read[0] if read and main.dimension == "force" else None
     prop = specimen.procedure.ranked_property
     result = next((r for r in specimen.results.all() if r.property_key == prop.key), None)
     material = specimen.condition.material
@@ -89,7 +96,23 @@ def _line(specimen: Specimen) -> list:
         test.exclusion_reason if test else "",
         test.at.isoformat(timespec="seconds") if test else "",
         test.by.get_username() if test else "",
+        "; ".join(f"{r.key}: {_load_text(r)}" for r in test.readings.all()) if test else "",
+        "; ".join(_further(specimen, prop.key)),
+        _number(result and result.at_time),
+        "; ".join(f"{a['asked']} {a['answer']}" for a in test.answers) if test else "",
     ]
+
+
+def _further(specimen: Specimen, ranked: str) -> list[str]:
+    """The other properties with their bounds: ``flexural_modulus: 2010 MPa``, ``x: ≥ 3 %``."""
+    said = []
+    for row in specimen.results.all():
+        if row.property_key == ranked:
+            continue
+        prop = specimen.procedure.property_called(row.property_key)
+        value = bounded_text(row.observation, prop.dimension, prop.unit, 5)
+        said.append(f"{row.property_key}: {value}")
+    return said
 
 
 def _load_text(reading) -> str:

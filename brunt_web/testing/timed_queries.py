@@ -117,7 +117,7 @@ def _left_words(left: float | None) -> str:
 def running(campaign: Campaign, now: datetime) -> list[dict]:
     """The clocks that run: specimen and seconds to its next reading, the most urgent first."""
     clocks = (
-        Clock.objects.filter(specimen__campaign=campaign)
+        Clock.objects.filter(specimen__campaign=campaign, specimen__test__isnull=True)
         .select_related("specimen__procedure")
         .prefetch_related("specimen__timed_readings")
     )

@@ -46,6 +46,7 @@ def take(request, code: str):
             float(post.get("due", "")),
             post.get("text", "")[:100],
             post.get("rung", "")[:30],
+            post.get("kept", "")[:100],
         )
         timed.take(specimen, request.user, taken)
     except InputError as error:

@@ -104,6 +104,7 @@ def _context(request, specimen, texts, error, post: Mapping) -> dict:
         "mode": post.get("mode", test.mode if test else ""),
         "reason": post.get("reason", test.reason if test else ""),
         "note": post.get("note", test.note if test else ""),
+        "take_text": post.get("text", ""),
         "entry_key": post.get("key") or uuid4(),
         "correcting": bool(test),
         "curve": getattr(specimen, "curve", None),
@@ -160,9 +161,10 @@ def read_at(request):
 
 def _seconds(request, name: str) -> float:
     try:
-        return min(max(float(request.POST.get(name) or 0), 0.0), _LONGEST_AGE)
+        seconds = float(request.POST.get(name) or 0)
     except ValueError:
         return 0.0
+    return min(max(seconds, 0.0), _LONGEST_AGE) if seconds == seconds else 0.0
 
 
 def entry_of(request, specimen, texts: Mapping[str, str]) -> Entry:

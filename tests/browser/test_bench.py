@@ -167,6 +167,25 @@ class Timed(BrowserTestCase):
         taken = Result.objects.get(property_key="flexural_modulus").at_time
         self.assertTrue(5.0 <= taken < 6.4, taken)
 
+    def test_a_strange_and_a_bad_reading_stay_in_the_field(self):
+        one = bench_of(self.user, "creep", reading_times=[0.0, 1.0])
+        self.open(f"/campaigns/{one.pk}/bench/")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("t")
+        self.page.locator("#f-take").wait_for()
+        self.type_and_enter("low")
+        self.sees("does not start with a number", "#take-error")
+        self.assertEqual(self.page.locator("#f-take").input_value(), "low")
+        self.page.locator("#f-take").fill("1.35")
+        self.page.keyboard.press("Enter")
+        self.sees("at 1 s", ".big-field")
+        self.type_and_enter("0.0531")
+        self.sees("reads like inches", "#take-error")
+        self.assertEqual(TimedReading.objects.count(), 1)
+        self.page.keyboard.press("Enter")
+        self.sees("All readings are taken")
+        self.assertEqual(TimedReading.objects.count(), 2)
+
 
 class NeverLost(BrowserTestCase):
     def enter(self, load: str):
@@ -215,6 +234,24 @@ class NeverLost(BrowserTestCase):
         self.sees("already has a test, recorded by other", "#outbox")
         self.page.get_by_role("button", name="Discard this entry").click()
         self.assertEqual(Test.objects.count(), 1)
+
+
+class Strange(BrowserTestCase):
+    def test_another_replicate_by_one_key(self):
+        """Four alike and a fifth that is not: flagged with its numbers, A adds one more, Enter stores."""
+        one = bench_of(self.user, "tension", replicates=5)
+        mine = one.specimens.filter(condition__label="Fernhall PLA").order_by("replicate")
+        for specimen, load in zip(mine[:4], ("500 N", "503 N", "498 N", "501 N"), strict=True):
+            record_test(specimen, self.user, entry(load))
+        self.open(f"/specimens/{mine[4].code}/bench/")
+        self.type_and_enter("5")
+        self.type_and_enter("2")
+        self.page.keyboard.type("700")
+        self.sees("is above 1.7150 for n = 5", "#answer")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("a")
+        self.sees("is added to Fernhall PLA", "#answer")
+        self.assertEqual(mine.count(), 6)
 
 
 class CurvesAndPhotos(BrowserTestCase):

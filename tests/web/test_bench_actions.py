@@ -95,6 +95,21 @@ class Clocks(Benches):
         with self.assertRaisesRegex(InputError, "No reading is taken"):
             timed.finish(specimen, self.user, Entry(uuid4(), NOW))
 
+    def test_a_reading_in_inches_is_asked_about_and_kept_when_meant(self):
+        specimen = self.one("creep")
+        timed.start(specimen, self.user, NOW)
+        self.taken(specimen, 60, "1.35", 60)
+        with self.assertRaisesRegex(InputError, "reads like inches"):
+            self.taken(specimen, 3600, "0.0531", 3600)
+        with self.assertRaisesRegex(InputError, "no reading time"):
+            self.taken(specimen, 5, "1.35", 77)
+        base = f"/specimens/{specimen.code}/clock/take/"
+        form = {"key": str(uuid4()), "input": "readings", "due": "3600", "text": "0.0531"}
+        asked = self.client.post(base, form, headers={"X-Part": "bench"})
+        self.assertContains(asked, 'data-asked-text="0.0531"', status_code=422)
+        kept = self.client.post(base, {**form, "kept": "0.0531"}, headers={"X-Part": "outbox"})
+        self.assertEqual((kept.status_code, TimedReading.objects.count()), (204, 2))
+
     def test_unlike_times_are_told(self):
         self.assertFalse(unlike(5.4, 5.0))
         self.assertFalse(unlike(2.2, 1.0))

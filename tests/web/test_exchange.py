@@ -2,13 +2,16 @@
 
 import csv
 import io
+from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from brunt_web.exchange.export import export_csv
+from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.models import Result, Test
-from tests.support.workshop import BACKEND, campaign, person
+from tests.support.bench import bench_of
+from tests.support.workshop import BACKEND, NOW, campaign, person
 
 GOOD = "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;flat;58,4;5,02;2,01;\nTarn ASA;flat;131 lbf;5;2;held\n"
 
@@ -105,3 +108,41 @@ class Exchange(TestCase):
         for (a, b), (c, d) in zip(before, after, strict=True):
             self.assertAlmostEqual(a / c, 1, places=4)
             self.assertEqual(b is None, d is None)
+
+
+class OtherMethods(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+
+    def test_swings_come_in_and_everything_goes_out(self):
+        one = bench_of(self.user, "impact", replicates=2)
+        text = (
+            "material;procedure;end angle [°];width [mm];thickness [mm];outcome\n"
+            "Fernhall PLA;Impact, flat;128;10;4;complete\nTarn ASA;Impact, flat;118,5;10;4;hinged\n"
+            "Tarn ASA;Impact, flat;high;10;4;\n"
+        )
+        address = f"/campaigns/{one.pk}/bring-in/"
+        seen = self.client.post(address, {"text": text})
+        self.assertContains(seen, "2 rows understood")
+        self.assertContains(seen, "does not start with a number")
+        self.client.post(address, {"text": text.rpartition("Tarn ASA")[0], "confirm": "1"})
+        rows = list(csv.DictReader(io.StringIO(export_csv(one))))
+        done = [r for r in rows if r["outcome"]]
+        self.assertEqual({r["measured property"] for r in done}, {"impact_strength"})
+        self.assertEqual({r["outcome"] for r in done}, {"broke", "hinged"})
+        self.assertTrue(all("absorbed_energy:" in r["further results"] for r in done))
+        self.assertIn("end_angle: 128", "".join(r["readings as typed"] for r in done))
+        self.assertEqual({r["load lower [N]"] for r in done}, {""})
+
+    def test_a_bound_and_an_answer_go_out(self):
+        one = bench_of(self.user, "flexure", replicates=1)
+        specimen = one.specimens.first()
+        asked = ({"asked": "Peak load reads like kgf.", "answer": "kept"},)
+        inputs = {"force": "13.4", "width": "10", "thickness": "4", "slope": "28"}
+        record_test(specimen, self.user, Entry(uuid4(), NOW, inputs, "held", answers=asked))
+        rows = list(csv.DictReader(io.StringIO(export_csv(one))))
+        row = next(r for r in rows if r["specimen"] == specimen.code)
+        self.assertEqual((row["upper bound"], row["outcome"]), ("", "held"))
+        self.assertIn("flexural_modulus:", row["further results"])
+        self.assertEqual(row["asked and answered"], "Peak load reads like kgf. kept")

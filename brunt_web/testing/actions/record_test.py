@@ -136,6 +136,8 @@ def _store_numbers(specimen: Specimen, by, entry: Entry, done: Computation, test
     store_measurements(specimen, by, entry.at, sizes)
     store_readings(test, typed, by, elapsed)
     store_results(specimen, done, elapsed)
+    if elapsed is not None:
+        Clock.objects.filter(specimen=specimen).delete()
 
 
 def _elapsed(specimen: Specimen, entry: Entry) -> float | None:

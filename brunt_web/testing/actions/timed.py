@@ -8,6 +8,8 @@ from django.db import IntegrityError, transaction
 
 from brunt_core.computation import read
 from brunt_core.errors import InputError
+from brunt_core.methods.base import Input
+from brunt_core.plausibility.sequence import odd_beside
 from brunt_core.quantities import parse
 from brunt_web.campaigns.models import Specimen
 from brunt_web.testing.actions.record_test import Entry, Recorded, record_test
@@ -18,7 +20,10 @@ _DIGITS = 6
 
 @dataclass(frozen=True)
 class Taken:
-    """One timed reading as entered: which input, on which rung, when it was due, and the text."""
+    """One timed reading as entered: which input, on which rung, when it was due, and the text.
+
+    ``kept`` is the text that was asked about and is meant as it stands.
+    """
 
     key: UUID
     at: datetime
@@ -26,6 +31,7 @@ class Taken:
     due: float
     text: str
     rung: str = ""
+    kept: str = ""
 
 
 @transaction.atomic
@@ -62,10 +68,13 @@ def take(specimen: Specimen, by, taken: Taken) -> TimedReading:
         raise InputError("This is no reading of the method.", "clock")
     if not taken.text.strip():
         raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
+    if taken.due not in specimen.procedure.reading_times:
+        raise InputError("This is no reading time of the procedure.", spec.key)
     try:
         value = parse(taken.text, spec.dimension, spec.unit)
     except InputError as error:
         raise error.at(spec.key) from None
+    _ask_about(specimen, spec, taken, value.si)
     try:
         with transaction.atomic():
             return TimedReading.objects.create(
@@ -84,6 +93,14 @@ def take(specimen: Specimen, by, taken: Taken) -> TimedReading:
         raise InputError(
             "That reading is stored already; undo it to read again.", spec.key
         ) from None
+
+
+def _ask_about(specimen: Specimen, spec: Input, taken: Taken, value: float) -> None:
+    """Ask about a reading far from the one before it under the same load; once."""
+    before = TimedReading.objects.filter(specimen=specimen, key=spec.key, rung=taken.rung).last()
+    odd = odd_beside(value, before.value, spec.dimension, spec.unit) if before else ""
+    if odd and taken.kept != taken.text:
+        raise InputError(f"{odd} Enter again keeps it; or type it anew with its unit.", "kept")
 
 
 def undo_take(specimen: Specimen) -> None:

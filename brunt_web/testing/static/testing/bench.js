@@ -161,8 +161,11 @@ function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
   if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, typed_for: typedFor() };
-  deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false);
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", typed_for: typedFor() };
+  const was = begun;
+  deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false).then(() => {
+    if (root.querySelector("[data-asked-text]")) begun = was;
+  });
 }
 
 function startClock() {
