@@ -64,9 +64,10 @@ def load() -> Iterator[tuple[str, list[float], str]]:
     sessions = [_session(shop, i) for i in range(bench_load.TESTERS)]
     with bench_load.server() as port:
         for words, pause in (("a reading every 2 s", 2.0), ("no pause", 0.0)):
+            goal = "goal p95 < 100 ms" if pause else "saturated: as fast as it goes"
             codes = _fresh_codes(user, shop)
             found = bench_load.eight_testers(port, sessions, codes, pause)
-            yield f"8 testers, {words}: Enter to next ready", found.ready, "goal p95 < 100 ms"
+            yield f"8 testers, {words}: Enter to next ready", found.ready, goal
             yield f"8 testers, {words}: Enter to stored", found.stored, "behind the next one"
             yield f"8 testers, {words}: answer to a key", found.answered, "the last key"
 
