@@ -12,7 +12,7 @@ from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import block_on_plate, dimension_lines, remarks
 from brunt_core.specimens.shapes import SHAPES
 from brunt_core.specimens.types import ORIENTATIONS, TYPES, SpecimenType, specimen_type
-from brunt_web.library.actions.variants import add_procedure, read_variant, save_variant
+from brunt_web.library.actions.variants import copy_procedure, read_variant, save_variant
 from brunt_web.library.models import Procedure, SpecimenVariant
 
 
@@ -65,7 +65,7 @@ def _store(request, geometry: SpecimenType, variant: SpecimenVariant | None) -> 
         base = Procedure.objects.filter(workshop=shop, pk=chosen if chosen.isdigit() else 0).first()
         if base is None:
             raise InputError("Choose the procedure it is like.", "procedure_name")
-        made = add_procedure(shop, base, post.get("procedure_name", ""), variant, geometry.key)
+        made = copy_procedure(shop, base, post.get("procedure_name", ""), variant, geometry.key)
         messages.success(request, f"{made.name} can be chosen when a question is asked.")
         return geometry.key
     if post.get("save"):

@@ -1,5 +1,6 @@
 """Clocks, curves, photos, flags and procedures: what their actions keep and refuse."""
 
+from dataclasses import replace
 from datetime import timedelta
 from io import BytesIO
 from pathlib import Path
@@ -15,6 +16,7 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import FactorDraft, PlanDraft, read_levels
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.actions.procedures import add_procedure, add_rig, read_times
+from brunt_web.library.actions.variants import copy_procedure
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.in_hand import take_next
@@ -331,6 +333,14 @@ class Procedures(Benches):
         self.assertEqual(rig.capacity, 20.0)
         with self.assertRaises(InputError):
             add_rig(shop, {"rig_name": "Wrench", "dimension": "torque"})
+
+    def test_a_copy_on_another_specimen_keeps_all_that_is_fixed(self):
+        base = procedure_of(self.user.seat.workshop, "cantilever")
+        made = copy_procedure(base.workshop, base, "On my bar", None, "bend-127")
+        self.assertEqual(made.facts, replace(base.facts, specimen_type="bend-127"))
+        self.assertEqual(made.ranked_property, base.ranked_property)
+        with self.assertRaisesRegex(InputError, "name of its own"):
+            copy_procedure(base.workshop, base, "On my  bar", None, "bend-127")
 
     def test_the_page_adds_keeps_what_was_typed_and_follows_the_method(self):
         page = self.client.get("/library/procedures/?method=impact")

@@ -206,11 +206,6 @@ def ensure_standard_procedures(workshop: Workshop, rig: Rig | None = None) -> li
     return [ensure_starter(workshop, s, {"force": rig}) for s in STARTERS[:2]]
 
 
-def ensure_bench_procedures(workshop: Workshop, rigs: dict[str, Rig | None]) -> list[Procedure]:
-    """All starters, made once; ``rigs`` by what they measure."""
-    return [ensure_starter(workshop, s, rigs) for s in STARTERS]
-
-
 def ensure_starter(workshop: Workshop, starter: Starter, rigs: dict[str, Rig | None]) -> Procedure:
     """One starter as the workshop's own procedure, made once."""
     return Procedure.objects.get_or_create(

@@ -52,7 +52,7 @@ def save_variant(
 
 
 @transaction.atomic
-def add_procedure(
+def copy_procedure(
     workshop: Workshop,
     base: Procedure,
     name: str,
@@ -70,7 +70,11 @@ def add_procedure(
         orientation=base.orientation,
         rig=base.rig,
         speed=base.speed,
+        preload=base.preload,
         conditioning=base.conditioning,
+        parameters=base.parameters,
+        reading_times=base.reading_times,
+        ranked_by=base.ranked_by,
         variant=variant,
         specimen_type=specimen_type,
         standard="Like " + base.name + ", on another specimen type",

@@ -224,6 +224,12 @@ def stretch(value, full: float, most: float) -> float:
 
 
 @register.simple_tag
+def tallest(rows) -> float:
+    """The greatest place of a series; one where there is none."""
+    return max((r.at[0] for r in rows or ()), default=1.0) or 1.0
+
+
+@register.simple_tag
 def plotted(rows, width: float, height: float, part: int = 0) -> dict:
     """Points of a series in a field: x by time, or by order where a row has no such part; y by value.
 
