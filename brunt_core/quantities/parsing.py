@@ -5,7 +5,8 @@ from dataclasses import dataclass, replace
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
-from brunt_core.quantities.dimensions import DIMENSIONS, Dimension, tidy_spelling
+from brunt_core.quantities.dimension import Dimension, tidy_spelling
+from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.registry import convert
 

@@ -110,6 +110,13 @@ class FiveMethods(BrowserTestCase):
         self.keys("l")
         self.sees("≥", "#answer .answer")
 
+    def test_cautions_are_put_away_beside_what_is_typed(self):
+        self.bench("flexure")
+        self.type_and_enter("10")
+        self.page.get_by_role("button", name="Read, put away").click()
+        self.page.locator(".cautions-open").wait_for(state="detached")
+        self.assertEqual(self.page.locator("#f-width").input_value(), "10")
+
     def test_skip_and_the_break_place_on_the_outline(self):
         self.bench("flexure")
         self.page.keyboard.press("Escape")

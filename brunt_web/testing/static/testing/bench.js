@@ -246,10 +246,20 @@ document.addEventListener("keydown", (event) => {
 });
 
 root.addEventListener("submit", (event) => {
-  if (event.submitter?.matches("[data-undo], [data-plain]")) return;
+  if (event.submitter?.matches("[data-undo]")) return;
   event.preventDefault();
-  store();
+  if (event.submitter?.matches("[data-plain]")) putAway(event.submitter);
+  else store();
 });
+
+// Cautions are put away without leaving what is being typed.
+async function putAway(button) {
+  try {
+    const answer = await fetch(button.getAttribute("formaction"), { method: "POST", headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    if (answer.ok) button.closest("section").remove();
+  } catch { refuse("The server cannot be reached; the cautions stay."); }
+  reading()?.focus();
+}
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
 root.addEventListener("click", (event) => {
