@@ -16,9 +16,11 @@ from brunt_core.methods.base import (
     Input,
     Method,
     Outcome,
+    Place,
     ResultDefinition,
     Values,
     chosen,
+    modes,
     nominal,
 )
 
@@ -201,7 +203,13 @@ METHOD = Method(
         ),
     ),
     OUTCOMES,
-    (),
+    (
+        Place("strike", "at the strike", "K", 0.5),
+        Place(
+            "off_strike", "off the strike", "O", 0.36, "off the strike or notch: look for a flaw"
+        ),
+        Place("support", "at a support", "G", 0.14, "the bar did not sit right"),
+    ),
     (
         "Keep out of the hammer's plane: stand to the side, latch it before placing a bar, and "
         "never reach in under a raised hammer.",
@@ -278,6 +286,7 @@ METHOD = Method(
             "J",
         ),
     ),
+    modes=modes("clean across", "layers split", "whitened", "splintered", "flaw"),
     needs_section=False,
     check=remarks,
     apart=True,

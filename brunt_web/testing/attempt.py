@@ -40,6 +40,7 @@ class Attempt:
     strip: dict | None = None
     load_part: float | None = None
     ranked: str = ""
+    odd_sizes: list[str] = field(default_factory=list)
 
     @property
     def main(self) -> Result | None:
@@ -68,6 +69,7 @@ def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str, place: s
     )
     inputs = full_inputs(specimen, texts)
     _read_each(tried, inputs, texts)
+    tried.odd_sizes = _odd_sizes(tried, specimen)
     if tried.error is None:
         try:
             tried.computation = compute(method, inputs, ends, instruments_for(specimen.procedure))
@@ -78,6 +80,18 @@ def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str, place: s
         _judge(tried, specimen, inputs, ends, [o for _, o in known])
     tried.strip = _strip(tried, specimen)
     return tried
+
+
+def _odd_sizes(tried: Attempt, specimen: Specimen) -> list[str]:
+    """Sizes more than a third off what the specimen type says."""
+    said = []
+    for key, nominal in nominal_sizes(specimen).items():
+        value = tried.values.get(key)
+        if value and not 0.75 < value / nominal < 1.34:
+            label = tried.method.input(key).label if key in tried.values else key
+            was, should = render(value, "length", "mm"), render(nominal, "length", "mm")
+            said.append(f"{label} is {was}; the drawing says {should}.")
+    return said
 
 
 def _plain(values: Mapping[str, object]) -> dict[str, float]:

@@ -182,6 +182,14 @@ class Flags(Benches):
             tried = attempt(self.one(method), texts, "")
             self.assertIn(f"reads like {reads}", tried.slip.sentence if tried.slip else "", method)
 
+    def test_a_size_far_from_the_drawing_is_told_even_when_the_result_fits(self):
+        specimen = self.one("impact")
+        texts = {"end_angle": "10.02", "width": "4.01", "thickness": "128.5"}
+        page = self.client.post(f"/specimens/{specimen.code}/bench/try/", texts)
+        self.assertContains(page, "Thickness is 128 mm; the drawing says 4.00 mm.")
+        fine = {"end_angle": "128", "width": "10.2", "thickness": "4.1"}
+        self.assertEqual(attempt(specimen, fine, "").odd_sizes, [])
+
     def test_unlike_breaks_are_never_averaged(self):
         one = bench_of(
             self.user, "impact", replicates=3, materials=("Fernhall PLA", "Fernhall PETG")

@@ -258,7 +258,7 @@ async function putAway(button) {
     const answer = await fetch(button.getAttribute("formaction"), { method: "POST", headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
     if (answer.ok) button.closest("section").remove();
   } catch { refuse("The server cannot be reached; the cautions stay."); }
-  reading()?.focus();
+  (fields().find((field) => !field.value.trim()) ?? reading())?.focus();
 }
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
