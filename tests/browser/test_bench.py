@@ -116,6 +116,10 @@ class FiveMethods(BrowserTestCase):
         self.page.get_by_role("button", name="Read, put away").click()
         self.page.locator(".cautions-open").wait_for(state="detached")
         self.assertEqual(self.page.locator("#f-width").input_value(), "10")
+        self.type_and_enter("4")
+        self.page.keyboard.type("120 N")
+        self.sees("72.0", "#answer .answer")
+        self.assertEqual(self.page.locator("#answer aside").count(), 0)
 
     def test_skip_and_the_break_place_on_the_outline(self):
         self.bench("flexure")

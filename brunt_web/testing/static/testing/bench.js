@@ -248,11 +248,16 @@ document.addEventListener("keydown", (event) => {
 root.addEventListener("submit", (event) => {
   if (event.submitter?.matches("[data-undo]")) return;
   event.preventDefault();
-  if (event.submitter?.matches("[data-plain]")) putAway(event.submitter);
-  else store();
+  store();
 });
 
-// Cautions are put away without leaving what is being typed.
+// Cautions are put away without leaving what is being typed. Their button belongs to a form of its own:
+// the answering form would send its next question to the address of the button pressed last.
+document.getElementById("put-away").addEventListener("submit", (event) => {
+  event.preventDefault();
+  putAway(event.submitter);
+});
+
 async function putAway(button) {
   try {
     const answer = await fetch(button.getAttribute("formaction"), { method: "POST", headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
