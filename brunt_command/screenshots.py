@@ -100,7 +100,7 @@ class _Tour:
         away = self.page.get_by_role("button", name="Read, put away")
         if away.count():
             away.click()
-            self.page.wait_for_load_state("networkidle")
+            self.page.locator(".cautions-open").wait_for(state="detached")
         for text in texts[:-1]:
             self.page.keyboard.type(text)
             self.page.keyboard.press("Enter")

@@ -259,11 +259,11 @@ document.getElementById("put-away").addEventListener("submit", (event) => {
 });
 
 async function putAway(button) {
+  (fields().find((field) => !field.value.trim()) ?? reading())?.focus();
   try {
     const answer = await fetch(button.getAttribute("formaction"), { method: "POST", headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
     if (answer.ok) button.closest("section").remove();
   } catch { refuse("The server cannot be reached; the cautions stay."); }
-  (fields().find((field) => !field.value.trim()) ?? reading())?.focus();
 }
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
