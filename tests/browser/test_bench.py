@@ -261,7 +261,7 @@ class Strange(BrowserTestCase):
         self.sees("is above 1.7150 for n = 5", "#answer")
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("a")
-        self.sees("is added to Fernhall PLA", "#answer")
+        self.sees("is added to Fernhall PLA", ".readout")
         self.assertEqual(mine.count(), 6)
 
 

@@ -185,7 +185,7 @@ function startClock() {
 async function another() {
   try {
     const answer = await fetch(`/specimens/${form().dataset.code}/another/`, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
-    if (answer.ok) for (const button of root.querySelectorAll("[data-another]")) button.replaceWith(await answer.clone().text());
+    if (answer.ok) root.querySelector("[data-told]").textContent = await answer.text();
   } catch { refuse("The server cannot be reached; nothing was added."); }
 }
 
