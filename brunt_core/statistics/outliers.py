@@ -1,6 +1,6 @@
 """A strange value among its siblings, flagged by a named test; never removed by it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import sqrt
 from statistics import fmean, stdev
@@ -81,6 +81,16 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
         alpha,
         uncertainty,
     )
+
+
+def strange_one(values: Mapping[str, float], uncertainty: float = 0.0) -> str:
+    """The name of the value that stands apart by :func:`grubbs`, empty where none does.
+
+    >>> strange_one({"a": 10.0, "b": 10.1, "c": 9.9, "d": 10.05, "e": 30.0})
+    'e'
+    """
+    flag = grubbs(list(values.values()), uncertainty=uncertainty)
+    return list(values)[flag.index] if flag and flag.strange else ""
 
 
 def _p_value(g: float, n: int) -> float:

@@ -9,7 +9,7 @@ from django.db.models import Count, Q, QuerySet
 from django.http import Http404
 
 from brunt_core.methods.registry import held_outcomes
-from brunt_core.statistics.outliers import grubbs
+from brunt_core.statistics.outliers import strange_one
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
@@ -168,10 +168,9 @@ def _summary(cell: Cell, procedure: Procedure | None, everything: bool) -> Summa
 
 def _strange(cell: Cell, procedure: Procedure | None) -> str:
     """The ID of the cell's strange specimen by Grubbs' test, if there is one."""
-    exact = [(s.code, r) for s, r in _counted(cell, procedure, False) if r.observation.is_exact]
-    known = max((r.uncertainty or 0.0 for _, r in exact), default=0.0)
-    flag = grubbs([r.observation.anchor for _, r in exact], uncertainty=known)
-    return exact[flag.index][0] if flag and flag.strange else ""
+    exact = {s.code: r for s, r in _counted(cell, procedure, False) if r.observation.is_exact}
+    known = max((r.uncertainty or 0.0 for r in exact.values()), default=0.0)
+    return strange_one({code: r.observation.anchor for code, r in exact.items()}, known)
 
 
 def next_up(campaign: Campaign, but: Q | None = None) -> Specimen | None:

@@ -16,7 +16,6 @@ from brunt_web.comparison.queries import (
     RATIO,
     Group,
     groups_of,
-    property_of,
     remarks_of,
     unlike_breaks,
 )
@@ -77,12 +76,19 @@ class Page:
     groups: list[Group] = field(default_factory=list)
 
     @property
+    def compared(self) -> Property | None:
+        """The property compared; none where ratios are."""
+        return self.procedure and compared_property(self.procedure, self.switches)
+
+    @property
     def ranking_unit(self) -> str:
         """The unit the means and differences of the ranking are in."""
-        if self.procedure is None:
-            return "ratio"
-        key = self.switches.property or self.procedure.ranked_property.key
-        return self.procedure.property_called(key).unit or "the number itself"
+        return (self.compared.unit or "the number itself") if self.compared else "ratio"
+
+
+def compared_property(procedure: Procedure, switches: Switches) -> Property:
+    """The property the switches ask for, else the one the procedure is ranked by."""
+    return procedure.property_called(switches.property or procedure.ranked_property.key)
 
 
 _ACROSS = {("layer-adhesion", "tension")}
@@ -163,7 +169,7 @@ def _means_page(
     reference = str(groups[switches.reference].condition) if switches.reference in groups else None
     if reference and not named[reference].values:
         reference = None
-    prop = procedure.property_called(switches.property or property_of(procedure).key)
+    prop = compared_property(procedure, switches)
     ranking = rank(
         {n: g.values for n, g in named.items() if g.values},
         reference,

@@ -12,7 +12,7 @@ from brunt_core.printing.checks import ASPECTS
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import time_words, width_in_unit
-from brunt_core.statistics.outliers import grubbs
+from brunt_core.statistics.outliers import strange_one
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
@@ -42,19 +42,13 @@ class Group:
     @property
     def strange(self) -> str:
         """The ID of the specimen that stands apart by Grubbs' test, if one does."""
-        exact = [(c, o.anchor) for c, o in zip(self.codes, self.values, strict=True) if o.is_exact]
-        flag = grubbs([value for _, value in exact], uncertainty=self.known)
-        return exact[flag.index][0] if flag and flag.strange else ""
+        pairs = zip(self.codes, self.values, strict=True)
+        return strange_one({code: o.anchor for code, o in pairs if o.is_exact}, self.known)
 
     @property
     def with_all(self) -> list[Observation]:
         """The values with the excluded ones back in."""
         return self.values + [o for _, o, _ in self.left_out]
-
-
-def property_of(procedure: Procedure) -> Property:
-    """The property a procedure is ranked by."""
-    return procedure.ranked_property
 
 
 @dataclass
@@ -78,7 +72,8 @@ def groups_of(
     groups = {p.pk: {c.pk: Group(c) for c in conditions} for p in procedures}
     measured: dict[int, set[str]] = {p.pk: set() for p in procedures}
     wanted = {
-        p.pk: p.property_called((chosen or {}).get(p.pk) or property_of(p).key) for p in procedures
+        p.pk: p.property_called((chosen or {}).get(p.pk) or p.ranked_property.key)
+        for p in procedures
     }
     rows = (
         Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)

@@ -76,9 +76,12 @@ def _shows(page) -> list[tuple[str, str, bool]]:
     if page.procedure is None:
         return []
     s = page.switches
-    prop = page.procedure.property_called(s.property or page.procedure.ranked_property.key)
     return [
-        (prop.unit or "number" if key == "unit" else label, _address(page, show=key), key == s.show)
+        (
+            page.compared.unit or "number" if key == "unit" else label,
+            _address(page, show=key),
+            key == s.show,
+        )
         for key, label in SHOWN.items()
     ]
 
@@ -87,8 +90,7 @@ def _properties(page) -> list[tuple[str, str, bool]]:
     """What else can be compared: (key, name, chosen)."""
     if not page.properties:
         return []
-    now = page.switches.property or page.procedure.ranked_property.key
-    return [(p.key, p.name, p.key == now) for p in page.properties]
+    return [(p.key, p.name, p.key == page.compared.key) for p in page.properties]
 
 
 def _references(page) -> list[tuple[int, str, bool]]:

@@ -48,6 +48,12 @@ class Attempt:
         return self.computation.result(self.ranked) if self.computation else None
 
     @property
+    def ranked_result(self) -> Result | None:
+        """The result of the ranked property, when it could be computed."""
+        found = self.main
+        return found if found and found.property.key == self.ranked else None
+
+    @property
     def others(self) -> list[Result]:
         """The other results."""
         return (
@@ -88,7 +94,7 @@ def _odd_sizes(tried: Attempt, specimen: Specimen) -> list[str]:
     for key, nominal in nominal_sizes(specimen).items():
         value = tried.values.get(key)
         if value and not 0.75 < value / nominal < 1.34:
-            label = tried.method.input(key).label if key in tried.values else key
+            label = tried.method.input(key).label
             was, should = render(value, "length", "mm"), render(nominal, "length", "mm")
             said.append(f"{label} is {was}; the drawing says {should}.")
     return said
@@ -139,11 +145,11 @@ def _judge(
     family_band = band(material.family, ranked.key) if material else None
     exact = [o.anchor for o in siblings if o.is_exact]
     expected = expected_range(family_band, exact, ranked.dimension)
-    if done.result(ranked.key).property.key != ranked.key:
+    found = tried.ranked_result
+    if found is None:
         return _against_rig(tried, specimen)
     sizes = nominal_sizes(specimen)
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
-    found = done.result(ranked.key)
     own = found.observation
     if own.is_exact:
         flag = grubbs([*exact, own.anchor], uncertainty=found.uncertainty)
@@ -165,12 +171,7 @@ def _against_rig(tried: Attempt, specimen: Specimen) -> None:
 def _strip(tried: Attempt, specimen: Specimen) -> dict | None:
     """The reading drawn among its siblings."""
     prop = specimen.procedure.ranked_property
-    done = tried.computation
-    own = (
-        next((r.observation.anchor for r in done.results if r.property.key == prop.key), None)
-        if done
-        else None
-    )
+    own = tried.ranked_result.observation.anchor if tried.ranked_result else None
     values = [v for _, v in tried.siblings] + ([own] if own is not None else [])
     if len(values) < 2:
         return None

@@ -234,13 +234,6 @@ def listed(item) -> list:
 
 
 @register.filter
-def bare2(value, dimension_and_unit: str) -> str:
-    """Two significant figures: for uncertainties."""
-    dimension, _, unit = dimension_and_unit.partition(":")
-    return figures(in_unit(value, dimension, unit or None), 2)
-
-
-@register.filter
 def lane(index: int) -> int:
     """The place of the index-th bracket in its column."""
     return 34 + 10 * index
