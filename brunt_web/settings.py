@@ -32,6 +32,9 @@ INSTALLED_APPS = [
     "brunt_web.campaigns",
     "brunt_web.printing",
     "brunt_web.testing",
+    "brunt_web.treatments",
+    "brunt_web.rack",
+    "brunt_web.asking",
     "brunt_web.comparison",
     "brunt_web.exchange",
     "brunt_web.demonstration",
@@ -51,6 +54,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
     "brunt_web.interface.middleware.ServerTimingMiddleware",
+    "brunt_web.interface.middleware.CleanInputMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 

@@ -5,8 +5,10 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("brunt_web.interface.urls")),
     path("", include("brunt_web.people.urls")),
-    path("", include("brunt_web.campaigns.urls")),
+    path("", include("brunt_web.rack.urls")),
+    path("", include("brunt_web.asking.urls")),
     path("", include("brunt_web.printing.urls")),
+    path("", include("brunt_web.treatments.urls")),
     path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),

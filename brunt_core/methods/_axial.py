@@ -173,6 +173,7 @@ def pulled(
     property_key: str,
     source: str,
     example: Values,
+    scatter: float,
 ) -> Method:
     """A method that pulls a bar and divides load by the measured section."""
     strength = ResultDefinition(
@@ -192,4 +193,6 @@ def pulled(
         example=example,
         modes=MODES,
         curve=CURVE,
+        scatter=scatter,
+        minutes=4.0,
     )

@@ -33,7 +33,7 @@ class Input:
     procedure fixes it) or ``size`` (of the specimen, measured before). ``kind`` is ``quantity``,
     ``series`` (rows of "at: value", with ``along`` the dimension and unit of each "at"),
     ``choice`` (one of ``choices``) or ``text``. ``least`` is ``positive``, ``zero`` or ``any``.
-    ``aliases`` are other names the command line takes; ``timed`` marks a single reading taken at the
+    ``aliases`` are other names the command line and the head of a file's column take; ``timed`` marks a single reading taken at the
     procedure's reading time.
     """
 
@@ -113,13 +113,18 @@ class ResultDefinition:
 
 @dataclass(frozen=True)
 class Outcome:
-    """How a test can end: its key on the bench, and what it makes of the reading."""
+    """How a test can end: its key on the bench, and what it makes of the reading.
+
+    ``breaks`` says whether the specimen is spent by it, whatever the method usually does;
+    ``None`` leaves that to the method.
+    """
 
     key: str
     label: str
     letter: str
     bound: str
     needs_reason: bool = False
+    breaks: bool | None = None
 
 
 @dataclass(frozen=True)
@@ -162,6 +167,9 @@ class Method:
     and tests try every part of the bench with it. ``curve`` maps what a load–displacement curve yields to the inputs it fills. ``apart`` says that
     results of different outcomes are never averaged. ``check`` returns remarks on validity, from
     plain numbers, and raises for the impossible. ``version`` counts changes of the cautions.
+    ``destroys`` says that a specimen is spent by the test; ``scatter`` is the coefficient of
+    variation and ``minutes`` the time at the rig, measuring included, to expect while nothing
+    better is known (common practice, no source).
     """
 
     key: str
@@ -183,6 +191,9 @@ class Method:
     apart: bool = False
     own_property: bool = False
     version: int = 1
+    destroys: bool = True
+    scatter: float = 0.08
+    minutes: float = 5.0
 
     def input(self, key: str) -> Input:
         """The input with this key; ``KeyError`` when there is none."""
@@ -244,6 +255,16 @@ class Method:
         order = [o.key for o in self.outcomes]
         return max(set(outcomes), key=lambda o: (outcomes.count(o), -order.index(o)))
 
+    def spends(self, outcome: str, destroys: bool | None = None) -> bool:
+        """Whether a specimen is spent by a test that ended so; ``destroys`` is the procedure's say.
+
+        A break spends it under any procedure; a void or a specimen that held leaves it whole.
+        """
+        found = self.outcome(outcome)
+        if found is not None and found.breaks is not None:
+            return found.breaks
+        return self.destroys if destroys is None else destroys
+
     def outcome(self, key: str) -> Outcome | None:
         """The outcome with this key, if the method has it."""
         return next((o for o in self.outcomes if o.key == key), None)
@@ -289,20 +310,38 @@ def worded(key: str, label: str, required: bool = False, hint: str = "") -> Inpu
 
 
 PEAK_LOAD = Input(
-    "force", "Peak load", "F", "force", "N", bounded=True, aliases=("load", "peak_load")
+    "force",
+    "Peak load",
+    "F",
+    "force",
+    "N",
+    bounded=True,
+    aliases=("load", "peak_load", "peak_force", "peak", "max_load", "maximum_load"),
 )
-WIDTH = Input("width", "Width", "b", "length", "mm", required=False, section=True)
-THICKNESS = Input("thickness", "Thickness", "h", "length", "mm", required=False, section=True)
-DIAMETER = Input("diameter", "Diameter", "d", "length", "mm", required=False, section=True)
+WIDTH = Input("width", "Width", "b", "length", "mm", required=False, section=True, aliases=("b",))
+THICKNESS = Input(
+    "thickness",
+    "Thickness",
+    "h",
+    "length",
+    "mm",
+    required=False,
+    section=True,
+    aliases=("h", "depth"),
+)
+DIAMETER = Input(
+    "diameter", "Diameter", "d", "length", "mm", required=False, section=True, aliases=("d", "dia")
+)
 OUTER = Input("outer_diameter", "Outer diameter", "D", "length", "mm", required=False, section=True)
 INNER = Input("inner_diameter", "Inner diameter", "d", "length", "mm", required=False, section=True)
+MASS = Input("mass", "Mass", "m", "mass", "g", required=False, role="size")
 SECTION_INPUTS = (WIDTH, THICKNESS, DIAMETER, OUTER, INNER)
 
-BROKE = Outcome("broke", "broke", "B", "exact")
-HELD = Outcome("held", "did not break", "H", "at_least")
-LIMIT = Outcome("limit", "rig limit", "L", "at_least")
-BETWEEN = Outcome("between", "stepwise, between", "W", "between")
-VOID = Outcome("void", "void …", "V", "void", needs_reason=True)
+BROKE = Outcome("broke", "broke", "B", "exact", breaks=True)
+HELD = Outcome("held", "did not break", "H", "at_least", breaks=False)
+LIMIT = Outcome("limit", "rig limit", "L", "at_least", breaks=False)
+BETWEEN = Outcome("between", "stepwise, between", "W", "between", breaks=True)
+VOID = Outcome("void", "void …", "V", "void", needs_reason=True, breaks=False)
 READ = Outcome("read", "read", "B", "exact")
 BREAK_OUTCOMES = (BROKE, HELD, LIMIT, BETWEEN, VOID)
 READ_OUTCOMES = (READ, VOID)

@@ -148,4 +148,7 @@ METHOD = Method(
     ),
     modes=modes("clean break", "layers split", "bent and kept", "flaw"),
     check=remarks,
+    destroys=False,
+    scatter=0.05,
+    minutes=3.0,
 )

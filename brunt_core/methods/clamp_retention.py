@@ -171,7 +171,7 @@ METHOD = Method(
             ("heights",),
         ),
     ),
-    (READ, Outcome("cracked", "boss cracked", "X", "exact"), VOID),
+    (READ, Outcome("cracked", "boss cracked", "X", "exact", breaks=True), VOID),
     (),
     ("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
     drawing="clamp",
@@ -182,4 +182,7 @@ METHOD = Method(
     },
     needs_section=False,
     check=remarks,
+    destroys=False,
+    scatter=0.15,
+    minutes=10.0,
 )

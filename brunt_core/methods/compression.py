@@ -28,7 +28,7 @@ OUTCOMES = (
     BROKE,
     Outcome("squashed", "squashed, whole", "Q", "at_least"),
     Outcome("buckled", "buckled", "K", "at_least"),
-    Outcome("recovered", "recovered", "R", "at_least"),
+    Outcome("recovered", "recovered", "R", "at_least", breaks=False),
     LIMIT,
     VOID,
 )

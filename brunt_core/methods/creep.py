@@ -145,7 +145,7 @@ METHOD = Method(
             ("load", "span", "bending_modulus"),
         ),
     ),
-    (READ, Outcome("broke_under_load", "broke under load", "X", "exact"), VOID),
+    (READ, Outcome("broke_under_load", "broke under load", "X", "exact", breaks=True), VOID),
     (),
     (WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
     drawing="creep",
@@ -157,4 +157,7 @@ METHOD = Method(
         "readings": "1 min: 1.02; 1 h: 1.10; 1 d: 1.31; 3 d: 1.40",
     },
     needs_section=False,
+    destroys=False,
+    scatter=0.12,
+    minutes=8.0,
 )

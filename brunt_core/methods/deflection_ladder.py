@@ -202,4 +202,7 @@ METHOD = Method(
             "",
         ),
     ),
+    destroys=False,
+    scatter=0.05,
+    minutes=8.0,
 )

@@ -103,4 +103,7 @@ METHOD = Method(
     },
     needs_section=False,
     check=remarks,
+    destroys=False,
+    scatter=0.10,
+    minutes=3.0,
 )

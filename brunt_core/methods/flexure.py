@@ -153,4 +153,5 @@ METHOD = Method(
     modes=modes("clean break", "opened from below", "layers slid", "bent and kept", "flaw"),
     curve={"peak_load": "force", "slope": "slope", "at_peak": "deflection"},
     check=remarks,
+    scatter=0.05,
 )

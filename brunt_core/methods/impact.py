@@ -68,7 +68,7 @@ OUTCOMES = (
     Outcome("broke", "complete", "C", "exact"),
     Outcome("hinged", "hinged", "H", "exact"),
     Outcome("partial", "partial", "P", "exact"),
-    Outcome("held", "no break", "N", "at_least"),
+    Outcome("held", "no break", "N", "at_least", breaks=False),
     LIMIT,
     VOID,
 )
@@ -290,4 +290,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     apart=True,
+    scatter=0.12,
+    minutes=3.0,
 )

@@ -42,4 +42,7 @@ METHOD = Method(
         "mass_after": "4.012 g",
     },
     needs_section=False,
+    destroys=False,
+    scatter=0.05,
+    minutes=1.5,
 )

@@ -47,4 +47,5 @@ METHOD = Method(
     },
     needs_section=False,
     own_property=True,
+    destroys=False,
 )

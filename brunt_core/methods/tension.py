@@ -16,4 +16,5 @@ METHOD = pulled(
         "thickness": "2",
         "extension_at_break": "1.2",
     },
+    scatter=0.05,
 )

@@ -144,4 +144,6 @@ METHOD = Method(
     ),
     needs_section=False,
     check=remarks,
+    scatter=0.07,
+    minutes=6.0,
 )

@@ -1,7 +1,9 @@
 """Whatever is not a factor and differs between conditions all the same."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+
+Value = str | frozenset[str]
 
 
 @dataclass(frozen=True)
@@ -27,25 +29,38 @@ _REMEDIES = {
     "printer": "Print all on one printer, or spread every condition over both.",
     "specimen type": "Use one geometry; results of unlike bars are not compared.",
     "lot": "Print each material from one lot, or name the lots as levels.",
+    "plate": "Plate and condition cannot be told apart: print two plates of each.",
+    "operator": "Let each tester take specimens of every condition.",
+    "week": "Test every condition in the same days; go by the test order.",
+    "rig": "Test all on one rig.",
+    "speed": "Test all at one speed, or make the speed a factor.",
+    "state": "Condition all alike before the test, or make the state a factor.",
+    "orientation": "Print all standing alike, or make the orientation a factor.",
 }
 
 
 def find_confounders(
-    facts: Mapping[str, Mapping[str, str]],
+    facts: Mapping[str, Mapping[str, Value]],
     factors: Sequence[str],
     explained: Mapping[str, str] | None = None,
+    spread: Collection[str] = (),
 ) -> list[Confounder]:
     """List what differs between conditions and is not under study.
 
-    Parameters: ``facts`` by condition: name of the fact → its value as text, empty where not
-    stated; ``factors`` names (or setting keys) that are varied on purpose; ``explained`` facts
-    that follow from a factor (fact → factor), such as the lot from the material.
+    Parameters: ``facts`` by condition: name of the fact → its value as text, or the set of values
+    where several occur, empty where not stated; ``factors`` names (or setting keys) that are varied
+    on purpose; ``explained`` facts that follow from a factor (fact → factor), such as the lot from
+    the material; ``spread`` facts that do no harm while conditions share them, such as the operator:
+    these differ only when two conditions have no value in common.
     Facts stated for fewer than two conditions are passed over.
 
     >>> facts = {"PLA": {"walls": "4"}, "PETG": {"walls": "2"}}
     >>> find_confounders(facts, ["material"])[0].sentence
     'Walls differs and is not a factor (4: PLA; 2: PETG).'
     >>> find_confounders(facts, ["walls"])
+    []
+    >>> hands = {"PLA": {"operator": frozenset("ab")}, "PETG": {"operator": frozenset("bc")}}
+    >>> find_confounders(hands, ["material"], spread=["operator"])
     []
     """
     free = {f.lower() for f in factors} | {
@@ -55,20 +70,25 @@ def find_confounders(
     for fact in dict.fromkeys(name for row in facts.values() for name in row):
         if fact.lower() in free:
             continue
+        held = {c: _several(row[fact]) for c, row in facts.items() if row.get(fact)}
+        if not _apart(held, fact in spread):
+            continue
         groups: dict[str, list[str]] = {}
-        for condition, row in facts.items():
-            if row.get(fact):
-                groups.setdefault(row[fact], []).append(condition)
-        if len(groups) > 1:
-            remedy = _REMEDIES.get(
-                fact, f"Set the {fact} alike in all recipes, or make it a factor."
-            )
-            found.append(
-                Confounder(
-                    fact,
-                    fact[:1].upper() + fact[1:],
-                    tuple((v, tuple(w)) for v, w in groups.items()),
-                    remedy,
-                )
-            )
+        for condition, values in held.items():
+            groups.setdefault(" and ".join(sorted(values)), []).append(condition)
+        remedy = _REMEDIES.get(fact, f"Set the {fact} alike in all recipes, or make it a factor.")
+        values = tuple((v, tuple(w)) for v, w in groups.items())
+        found.append(Confounder(fact, fact[:1].upper() + fact[1:], values, remedy))
     return found
+
+
+def _several(value: Value) -> frozenset[str]:
+    return frozenset([value]) if isinstance(value, str) else value
+
+
+def _apart(held: Mapping[str, frozenset[str]], spread: bool) -> bool:
+    """Whether the values differ; of what is spread, whether two conditions share none."""
+    sets = list(dict.fromkeys(held.values()))
+    if not spread:
+        return len(sets) > 1
+    return any(not a & b for i, a in enumerate(sets) for b in sets[i + 1 :])

@@ -4,19 +4,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
-# Minutes a specimen takes at the bench, measuring included: common practice, no source.
-BENCH_MINUTES = {
-    "tension": 4.0,
-    "layer-adhesion": 4.0,
-    "flexure": 5.0,
-    "impact": 3.0,
-    "torsion": 6.0,
-}
+from brunt_core.methods.registry import method
 
 
 @dataclass(frozen=True)
 class Demand:
-    """So many alike specimens: volume in mm³ each, the material's density kg/m³ and price a kg."""
+    """So many alike specimens: volume in mm³ each, the material's density kg/m³ and price a kg.
+
+    ``solidity`` is the share of the volume that is plastic; ``printed`` is false for what is cut or
+    bought; ``further`` are the methods done on the same specimens after the first.
+    """
 
     material: str
     count: int
@@ -27,6 +24,8 @@ class Demand:
     flow: float | None = None
     solidity: float = 1.0
     treated: bool = False
+    printed: bool = True
+    further: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -71,11 +70,13 @@ def estimate(demands: Sequence[Demand], oven_capacity: int = 40) -> Estimate:
         for what, x in (("density", n.grams), ("price", n.price))
         if x is None and not (what == "price" and n.grams is None)
     )
-    flows = [d.flow for d in demands]
+    flows = [d.flow for d in demands if d.printed]
     hours = (
         None
         if None in flows
-        else sum(d.count * d.volume * d.solidity / d.flow for d in demands) / 3600 * 1.25
+        else sum(d.count * d.volume * d.solidity / d.flow for d in demands if d.printed)
+        / 3600
+        * 1.25
     )  # type: ignore[operator]
     treated = sum(d.count for d in demands if d.treated)
     prices = [n.price for n in needs]
@@ -83,7 +84,7 @@ def estimate(demands: Sequence[Demand], oven_capacity: int = 40) -> Estimate:
         sum(d.count for d in demands),
         needs,
         hours,
-        sum(d.count * BENCH_MINUTES.get(d.method, 5.0) for d in demands) / 60,
+        sum(d.count * method(m).minutes for d in demands for m in (d.method, *d.further)) / 60,
         ceil(treated / oven_capacity),
         None if None in prices else sum(p for p in prices if p is not None),
         unknown
@@ -105,21 +106,3 @@ def _need(name: str, demands: Sequence[Demand]) -> MaterialNeed:
     total = sum(g for g in grams if g is not None)
     price = demands[0].price
     return MaterialNeed(name, total, None if price is None else total / 1000 * price)
-
-
-def solidity(
-    walls: int | None, line_width: float | None, width: float, infill: float | None
-) -> float:
-    """The filled share of a section: walls solid, the rest at the infill's share.
-
-    Parameters: number of walls, ``line_width`` and the section's ``width`` in one unit, ``infill``
-    as a fraction. Top and bottom layers are not counted. 1 where the recipe does not say.
-    Common practice, no source.
-
-    >>> round(solidity(2, 0.4, 5.0, 0.2), 3)
-    0.456
-    """
-    if infill is None:
-        return 1.0
-    shell = min(2 * (walls or 0) * (line_width or 0.0) / width, 1.0)
-    return shell + (1 - shell) * infill

@@ -9,15 +9,6 @@ from brunt_core.errors import InputError
 
 MOST = 500
 
-# Coefficient of variation expected when nothing better is known: common practice, no source.
-DEFAULT_SCATTER = {
-    "tension": 0.05,
-    "layer-adhesion": 0.10,
-    "flexure": 0.05,
-    "impact": 0.12,
-    "torsion": 0.07,
-}
-
 
 def power(effect: float, n: int, alpha: float = 0.05) -> float:
     """Power of a two-sided two-sample t-test with n in each group.

@@ -15,29 +15,34 @@ class Family:
 
     ``tensile`` and ``across`` are strengths along and across the layers, ``modulus`` in bending,
     ``impact`` from notched to un-notched with an open top where it may not break, ``sag`` the
-    temperature under the lighter standard load.
+    temperature under the lighter standard load. ``None`` is an honest "no band". ``printed`` is
+    false for what is only a yardstick: wood, metal.
     """
 
     key: str
     name: str
-    tensile: Band
-    across: Band
-    density: Band
-    modulus: Band
-    impact: Band
+    tensile: Band | None
+    across: Band | None
+    density: Band | None
+    modulus: Band | None
+    impact: Band | None
     sag: Band | None
+    printed: bool = True
 
 
 _MPA, _GPA, _KJ = 1e6, 1e9, 1e3
 _OPEN = 400.0
 
 
-def _scaled(pair: Band, factor: float, offset: float = 0.0) -> Band:
+def _scaled(pair: Band | None, factor: float, offset: float = 0.0) -> Band | None:
+    if pair is None:
+        return None
     return pair[0] * factor + offset, pair[1] * factor + offset
 
 
 # key, name, tensile MPa, across MPa, density g/cm³, bending modulus GPa, impact kJ/m², sag °C
-_ROWS: tuple[tuple[str, str, Band, Band, Band, Band, Band, Band | None], ...] = (
+_Maybe = Band | None
+_ROWS: tuple[tuple[str, str, _Maybe, _Maybe, _Maybe, _Maybe, _Maybe, _Maybe], ...] = (
     ("pla", "PLA", (30, 70), (10, 55), (1.20, 1.30), (2.2, 4.0), (1.5, 30), (48, 130)),
     ("petg", "PETG", (28, 58), (10, 45), (1.23, 1.30), (1.4, 2.3), (2, _OPEN), (60, 78)),
     ("abs", "ABS", (22, 48), (8, 35), (1.02, 1.10), (1.5, 2.6), (6, 100), (80, 102)),
@@ -82,9 +87,29 @@ _ROWS: tuple[tuple[str, str, Band, Band, Band, Band, Band, Band | None], ...] = 
         (1.5, 50),
         (42, 75),
     ),
-    ("other", "Other", (2, 200), (1, 200), (0.3, 3.0), (0.01, 30), (0.5, _OPEN), None),
+    ("pbt", "PBT", (30, 65), (12, 50), (1.25, 1.38), (1.5, 3.0), (2, 60), (60, 190)),
+    ("pps", "PPS", (35, 100), (10, 55), (1.28, 1.42), (2.0, 4.5), (1.5, 30), (95, 240)),
+    ("tpe", "TPE", (3, 40), (2, 30), (0.85, 1.25), (0.005, 0.3), (2, _OPEN), None),
+    ("pha", "PLA/PHA-type biopolymer", (18, 60), (8, 48), (1.18, 1.28), (0.8, 3.6), (2, 60), None),
+    ("starch", "Starch-type biopolymer", (8, 45), (4, 35), (1.15, 1.40), None, None, None),
+    ("resin-flex", "Resin, flexible", (1, 25), (1, 25), (1.02, 1.2), (0.001, 0.5), None, None),
+    (
+        "resin-heat",
+        "Resin, heat-resistant",
+        (25, 90),
+        (20, 90),
+        (1.1, 1.3),
+        (1.8, 4.5),
+        (0.5, 15),
+        None,
+    ),
+    ("resin-filled", "Resin, ceramic-filled", None, None, (1.3, 2.0), (3.0, 12.0), (0.5, 12), None),
+    ("other", "Other polymer", (2, 200), (1, 200), (0.3, 3.0), (0.01, 30), (0.5, _OPEN), None),
+    ("wood", "Wood, ply, board", (15, 200), None, (0.1, 1.3), (1.0, 25.0), None, None),
+    ("metal", "Metal", None, None, (1.5, 12.0), None, None, None),
 )
 
+_YARDSTICKS = ("wood", "metal")
 FAMILIES: dict[str, Family] = {
     key: Family(
         key,
@@ -94,7 +119,8 @@ FAMILIES: dict[str, Family] = {
         _scaled(density, 1e3),
         _scaled(modulus, _GPA),
         _scaled(impact, _KJ),
-        _scaled(sag, 1.0, 273.15) if sag else None,
+        _scaled(sag, 1.0, 273.15),
+        key not in _YARDSTICKS,
     )
     for key, name, tensile, across, density, modulus, impact, sag in _ROWS
 }

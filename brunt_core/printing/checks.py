@@ -79,6 +79,19 @@ def damp(family: str, hours_open: float | None) -> str:
     return ""
 
 
+def dryness(family: str, hours_open: float | None, dried: bool) -> str:
+    """``dried`` when a lot was dried and is still within its family's hours, ``as it is`` otherwise.
+
+    A family that takes up little water stays dried for a week.
+
+    >>> dryness("pa12", 20.0, True), dryness("pa12", 90.0, True), dryness("pla", None, False)
+    ('dried', 'as it is', 'as it is')
+    """
+    if not dried or hours_open is None:
+        return "as it is"
+    return "dried" if hours_open <= MOISTURE_LIMIT_H.get(family, 168.0) else "as it is"
+
+
 DEFECTS = {
     "stringing": "stringing",
     "gaps": "gaps",

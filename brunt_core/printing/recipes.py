@@ -24,6 +24,29 @@ class RecipeField:
     least: float | None = None
     most: float | None = None
 
+    @property
+    def of_material(self) -> bool:
+        """Whether it belongs to the material, so that it may differ from one to another."""
+        return self.key in _OF_MATERIAL
+
+    @property
+    def per_object(self) -> bool:
+        """Whether preparation programs can set it for each object on one plate."""
+        return self.key in _PER_OBJECT
+
+
+# Each material is printed at its own heat, cooling, flow and exposure; geometry and fill belong to
+# the comparison. Common practice, no source.
+_OF_MATERIAL = frozenset(
+    (
+        *("nozzle_temperature", "bed_temperature", "chamber_temperature", "cooling", "enclosure"),
+        *("flow", "pressure_advance", "bed_surface", "adhesive", "nozzle_material"),
+        *("exposure", "bottom_exposure", "rest_before_exposure", "lift_speed", "retract_speed"),
+        *("lift_stages", "resin_temperature"),
+    )
+)
+_PER_OBJECT = frozenset(("walls", "top_layers", "bottom_layers", "infill", "infill_pattern"))
+
 
 def _field(
     key: str,
@@ -177,6 +200,17 @@ def unlikely(kind: str, family: str, values: Mapping[str, float | None]) -> list
                 )
             )
     return found
+
+
+def usual(family: str, key: str) -> tuple[float, float] | None:
+    """The range of nozzle or bed temperature that is usual for a family, in °C; ``None`` without one.
+
+    >>> usual("petg", "nozzle_temperature")
+    (215, 270)
+    """
+    pair = _HEAT.get(family)
+    at = {"nozzle_temperature": 0, "bed_temperature": 1}.get(key)
+    return pair[at] if pair and at is not None else None
 
 
 def volumetric_flow(values: Mapping[str, float | None]) -> float | None:

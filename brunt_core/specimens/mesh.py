@@ -161,6 +161,27 @@ def has_room(specimen: SpecimenType) -> bool:
     )
 
 
+def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, float]:
+    """Width, depth and height in mm as it stands on the plate, its raised ID included.
+
+    Raises :class:`InputError` for another word than flat, edge or upright.
+
+    >>> from brunt_core.specimens.types import TYPES
+    >>> standing(TYPES["tension-1ba"], "upright")
+    (10.0, 2.4, 75.0)
+    """
+    width, length, depth = (float(x) for x in specimen.box)
+    raised = RAISED if has_room(specimen) else 0.0
+    stands = {
+        "flat": (width, length, depth + raised),
+        "edge": (depth + raised, length, width),
+        "upright": (width, depth + raised, length),
+    }
+    if orientation not in stands:
+        raise InputError(f"“{orientation}” is not flat, edge or upright.", "orientation")
+    return stands[orientation]
+
+
 def oriented(mesh: Any, orientation: str) -> Any:
     """The mesh turned as it is printed, resting on z = 0 with its corner at the origin.
 

@@ -1,18 +1,29 @@
 """What a campaign is to be, before it is one."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
 from brunt_core.planning.designs import Fraction, full_factorial, two_level_fraction
 from brunt_core.planning.power import spares
-from brunt_core.printing.recipes import FIELDS, read_setting
-from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe
+from brunt_core.printing.recipes import FIELDS
+from brunt_web.campaigns.levels import asks_of
+from brunt_web.library.models import (
+    Lot,
+    Material,
+    Printer,
+    Procedure,
+    Recipe,
+    SpecimenVariant,
+)
 
 KINDS = {
     "material": "material",
     "lot": "lot",
     "setting": "recipe setting",
+    "drying": "dryness at printing",
+    "orientation": "orientation on the plate",
+    "design": "design or specimen type",
     "treatment": "treatment",
     "rate": "loading rate",
     "condition": "state at test",
@@ -30,6 +41,8 @@ class LevelDraft:
     value: float | None = None
     material: Material | None = None
     lot: Lot | None = None
+    specimen_type: str = ""
+    variant: SpecimenVariant | None = None
 
 
 @dataclass(frozen=True)
@@ -75,7 +88,11 @@ class Combination:
 
 @dataclass(frozen=True)
 class PlanDraft:
-    """All of a plan. Fractions are shares of one; ``dropped`` holds names of combinations not made."""
+    """All of a plan. Fractions are shares of one; ``dropped`` holds names of combinations not made.
+
+    ``after`` says which procedure is done on the very specimens of which other, by primary key;
+    ``base_recipes`` which recipe a material, a procedure or both start from.
+    """
 
     question: str
     factors: tuple[FactorDraft, ...]
@@ -94,6 +111,13 @@ class PlanDraft:
     power: float = 0.8
     loss: float = 0.0
     confidence: float = 0.95
+    after: Mapping[int, int] = field(default_factory=dict)
+    base_recipes: Mapping[tuple[int | None, int | None], Recipe] = field(default_factory=dict)
+
+    @property
+    def heads(self) -> list[Procedure]:
+        """The procedures that have specimens of their own."""
+        return [p for p in self.procedures if p.pk not in self.after]
 
     @property
     def spares(self) -> int:
@@ -128,12 +152,13 @@ class PlanDraft:
         return [c for c in self.every if c.name not in self.dropped]
 
 
+_SPEAK_FOR_THEMSELVES = frozenset(("treatment", "age", "condition", "rate", "drying", "design"))
+
+
 def _combination(factors: Sequence[FactorDraft], row: Sequence[int]) -> Combination:
     levels = tuple(f.levels[i] for f, i in zip(factors, row, strict=True))
     words = [
-        x.label
-        if x.material or x.lot or f.kind in ("treatment", "age", "condition", "rate")
-        else f"{f.name} {x.label}"
+        x.label if x.material or x.lot or f.kind in _SPEAK_FOR_THEMSELVES else f"{f.name} {x.label}"
         for f, x in zip(factors, levels, strict=True)
     ]
     return Combination(
@@ -163,29 +188,6 @@ def of_materials(
     )
 
 
-def read_levels(
-    kind: str, setting: str, texts: Sequence[str], recipe_kind: str = "filament"
-) -> tuple[LevelDraft, ...]:
-    """Levels from what was typed.
-
-    Raises :class:`InputError` for a level twice, or one the recipe field cannot take.
-    """
-    levels = []
-    for text in (t.strip() for t in texts):
-        if not text:
-            continue
-        if kind == "setting" and setting in FIELDS[recipe_kind]:
-            read = read_setting(recipe_kind, setting, text)
-            levels.append(LevelDraft(read.shown or text, read.value))
-        else:
-            levels.append(LevelDraft(text[:80]))
-    labels = [x.label for x in levels]
-    twice = next((x for x in labels if labels.count(x) > 1), None)
-    if twice:
-        raise InputError(f"The level {twice} is there twice.", "levels")
-    return tuple(levels)
-
-
 def check(draft: PlanDraft) -> None:
     """Raise :class:`InputError` with the field for a draft that cannot be planned."""
     if not draft.question.strip():
@@ -194,22 +196,94 @@ def check(draft: PlanDraft) -> None:
         raise InputError("Choose at least one way of testing.", "procedures")
     if not 1 <= draft.replicates <= 100:
         raise InputError("Replicates must be between 1 and 100.", "replicates")
-    for factor in draft.factors:
-        if len(factor.levels) < (
-            1 if factor.kind in ("material", "lot") and len(draft.factors) > 1 else 2
-        ):
-            raise InputError(
-                f"{factor.name} needs two levels or more to be compared.",
-                "materials" if factor.kind == "material" else "factors",
-            )
-    count = len(draft.kept) if draft.factors else 0
+    _check_chain(draft)
+    _check_factors(draft)
+    kept = draft.kept if draft.factors else []
+    count = len(kept)
     if count < 2 and not (count == 1 and len({p.orientation for p in draft.procedures}) > 1):
         raise InputError(
             "A comparison needs two materials or more, or another factor with two levels.",
             "materials",
         )
-    total = count * len(draft.procedures) * (draft.replicates + draft.spares)
+    total = count * len(draft.heads) * (draft.replicates + draft.spares)
     if total > MOST_SPECIMENS:
         raise InputError(
             f"That is {total} specimens; a campaign holds {MOST_SPECIMENS}.", "replicates"
         )
+    for combination in kept:
+        asks_of(zip(draft.factors, combination.levels, strict=True))
+
+
+def _check_factors(draft: PlanDraft) -> None:
+    for factor in draft.factors:
+        alone = factor.kind in ("material", "lot") and len(draft.factors) > 1
+        if len(factor.levels) < (1 if alone else 2):
+            raise InputError(
+                f"{factor.name} needs two levels or more to be compared.",
+                "materials" if factor.kind == "material" else "factors",
+            )
+    _check_recipes(draft)
+
+
+def _check_recipes(draft: PlanDraft) -> None:
+    """Every base recipe must have a field for every setting that is varied."""
+    used = [draft.recipe, *draft.base_recipes.values()]
+    for factor in draft.factors:
+        for recipe in used:
+            if recipe and factor.setting and factor.setting not in FIELDS[recipe.kind]:
+                label = next(
+                    (f[factor.setting].label for f in FIELDS.values() if factor.setting in f),
+                    factor.name,
+                )
+                raise InputError(
+                    f"{recipe} is a {recipe.kind} recipe and has no {label.lower()}: "
+                    "this level cannot be printed with it.",
+                    "factors",
+                )
+
+
+def _check_chain(draft: PlanDraft) -> None:
+    """Tests of one specimen follow one another, and only the last of them may destroy it."""
+    known = {p.pk: p for p in draft.procedures}
+    earlier = list(draft.after.values())
+    for later, first in draft.after.items():
+        if later not in known or first not in known or later == first:
+            raise InputError("A test can only follow another test of this plan.", "procedures")
+        if known[first].spends:
+            raise InputError(
+                f"{known[first].name} destroys the specimen: nothing can be done with it afterwards.",
+                "procedures",
+            )
+        if known[first].geometry.key != known[later].geometry.key:
+            raise InputError(
+                f"{known[later].name} tests {known[later].geometry.name}, {known[first].name} "
+                f"{known[first].geometry.name}: one specimen cannot be both.",
+                "procedures",
+            )
+        if known[first].orientation != known[later].orientation:
+            raise InputError(
+                f"{known[first].name} is printed {known[first].orientation}, {known[later].name} "
+                f"{known[later].orientation}: one specimen cannot be both.",
+                "procedures",
+            )
+        if earlier.count(first) > 1:
+            raise InputError(
+                f"Two tests follow {known[first].name}; put one after the other.", "procedures"
+            )
+    if draft.procedures and not draft.heads:
+        raise InputError(
+            "The tests follow one another in a ring; one must come first.", "procedures"
+        )
+    _check_rings(draft)
+
+
+def _check_rings(draft: PlanDraft) -> None:
+    for start in draft.after:
+        seen, at = {start}, start
+        while at in draft.after:
+            at = draft.after[at]
+            if at in seen:
+                raise InputError(
+                    "The tests follow one another in a ring; one must come first.", "procedures"
+                )
+            seen.add(at)

@@ -1,8 +1,10 @@
 """Everything the Compare screen shows, made from groups and three switches."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
+from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
+from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.direction import rank_ratios
@@ -20,6 +22,7 @@ from brunt_web.comparison.queries import (
     unlike_breaks,
 )
 from brunt_web.interface.scale import Scale, scale_for
+from brunt_web.interface.typed import whole
 from brunt_web.library.models import Procedure
 
 
@@ -81,6 +84,27 @@ class Page:
         return self.procedure and compared_property(self.procedure, self.switches)
 
     @property
+    def agreement(self) -> str:
+        """What all tests compared here agree on, or in what they do not."""
+        if self.procedure is None:
+            return ""
+        keys: dict[str, list[str]] = {}
+        for group in self.groups:
+            for speed, state in {(s.speed, s.conditioning) for s in group.found.counted}:
+                facts = replace(
+                    self.procedure.facts,
+                    speed=speed_words(speed) if speed else "",
+                    conditioning=state,
+                )
+                keys.setdefault(comparability_key(facts), []).append(str(group.condition))
+        if len(keys) > 1:
+            said = "; ".join(f"{key}: {', '.join(who)}" for key, who in keys.items())
+            return f"not tested alike, which is the question or must be mended: {said}"
+        return (
+            f"compared because all agree on: {next(iter(keys), self.procedure.comparability_key)}"
+        )
+
+    @property
     def ranking_unit(self) -> str:
         """The unit the means and differences of the ranking are in."""
         return (self.compared.unit or "the number itself") if self.compared else "ratio"
@@ -116,8 +140,8 @@ def switches_from(
     views = [str(p.pk) for p in procedures] + ([RATIO] if upright_and_flat(procedures) else [])
     view = query.get("view", "")
     show = query.get("show", "")
-    reference = _number(query.get("reference"))
-    opened = _number(query.get("working"))
+    reference = whole(query.get("reference"))
+    opened = whole(query.get("working"))
     chosen = next(
         (p for p in procedures if str(p.pk) == (view if view in views else views[0])), None
     )
@@ -129,10 +153,6 @@ def switches_from(
         opened,
         query.get("property", "") if query.get("property") in yielded else "",
     )
-
-
-def _number(text) -> int | None:
-    return int(text) if text and text.isdigit() and len(text) < 12 else None
 
 
 def build(

@@ -8,15 +8,14 @@ from django.db.models import Avg, Count, Q
 
 from brunt_core.methods.base import Method
 from brunt_core.observations import Observation
+from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
-from brunt_core.properties import Property
-from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import time_words, width_in_unit
-from brunt_core.statistics.outliers import strange_one
-from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_core.quantities.rendering import time_words
+from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
-from brunt_web.testing.models import Result
+from brunt_web.testing import samples
+from brunt_web.testing.samples import Sample
 from brunt_web.testing.timed_queries import unlike
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}
@@ -28,27 +27,70 @@ class Group:
     """A condition's results under one procedure, in the property's unit."""
 
     condition: Condition
-    values: list[Observation] = field(default_factory=list)
-    codes: list[str] = field(default_factory=list)
-    outcomes: list[str] = field(default_factory=list)
-    unlike: list[tuple[str, Observation, str]] = field(default_factory=list)
-    times: list[float] = field(default_factory=list)
-    left_out: list[tuple[str, Observation, str]] = field(default_factory=list)
+    found: samples.Group = field(default_factory=samples.Group)
     void: int = 0
     waiting: int = 0
-    stated: int = 0
-    known: float = 0.0
+
+    @property
+    def values(self) -> list[Observation]:
+        """The observations that count."""
+        return self.found.values
+
+    @property
+    def codes(self) -> list[str]:
+        """The IDs of those that count."""
+        return [s.code for s in self.found.counted]
+
+    @property
+    def outcomes(self) -> list[str]:
+        """How those that count ended."""
+        return [s.outcome for s in self.found.counted]
+
+    @property
+    def times(self) -> list[float]:
+        """When those that count were read, s after the start."""
+        return [s.at_time for s in self.found.counted if s.at_time is not None]
+
+    @property
+    def left_out(self) -> list[tuple[str, Observation, str]]:
+        """What is left out: ID, observation, reason."""
+        return [(s.code, s.observation, s.because) for s in self.found.left_out]
+
+    @property
+    def unlike(self) -> list[tuple[str, Observation, str]]:
+        """What ended otherwise than those averaged: ID, observation, why it is apart."""
+        if not self.found.unlike or self.found.method is None:
+            return []
+        words = {o.key: o.label for o in self.found.method.outcomes}
+        main = words[self.found.counted[0].outcome]
+        return [
+            (s.code, s.observation, f"{words[s.outcome]}: never averaged with {main}")
+            for s in self.found.unlike
+        ]
+
+    @property
+    def stated(self) -> int:
+        """How many came as a figure without the readings behind it."""
+        return sum(s.stated for s in self._all)
+
+    @property
+    def untimely(self) -> list[tuple[str, str]]:
+        """Those tested although they owed something: ID and reason."""
+        return [(s.code, s.untimely) for s in self._all if s.untimely]
+
+    @property
+    def _all(self) -> list[Sample]:
+        return [*self.found.counted, *self.found.unlike, *self.found.left_out]
 
     @property
     def strange(self) -> str:
         """The ID of the specimen that stands apart by Grubbs' test, if one does."""
-        pairs = zip(self.codes, self.values, strict=True)
-        return strange_one({code: o.anchor for code, o in pairs if o.is_exact}, self.known)
+        return self.found.strange
 
     @property
     def with_all(self) -> list[Observation]:
         """The values with the excluded ones back in."""
-        return self.values + [o for _, o, _ in self.left_out]
+        return self.found.everything
 
 
 @dataclass
@@ -69,88 +111,26 @@ def groups_of(
 
     ``chosen`` names a property by procedure where another than the ranked one is asked for.
     """
-    groups = {p.pk: {c.pk: Group(c) for c in conditions} for p in procedures}
-    measured: dict[int, set[str]] = {p.pk: set() for p in procedures}
+    known = {p.pk: p for p in procedures}
     wanted = {
-        p.pk: p.property_called((chosen or {}).get(p.pk) or p.ranked_property.key)
-        for p in procedures
+        pk: p.property_called((chosen or {}).get(pk) or p.ranked_property.key)
+        for pk, p in known.items()
     }
-    rows = (
-        Result.objects.filter(specimen__campaign=campaign, procedure_id__in=wanted)
-        .order_by("specimen__run_order")
-        .values_list(
-            "procedure_id",
-            "specimen__condition_id",
-            "property_key",
-            "lower",
-            "upper",
-            "specimen__code",
-            "specimen__test__excluded",
-            "specimen__test__exclusion_reason",
-            "specimen__test__stated",
-            "specimen__test__outcome",
-            "at_time",
-            "uncertainty",
-        )
-    )
-    for procedure, condition, prop, lower, upper, *rest in rows:
-        measured[procedure].add(prop)
-        if prop == wanted[procedure].key:
-            value = _shown(Observation(lower, upper), wanted[procedure])
-            *rest, known = rest
-            _count_in(groups[procedure][condition], value, *rest)
-            width = width_in_unit(known or 0.0, wanted[procedure].dimension, wanted[procedure].unit)
-            groups[procedure][condition].known = max(groups[procedure][condition].known, width)
-    _keep_kinds_apart(groups, {p.pk: p for p in procedures})
+    measured: dict[int, set[str]] = {pk: set() for pk in known}
+    shown: list[Sample] = []
+    for sample in samples.of_campaign(campaign):
+        if sample.procedure not in known:
+            continue
+        measured[sample.procedure].add(sample.property)
+        if sample.property == wanted[sample.procedure].key:
+            shown.append(sample.in_unit(wanted[sample.procedure]))
+    found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})
+    groups = {
+        pk: {c.pk: Group(c, found.get((c.pk, pk), samples.Group())) for c in conditions}
+        for pk in known
+    }
     _count_unfinished(campaign, groups)
     return Grouped(groups, measured)
-
-
-def _count_in(
-    group: Group,
-    value: Observation,
-    code: str,
-    excluded: bool,
-    reason: str,
-    stated: bool,
-    outcome: str,
-    at_time: float | None,
-) -> None:
-    group.stated += bool(stated)
-    if excluded:
-        group.left_out.append((code, value, reason))
-        return
-    group.values.append(value)
-    group.codes.append(code)
-    group.outcomes.append(outcome)
-    if at_time is not None:
-        group.times.append(at_time)
-
-
-def _keep_kinds_apart(
-    groups: dict[int, dict[int, Group]], procedures: dict[int, Procedure]
-) -> None:
-    """Where a method's outcomes are never averaged together, a group keeps its most frequent one."""
-    for pk, by_condition in groups.items():
-        method = procedures[pk].method
-        for group in by_condition.values():
-            main = method.averaged_outcome(group.outcomes)
-            if main:
-                _keep_only(group, method, main)
-
-
-def _keep_only(group: Group, method: Method, main: str) -> None:
-    kept, rest = [], []
-    for row in zip(group.codes, group.values, group.outcomes, strict=True):
-        (kept if row[2] == main else rest).append(row)
-    words = {o.key: o.label for o in method.outcomes}
-    group.codes = [code for code, _, _ in kept]
-    group.values = [value for _, value, _ in kept]
-    group.outcomes = [main] * len(kept)
-    group.unlike = [
-        (code, value, f"{words[ends]}: never averaged with {words[main]}")
-        for code, value, ends in rest
-    ]
 
 
 def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
@@ -162,11 +142,32 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
+    said += _untimely(groups) + _unlike_facts(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
             f"The conditions broke in unlike ways ({', '.join(ends)}): set side by side, not ranked."
         )
+    return said
+
+
+def _untimely(groups: Sequence[Group]) -> list[str]:
+    """Specimens that were tested although they owed something, with the reason."""
+    return [
+        f"{code} of {g.condition} was tested all the same: {why}"
+        for g in groups
+        for code, why in g.untimely
+    ]
+
+
+def _unlike_facts(groups: Sequence[Group]) -> list[str]:
+    """Within one condition, tests that were set to unlike speeds or states."""
+    said = []
+    for g in groups:
+        speeds = {s.speed for s in g.found.counted if s.speed}
+        if len(speeds) > 1:
+            words = ", ".join(speed_words(x) for x in sorted(speeds))
+            said.append(f"{g.condition} mixes tests at {words}.")
     return said
 
 
@@ -183,7 +184,7 @@ def unlike_breaks(groups: Sequence[Group], method: Method) -> list[str]:
 def grades_of(condition: int) -> list[tuple[str, float, int]]:
     """Printability of a condition: (aspect, mean grade, how many), from its specimens and their batches."""
     rows = (
-        Grade.objects.filter(batch__prints__specimen__condition_id=condition)
+        Grade.objects.filter(batch__plates__prints__specimen__condition_id=condition)
         .filter(Q(specimen__isnull=True) | Q(specimen__condition_id=condition))
         .values("aspect")
         .annotate(mean=Avg("score"), n=Count("id", distinct=True))
@@ -192,18 +193,19 @@ def grades_of(condition: int) -> list[tuple[str, float, int]]:
     return [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
 
 
-def _shown(observation: Observation, prop: Property) -> Observation:
-    return observation.through(lambda x: in_unit(x, prop.dimension, prop.unit))
-
-
 def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -> None:
     counts: dict[tuple[int, int, str], int] = defaultdict(int)
-    rows = Specimen.objects.filter(campaign=campaign).values_list(
-        "procedure_id", "condition_id", "test__outcome"
+    rows = (
+        Turn.objects.filter(campaign=campaign)
+        .values_list("procedure_id", "condition_id", "state")
+        .order_by()
+        .annotate(n=Count("id"))
     )
-    for procedure, condition, outcome in rows:
-        counts[procedure, condition, outcome or "waiting"] += 1
+    for procedure, condition, state, n in rows:
+        counts[procedure, condition, state] += n
     for procedure, by_condition in groups.items():
         for condition, group in by_condition.items():
             group.void = counts[procedure, condition, "void"]
-            group.waiting = counts[procedure, condition, "waiting"]
+            group.waiting = (
+                counts[procedure, condition, "waiting"] + counts[procedure, condition, "running"]
+            )

@@ -6,8 +6,8 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from brunt_core.quantities.rendering import figures
-from brunt_web.campaigns.guard import campaign_confounders, conditions_made
-from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
+from brunt_web.asking.guard import campaign_confounders
+from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
@@ -49,9 +49,8 @@ def compare(request, pk: int):
 def _guard(campaign, conditions) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
     accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    return [
-        (c.sentence, accepted.get(c.key, "")) for c in campaign_confounders(campaign, conditions)
-    ]
+    found = campaign_confounders(campaign, conditions)
+    return [(f.sentence, accepted.get(f.key, "")) for f in found]
 
 
 def _address(page, **changed) -> str:

@@ -9,11 +9,12 @@ from django.db import transaction
 
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
-from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.demonstration.lives import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
-from brunt_web.demonstration.workshop import furnish, sweep
+from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Rig
@@ -47,25 +48,26 @@ def load_demo(now: datetime) -> bool:
         for m in MATERIALS
     }
     printer, solid = furnish(workshop, lead, materials, now)
+    shop = Shop(workshop, lead, volunteer, printer, solid, now)
     for question in QUESTIONS:
         chosen = [materials[name] for name in question.materials]
-        campaign = plan_campaign(
-            workshop,
-            lead,
-            of_materials(
-                question.text,
-                chosen,
-                procedures,
-                question.replicates,
-                question.seed,
-                recipe=solid,
-                printer=printer,
-            ),
+        draft = of_materials(
+            question.text,
+            chosen,
+            procedures,
+            question.replicates,
+            question.seed,
+            recipe=solid,
+            printer=printer,
         )
+        campaign = plan_campaign(workshop, lead, draft)
+        make_all(shop, campaign, now - timedelta(days=question.days_ago, hours=20))
         _Simulation(question, campaign, (lead, volunteer), now).run()
-    petg = materials["Fernhall PETG"]
-    sweep(workshop, lead, petg, procedures[1], printer, solid, now)
+    sweep(shop, materials["Fernhall PETG"], procedures[1])
     pawl(workshop, (lead, volunteer), [materials[n] for n in PAWL_MATERIALS], rig, now)
+    arm(shop, materials, rig)
+    slam(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
+    oven(shop, materials["Fernhall PLA"], procedures)
     return True
 
 
@@ -91,46 +93,49 @@ class _Simulation:
 
     def run(self) -> None:
         """Test every specimen but those that still wait."""
-        specimens = list(
+        turns = list(
             in_test_order(self.campaign).select_related(
-                "condition__material", "procedure__rig", "campaign"
+                "condition__material", "procedure__rig", "campaign", "specimen"
             )
         )
-        for specimen in specimens[: len(specimens) - self.question.untested]:
-            self._test(specimen)
+        for turn in turns[: len(turns) - self.question.untested]:
+            self._test(turn)
 
-    def _test(self, specimen: Specimen) -> None:
+    def _test(self, turn: Turn) -> None:
         incident = next(
             (
                 i
                 for i in self.question.incidents
                 if (i.material, i.orientation, i.replicate)
-                == (specimen.condition.label, specimen.procedure.orientation, specimen.replicate)
+                == (turn.condition.label, turn.procedure.orientation, turn.replicate)
             ),
             Incident("", "", 0),
         )
         self.at += timedelta(seconds=self.random.randint(70, 190))
         width, thickness = self.random.gauss(5.02, 0.03), self.random.gauss(2.01, 0.02)
         entry = Entry(
-            UUID(int=self.random.getrandbits(128), version=4),
-            self.at,
-            {
-                "force": self._load(specimen, incident, width * thickness),
+            key=UUID(int=self.random.getrandbits(128), version=4),
+            at=self.at,
+            inputs={
+                "force": self._load(turn, incident, width * thickness),
                 "width": f"{width:.2f}",
                 "thickness": f"{thickness:.2f}",
             },
-            incident.outcome,
-            "" if incident.outcome != "broke" else incident.place or self.random.choice(_PLACES),
+            outcome=incident.outcome,
+            place=""
+            if incident.outcome != "broke"
+            else incident.place or self.random.choice(_PLACES),
             reason=incident.reason,
             note=incident.note,
         )
-        test = record_test(specimen, self.random.choice(self.people), entry).test
+        by = self.random.choice(self.people)
+        test = record_test(turn, by, entry).test
         if incident.left_out:
-            exclude(test, incident.left_out)
+            exclude(test, incident.left_out, by, self.at)
         if incident.another:
-            another_replicate(specimen)
+            another_replicate(turn.specimen, by, self.at)
 
-    def _load(self, specimen: Specimen, incident: Incident, section: float) -> str:
+    def _load(self, specimen: Turn, incident: Incident, section: float) -> str:
         mean, scatter = getattr(
             self.behaviour[specimen.condition.label], specimen.procedure.orientation
         )

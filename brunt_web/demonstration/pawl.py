@@ -8,9 +8,10 @@ from uuid import UUID
 import numpy as np
 
 from brunt_core.methods.impact import STANDARD_GRAVITY
+from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
-from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.library.actions.standard_procedures import STARTERS, ensure_starter
 from brunt_web.library.models import Material, Rig
@@ -49,6 +50,11 @@ def pawl(
     procedures = [ensure_starter(workshop, starters[m], rigs) for m in wanted]
     draft = of_materials(PAWL, materials, procedures, 4, 23)
     campaign = plan_campaign(workshop, people[0], draft)
+    for condition in campaign.conditions.all():
+        made = now - timedelta(days=8)
+        make_otherwise(
+            campaign, condition, people[1], made, "printed elsewhere", "on the school's printer"
+        )
     _Bench(campaign, people, now).run()
     return campaign
 
@@ -63,8 +69,8 @@ class _Bench:
 
     def run(self) -> None:
         """Every procedure but the specimens that still wait at the end of its queue."""
-        by_method: dict[str, list[Specimen]] = {}
-        shown = ("condition__material", "procedure__rig", "campaign")
+        by_method: dict[str, list[Turn]] = {}
+        shown = ("condition__material", "procedure__rig", "campaign", "specimen")
         for specimen in in_test_order(self.campaign).select_related(*shown):
             by_method.setdefault(specimen.procedure.method_key, []).append(specimen)
         for method, specimens in by_method.items():
@@ -73,7 +79,7 @@ class _Bench:
                 getattr(self, f"_{method}")(specimen)
         self._curve(next(s for s in by_method["flexure"] if s.condition.label == "Fernhall PLA"))
 
-    def _near(self, specimen: Specimen, which: int, scatter: float) -> float:
+    def _near(self, specimen: Turn, which: int, scatter: float) -> float:
         mean = _BEHAVIOUR[specimen.condition.label][which]
         return self.random.gauss(mean, mean * scatter)
 
@@ -81,13 +87,13 @@ class _Bench:
         return self.random.gauss(10.04, 0.03), self.random.gauss(4.02, 0.02)
 
     def _record(
-        self, specimen: Specimen, inputs: dict[str, str], outcome: str, place: str = "", **more
+        self, specimen: Turn, inputs: dict[str, str], outcome: str, place: str = "", **more
     ) -> None:
         key = UUID(int=self.random.getrandbits(128), version=4)
-        entry = Entry(key, self.at, inputs, outcome, place, **more)
+        entry = Entry(key=key, at=self.at, inputs=inputs, outcome=outcome, place=place, **more)
         record_test(specimen, self.random.choice(self.people), entry)
 
-    def _flexure(self, specimen: Specimen) -> None:
+    def _flexure(self, specimen: Turn) -> None:
         width, height = self._section()
         stress, modulus = self._near(specimen, 0, 0.03), self._near(specimen, 1, 0.03)
         tough = specimen.condition.label == "Tarn PA12"
@@ -108,7 +114,7 @@ class _Bench:
             note="bent to the end of the travel, whole" if tough else "",
         )
 
-    def _impact(self, specimen: Specimen) -> None:
+    def _impact(self, specimen: Turn) -> None:
         width, height = self._section()
         energy = self._near(specimen, 2, 0.11) * width * height * 1e-3
         moment = 1.2 * STANDARD_GRAVITY * 0.31
@@ -120,7 +126,7 @@ class _Bench:
         inputs = {"end_angle": f"{end:.1f}", "width": f"{width:.2f}", "thickness": f"{height:.2f}"}
         self._record(specimen, inputs, outcome)
 
-    def _torsion(self, specimen: Specimen) -> None:
+    def _torsion(self, specimen: Turn) -> None:
         diameter = self.random.gauss(8.03, 0.02)
         torque = self._near(specimen, 3, 0.05) * pi * diameter**3 / 16e3
         if specimen.condition.label == "Fernhall PETG" and specimen.replicate == 3:
@@ -134,7 +140,7 @@ class _Bench:
         }
         self._record(specimen, inputs, "broke", "gauge", mode="helix_along_45°")
 
-    def _cantilever(self, specimen: Specimen) -> None:
+    def _cantilever(self, specimen: Turn) -> None:
         width, height = self._section()
         modulus = self._near(specimen, 1, 0.04) * 0.96
         sag = 4 * STANDARD_GRAVITY * 50**3 / (modulus * width * height**3)
@@ -147,7 +153,7 @@ class _Bench:
         timed.start(specimen, self.people[0], began)
         self._record(specimen, inputs, "held")
 
-    def _creep(self, specimen: Specimen) -> None:
+    def _creep(self, specimen: Turn) -> None:
         """Loaded three days and a few hours ago: the reading of the third day waits."""
         self.at = self.now - timedelta(days=3, hours=self.random.uniform(-6, 5))
         begun = self.at
@@ -157,10 +163,11 @@ class _Bench:
             value = 1.02 + base * (0.05 * (due / 60) ** 0.21)
             at = begun + timedelta(seconds=due * self.random.uniform(1.0, 1.03))
             key = UUID(int=self.random.getrandbits(128), version=4)
-            taken = timed.Taken(key, at, "readings", due, f"{value:.2f} mm")
+            text = f"{value:.2f} mm"
+            taken = timed.Taken(key=key, at=at, input="readings", due=due, text=text)
             timed.take(specimen, self.people[1], taken)
 
-    def _curve(self, specimen: Specimen) -> None:
+    def _curve(self, specimen: Turn) -> None:
         """A curve as a logging frame writes it, to the load and slope read: a toe, a rise, a knee, a drop."""
         read = {r.key: r.text.split()[0] for r in specimen.test.readings.all()}
         peak, slope, toe = float(read["force"]), float(read["slope"]), 0.25

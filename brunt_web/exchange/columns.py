@@ -1,4 +1,4 @@
-"""Which column of a file plays which part."""
+"""Which column of a file plays which part: the file's own parts here, a test's inputs by its method."""
 
 from brunt_core.methods.base import Method
 from brunt_core.properties import PROPERTIES
@@ -12,25 +12,24 @@ _PARTS: dict[str, tuple[str, ...]] = {
     "value": ("value", "result", "strength", "stress"),
     "outcome": ("outcome", "ended"),
     "place": ("place", "break place", "broke at"),
+    "mode": ("mode", "failure mode", "how"),
     "reason": ("reason", "void reason"),
     "note": ("note", "notes", "comment"),
-}
-_INPUTS: dict[str, tuple[str, ...]] = {
-    "force": ("force", "load", "peak load", "peak force", "peak", "max load", "maximum load"),
-    "width": ("width", "b"),
-    "thickness": ("thickness", "h", "height"),
-    "diameter": ("diameter", "d"),
-    "outer_diameter": ("outer diameter",),
-    "inner_diameter": ("inner diameter",),
+    "left_out": ("left out", "excluded"),
+    "left_out_because": ("left out because", "exclusion reason"),
 }
 
 
 def part_of(column: Column, methods: list[Method]) -> str | None:
-    """The part a column plays, an input's key, a property's key, or ``None``."""
-    for part, names in (*_PARTS.items(), *_INPUTS.items()):
+    """The part a column plays, an input's key, a property's key, or ``None``.
+
+    The file's own parts come first, then what the campaign's methods call their inputs.
+    """
+    for part, names in _PARTS.items():
         if column.name in names:
             return part
     folded = column.name.replace(" ", "_")
-    if folded in PROPERTIES or any(i.key == folded for m in methods for i in m.inputs):
-        return folded
-    return None
+    inputs = [i for m in methods for i in m.inputs]
+    named = next((i.key for i in inputs if folded == i.key), None)
+    named = named or next((i.key for i in inputs if folded in i.aliases), None)
+    return named or (folded if folded in PROPERTIES else None)

@@ -13,7 +13,7 @@ from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
 from brunt_core.quantities import parse_typed
 from brunt_core.tables import Table, read_table
-from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.exchange.columns import part_of
 from brunt_web.library.models import Procedure
@@ -43,7 +43,8 @@ class ImportRow:
     procedure: Procedure | None = None
     condition: Condition | None = None
     new_condition: str = ""
-    specimen: Specimen | None = None
+    turn: Turn | None = None
+    left_out: str = ""
     stated: Observation | None = None
     outcome: str = "broke"
     key: UUID = field(default_factory=lambda: _NAMESPACE)
@@ -93,14 +94,15 @@ class _Reader:
         self.parts = [part_of(c, [p.method for p in self.procedures]) for c in table.columns]
         self.conditions = {str(c).lower(): c for c in campaign.conditions.all()}
         self.conditions |= {c.label.lower(): c for c in campaign.conditions.all()}
-        self.specimens = {
-            s.code: s
-            for s in campaign.specimens.select_related("test", "condition", "procedure__rig")
-        }
+        self.turns: dict[str, list[Turn]] = {}
+        for turn in campaign.turns.select_related(
+            "specimen", "condition", "procedure__rig", "campaign"
+        ).order_by("specimen_id", "step"):
+            self.turns.setdefault(turn.code, []).append(turn)
         self.keys = set(
-            Test.objects.filter(specimen__campaign=campaign).values_list("entry_key", flat=True)
+            Test.objects.filter(turn__campaign=campaign).values_list("entry_key", flat=True)
         )
-        self.taken: set[str] = set()
+        self.taken: set[int] = set()
         if not {"specimen", "condition"} & set(filter(None, self.parts)):
             raise InputError(
                 "No column names the specimen or the condition (call one “specimen”, “condition” or “material”).",
@@ -124,6 +126,7 @@ class _Reader:
             self._place(row)
             self._outcome(row)
             self._value(row, units)
+            self._counts(row)
             if len(row.texts.get("reason", "")) > 300:
                 raise InputError("The reason is longer than 300 characters.")
             if row.key in self.keys:
@@ -141,25 +144,32 @@ class _Reader:
     def _by_specimen(self, row: ImportRow) -> None:
         typed = row.texts["specimen"]
         code = tidy_code(typed)
-        specimen = self.specimens.get(code or "")
-        if specimen is None:
+        turns = self.turns.get(code or "")
+        if not turns:
             if row.texts.get("condition"):
                 return self._by_condition(row)
-            near = nearest_codes(typed, self.specimens)
+            near = nearest_codes(typed, list(self.turns))
             raise InputError(
                 f"There is no specimen {typed} in this campaign."
                 + (f" Nearest: {', '.join(near)}." if near else "")
             )
-        if hasattr(specimen, "test"):
-            raise InputError(f"{specimen.code} already has a test.")
-        if specimen.code in self.taken:
-            raise InputError(f"{specimen.code} stands in an earlier row already.")
-        self.taken.add(specimen.code)
-        row.specimen, row.condition, row.procedure = (
-            specimen,
-            specimen.condition,
-            specimen.procedure,
-        )
+        turn = self._turn(turns, row)
+        if turn.done:
+            raise InputError(f"{turn.code} already has a test.")
+        if turn.state == "gone":
+            raise InputError(f"{turn.code} was spent by an earlier test.")
+        if turn.pk in self.taken:
+            raise InputError(f"{turn.code} stands in an earlier row already.")
+        self.taken.add(turn.pk)
+        row.turn, row.condition, row.procedure = turn, turn.condition, turn.procedure
+        return None
+
+    def _turn(self, turns: list[Turn], row: ImportRow) -> Turn:
+        """Which of a specimen's tests a row is about."""
+        if len(turns) == 1 or not row.texts.get("procedure"):
+            return next((t for t in turns if not t.done and t.pk not in self.taken), turns[0])
+        procedure = self._procedure(row.texts)
+        return next((t for t in turns if t.procedure_id == procedure.pk), turns[0])
 
     def _by_condition(self, row: ImportRow) -> None:
         name = row.texts.get("condition", "")
@@ -197,11 +207,40 @@ class _Reader:
         row.outcome = _outcome_key(row.procedure.method, said)
         if row.outcome == "void" and not row.texts.get("reason"):
             raise InputError("A void row needs a reason.")
+        mode = row.texts.get("mode", "").strip()
+        if mode and row.procedure:
+            folded = mode.lower().replace(" ", "_").replace("-", "_")
+            named = next(
+                (
+                    m.key
+                    for m in row.procedure.method.modes
+                    if folded in (m.key, m.label.lower().replace(" ", "_"))
+                ),
+                None,
+            )
+            if named is None:
+                raise InputError(f"“{mode}” is not a failure mode of {row.procedure.method.name}.")
+            row.texts["mode"] = named
         if row.texts.get("place") and row.procedure:
             said = row.texts["place"].strip().lower().replace(" ", "_")
             if row.procedure.method.place(said) is None:
                 raise InputError(f"“{row.texts['place']}” is not a place on this specimen.")
             row.texts["place"] = said
+
+    def _counts(self, row: ImportRow) -> None:
+        """Whether the row is to be left out of the mean, as it was where it came from."""
+        said = row.texts.get("left_out", "").strip().lower()
+        why = row.texts.get("left_out_because", "").strip()
+        if said in ("", "no", "false", "0", "n") and not why:
+            return
+        if said in ("no", "false", "0", "n"):
+            return
+        if not why:
+            raise InputError("This row is left out, and no column says why (left out because).")
+        if row.outcome == "void":
+            raise InputError("A void row counts nowhere already; it is not left out as well.")
+        row.left_out = why[:300]
+        row.became += f"; left out: {row.left_out}"
 
     def _value(self, row: ImportRow, units: Mapping[str, str]) -> None:
         assert row.procedure is not None

@@ -1,8 +1,50 @@
-"""Says how long the server worked on an answer, for ``./brunt bench`` and the curious."""
+"""Says how long the server worked on an answer; refuses what no page could read."""
 
+from collections.abc import Callable
 from time import perf_counter
+from typing import Any
 
-from django.db import connection
+from django.core.exceptions import BadRequest
+from django.db import DataError, IntegrityError, connection
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+
+class CleanInputMiddleware:
+    """Refuses control characters that no database keeps, and says so when two people collide.
+
+    A NUL in an address or a field ends in "That could not be read"; what the database will not have
+    (two at the same moment, a value out of all bounds) ends in one sentence, nothing stored.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_view(self, request: HttpRequest, view: Any, args: Any, kwargs: Any) -> None:
+        """Look at what was sent before a view does."""
+        sent = [request.path, *request.GET.values()]
+        if request.method == "POST" and request.content_type != "multipart/form-data":
+            sent += [v for values in request.POST.lists() for v in values[1]]
+        if any("\x00" in text for text in sent):
+            raise BadRequest("NUL")
+
+    def process_exception(self, request: HttpRequest, problem: Exception) -> HttpResponse | None:
+        """A collision or an impossible value, in one sentence."""
+        if not isinstance(problem, IntegrityError | DataError):
+            return None
+        together = isinstance(problem, IntegrityError)
+        said = (
+            "Somebody changed the same thing at the same moment. Nothing of yours was stored."
+            if together
+            else "The database could not keep what was sent. Nothing was stored."
+        )
+        if request.headers.get("X-Part"):
+            return HttpResponse(said, status=422, content_type="text/plain; charset=utf-8")
+        words = {"title": "Not stored", "happened": said, "todo": "Look again, then send it again."}
+        return render(request, "interface/sorry.html", words, status=409 if together else 400)
 
 
 class ServerTimingMiddleware:

@@ -41,26 +41,3 @@ def scale_for(
         pad,
         tuple((draft.x(v), f"{v:.{places}f}".replace("-", "−")) for v in marks),
     )
-
-
-def power_curve(prospect, chosen: int, wanted: float | None) -> dict | None:
-    """The curve of detectable difference over n as drawing points, the chosen n marked on it."""
-    if prospect is None:
-        return None
-    top = max(d for _, d in prospect.curve[1:]) * 100
-    across = Scale(2, 20, 360, 34)
-    down = scale_for([0.0, top], 150, 14, 4)
-
-    def place(n: float, share: float) -> tuple[float, float]:
-        return across.x(n), round(150 - down.x(min(share * 100, top)), 1)
-
-    points = [place(n, d) for n, d in prospect.curve]
-    return {
-        "path": "M" + " L".join(f"{x},{y}" for x, y in points),
-        "chosen": place(chosen, prospect.detectable)
-        if prospect.detectable and chosen <= 20
-        else None,
-        "wanted": place(2, wanted)[1] if wanted and wanted * 100 < top else None,
-        "xs": [(across.x(n), n) for n in (2, 5, 10, 15, 20)],
-        "ys": [(round(150 - y, 1), label) for y, label in down.ticks],
-    }

@@ -1,30 +1,28 @@
-"""Health, the bench line, and the pages for what went wrong."""
+"""Health, and the pages for what went wrong."""
+
+import sys
 
 from django.contrib.auth.decorators import login_not_required
-from django.db import connection
-from django.http import JsonResponse
+from django.db import InterfaceError, OperationalError, connection
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET
-
-from brunt_web.interface.line import answer
 
 
 @login_not_required
 @require_GET
-def health(request):
-    """Whether the server and its database answer."""
-    with connection.cursor() as cursor:
-        cursor.execute("select 1")
+def health(request: HttpRequest) -> JsonResponse:
+    """Whether the server and its database answer; 503 when the database does not."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("select 1")
+    except (OperationalError, InterfaceError):
+        return JsonResponse({"status": "the database does not answer"}, status=503)
     return JsonResponse({"status": "ok"})
 
 
-@require_GET
-def line(request):
-    """The bench line: what was typed, understood."""
-    return JsonResponse(answer(request.workshop, request.GET.get("q", "")[:200]))
-
-
-def _sorry(request, status: int, title: str, happened: str, todo: str):
+def _sorry(request: HttpRequest, status: int, title: str, happened: str, todo: str) -> HttpResponse:
     return render(
         request,
         "interface/sorry.html",
@@ -34,7 +32,7 @@ def _sorry(request, status: int, title: str, happened: str, todo: str):
 
 
 @login_not_required
-def bad_request(request, exception=None):
+def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """400."""
     return _sorry(
         request,
@@ -46,7 +44,7 @@ def bad_request(request, exception=None):
 
 
 @login_not_required
-def forbidden(request, exception=None):
+def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """403."""
     return _sorry(
         request,
@@ -58,7 +56,7 @@ def forbidden(request, exception=None):
 
 
 @login_not_required
-def not_found(request, exception=None):
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """404."""
     said = (
         str(exception)
@@ -75,20 +73,27 @@ def not_found(request, exception=None):
 
 
 @login_not_required
-def server_error(request):
-    """500."""
-    return _sorry(
-        request,
-        500,
-        "Something broke that should not have",
-        "The fault is Brunt's, not yours. What was "
-        "confirmed before is stored; the last thing sent is not.",
-        "Go back and send it again.",
+def server_error(request: HttpRequest) -> HttpResponse:
+    """500, or 503 when the database is gone. Needs neither session nor database."""
+    gone = isinstance(sys.exc_info()[1], OperationalError | InterfaceError)
+    words = {
+        "title": "The database does not answer" if gone else "Something broke that should not have",
+        "happened": "Brunt runs, but its PostgreSQL does not. What was confirmed before is stored; "
+        "entries made at the bench wait in your browser."
+        if gone
+        else "The fault is Brunt's, not yours. What was confirmed before is stored; the last thing sent is not.",
+        "todo": "On the machine that runs Brunt: ./brunt demo starts the database again."
+        if gone
+        else "Go back and send it again.",
+        "again": request.path if request.method == "GET" else "/",
+    }
+    return HttpResponse(
+        render_to_string("interface/broken.html", words), status=503 if gone else 500
     )
 
 
 @login_not_required
-def stale_form(request, reason=""):
+def stale_form(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A form whose sign-in has run out."""
     return _sorry(
         request,

@@ -13,10 +13,7 @@ def materials_of(workshop) -> QuerySet[Material]:
 
 def materials_with_use(workshop) -> QuerySet[Material]:
     """Materials with the number of conditions they stand in."""
-    return materials_of(workshop).annotate(
-        conditions=Count("condition", distinct=True),
-        tested=Count("condition__specimens__test", distinct=True),
-    )
+    return materials_of(workshop).annotate(conditions=Count("condition", distinct=True))
 
 
 def procedures_of_workshop(workshop) -> list[Procedure]:
@@ -39,7 +36,8 @@ def lots_of(workshop) -> QuerySet[Lot]:
 
 def hours_open(lot: Lot, now) -> float | None:
     """Hours in the open since the last drying, else since it was opened; ``None`` when neither is known."""
-    last = max([d.ended_at for d in lot.dryings.all()], default=None) or lot.opened_at
+    ended = [d.ended_at for d in lot.dryings.all() if d.ended_at <= now]
+    last = max(ended, default=None) or lot.opened_at
     return None if last is None else max((now - last).total_seconds() / 3600, 0.0)
 
 
@@ -52,8 +50,13 @@ def recipe_of(workshop, pk: int) -> Recipe:
 
 
 def recipe_used(recipe: Recipe) -> bool:
-    """Whether a batch was printed or a campaign planned with it: then it is never edited."""
-    return recipe.batch_set.exists() or recipe.condition_set.exists()
+    """Whether anything was planned or printed with it: then it is never edited."""
+    uses = (
+        r
+        for r in recipe._meta.get_fields(include_hidden=True)
+        if r.one_to_many and r.auto_created and r.related_model is not Recipe
+    )
+    return any(r.related_model.objects.filter(**{r.field.name: recipe}).exists() for r in uses)
 
 
 def lot_of(workshop, pk: int) -> Lot:

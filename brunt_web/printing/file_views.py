@@ -1,7 +1,7 @@
 """What leaves the Print station: meshes, plates, labels, photos."""
 
 import segno
-from django.http import FileResponse, Http404, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -16,7 +16,7 @@ MODEL_3MF = "model/3mf"
 
 
 @require_GET
-def plate_file(request, pk: int, plate: int):
+def plate_file(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
     """One whole plate as 3MF, each object named by its specimen's ID."""
     found = queries.batch_of(request.workshop, pk)
     chosen = next((p for p in queries.plates_of(found) if p.number == plate), None)
@@ -26,7 +26,7 @@ def plate_file(request, pk: int, plate: int):
         (
             p.specimen.code,
             mesh.oriented(
-                mesh.marked(p.specimen.procedure.geometry, p.specimen.code), found.orientation
+                mesh.marked(p.specimen.geometry, p.specimen.code), p.specimen.orientation
             ),
             (p.x, p.y),
         )
@@ -37,18 +37,16 @@ def plate_file(request, pk: int, plate: int):
 
 
 @require_GET
-def specimen_file(request, code: str, kind: str):
+def specimen_file(request: HttpRequest, code: str, kind: str) -> HttpResponse:
     """One specimen with its ID, as STL (mm) or 3MF."""
     specimen = (
         Specimen.objects.filter(workshop=request.workshop, code=code)
-        .select_related("procedure__variant")
+        .select_related("procedure__variant", "condition")
         .first()
     )
     if specimen is None:
         raise Http404(f"There is no specimen {code} in this workshop.")
-    body = mesh.oriented(
-        mesh.marked(specimen.procedure.geometry, code), specimen.procedure.orientation
-    )
+    body = mesh.oriented(mesh.marked(specimen.geometry, code), specimen.orientation)
     if kind == "stl":
         return _download(mesh.stl(body), "model/stl", f"{code}-mm.stl")
     return _download(mesh.three_mf([(code, body, (0, 0))]), MODEL_3MF, f"{code}.3mf")
@@ -61,7 +59,7 @@ def _download(body: bytes, kind: str, name: str) -> HttpResponse:
 
 
 @require_GET
-def labels(request, pk: int):
+def labels(request: HttpRequest, pk: int) -> HttpResponse:
     """A4 sheet of ID labels with a scannable code."""
     campaign = campaign_of(request.workshop, pk)
     specimens = campaign.specimens.select_related("condition", "procedure").order_by(
@@ -84,7 +82,7 @@ def labels(request, pk: int):
 
 
 @require_GET
-def photo(request, pk: int):
+def photo(request: HttpRequest, pk: int) -> FileResponse:
     """A grade's photo, to those of its workshop."""
     found = (
         Grade.objects.filter(pk=pk, batch__campaign__workshop=request.workshop)

@@ -11,7 +11,10 @@ from brunt_web.library.models import Lot, Printer, Recipe
 
 
 class Batch(models.Model):
-    """Specimens printed together: one printer, one lot, one recipe, plates filled with a seed."""
+    """Specimens printed one after the other: one printer, one lot, plates filled with a seed.
+
+    ``per_object`` says that walls, infill and the like are set for each object of a plate.
+    """
 
     campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="batches")
     number = models.PositiveSmallIntegerField()
@@ -21,7 +24,7 @@ class Batch(models.Model):
     orientation = models.CharField(max_length=20)
     gap = models.FloatField(default=5)
     seed = models.PositiveIntegerField()
-    printed_at = models.DateTimeField(null=True, blank=True)
+    per_object = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     created_at = models.DateTimeField(db_default=Now())
 
@@ -35,22 +38,48 @@ class Batch(models.Model):
         return f"batch {self.number}"
 
 
+class Plate(models.Model):
+    """One plate of a batch: what it is to be printed with, and what it was.
+
+    ``settings`` is the resolved recipe all its objects share; ``used`` what it was really printed
+    with, where that is known, and ``used_from`` where that is known from.
+    """
+
+    batch = models.ForeignKey(Batch, models.CASCADE, related_name="plates")
+    number = models.PositiveSmallIntegerField()
+    settings = models.JSONField(default=dict)
+    dryness = models.CharField(max_length=20, blank=True)
+    printed_at = models.DateTimeField(null=True, blank=True)
+    used = models.JSONField(default=dict, blank=True)
+    used_from = models.CharField(max_length=160, blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["batch", "number"], name="plate_number_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"batch {self.batch.number}, plate {self.number}"
+
+
 class Print(models.Model):
-    """A specimen's place in a batch and how it came out. Places in mm on the plate."""
+    """A specimen's place on a plate and how it came out. Places in mm on the plate.
+
+    ``settings`` are what its object has of its own.
+    """
 
     specimen = models.OneToOneField(Specimen, models.CASCADE, related_name="print")
-    batch = models.ForeignKey(Batch, models.CASCADE, related_name="prints")
-    plate = models.PositiveSmallIntegerField()
+    plate = models.ForeignKey(Plate, models.CASCADE, related_name="prints")
     x = models.FloatField()
     y = models.FloatField()
+    settings = models.JSONField(default=dict, blank=True)
     failed = models.BooleanField(default=False)
     defects = models.JSONField(default=list)
-    mass = models.FloatField(null=True, blank=True)
-    mass_text = models.CharField(max_length=60, blank=True)
     note = models.CharField(max_length=300, blank=True)
 
     class Meta:
-        ordering = ["plate", "y", "x"]
+        ordering = ["plate__number", "y", "x"]
 
 
 class Grade(models.Model):

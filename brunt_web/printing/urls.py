@@ -1,22 +1,26 @@
+"""Addresses of the Print station."""
+
 from django.urls import path, re_path
 
 from brunt_web.printing import file_views, views
 
+_CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3})/"
+
 urlpatterns = [
     path("campaigns/<int:pk>/print/", views.station, name="print"),
+    path("campaigns/<int:pk>/made/", views.otherwise, name="made-otherwise"),
+    path("campaigns/<int:pk>/measure/", views.measuring_all, name="measure-all"),
     path("campaigns/<int:pk>/labels/", file_views.labels, name="labels"),
     path("batches/<int:pk>/", views.batch, name="batch"),
+    path("batches/<int:pk>/slip/", views.slip, name="slip"),
+    path("batches/<int:pk>/outcome/", views.outcome, name="outcome"),
+    path("batches/<int:pk>/reprint/", views.reprint, name="reprint"),
+    path("batches/<int:pk>/grade/", views.grade, name="grade"),
+    path("batches/<int:pk>/plates/<int:number>/printed/", views.printed, name="plate-printed"),
+    path("batches/<int:pk>/plates/<int:number>/empty/", views.empty, name="plate-empty"),
     path("batches/<int:pk>/plate-<int:plate>.3mf", file_views.plate_file, name="plate-file"),
     path("batches/<int:pk>/measure/", views.measuring, name="measuring"),
-    path("grades/<int:pk>/photo/", file_views.photo, name="photo"),
-    re_path(
-        r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3})/print\.(?P<kind>stl|3mf)$",
-        file_views.specimen_file,
-        name="specimen-file",
-    ),
-    re_path(
-        r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3})/measure/$",
-        views.measure_one,
-        name="measure-one",
-    ),
+    path("grades/<int:pk>/photo/", file_views.photo, name="grade-photo"),
+    re_path(_CODE + r"print\.(?P<kind>stl|3mf)$", file_views.specimen_file, name="specimen-file"),
+    re_path(_CODE + r"measure/$", views.measure_one, name="measure-one"),
 ]

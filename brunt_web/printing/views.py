@@ -1,222 +1,307 @@
-"""The Print station: batches, plates, files, measuring, grades, labels."""
+"""The Print station: plates in running order, what they carry, how they came out, measuring."""
 
 from secrets import randbelow
+from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
-from brunt_core.quantities.numbers import read_number
+from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
+from brunt_web.campaigns.queries import campaign_of, columns_of, progress
+from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.library.models import Lot, Printer, Recipe
+from brunt_web.interface.typed import checked
+from brunt_web.library.models import Printer, Recipe
 from brunt_web.printing import queries
 from brunt_web.printing.actions import batches as actions
 from brunt_web.printing.actions import observe
-from brunt_web.testing.actions.record_test import measure
+from brunt_web.printing.forms import (
+    BatchForm,
+    GradeForm,
+    OtherwiseForm,
+    OutcomeForm,
+    PrintedForm,
+    SizesForm,
+    SpecimenForm,
+)
+from brunt_web.printing.models import Batch
+from brunt_web.testing.marks import latest, marks_at
 
 MADE_OF = (
     "condition__material",
     "condition__recipe",
     "procedure__variant",
-    "print",
     "campaign__recipe",
 )
 
 
-def station(request, pk: int):
-    """What waits to be printed, and the batches there are."""
+def station(request: HttpRequest, pk: int) -> HttpResponse:
+    """What waits to be made, and the batches there are."""
     campaign = campaign_of(request.workshop, pk)
+    form = BatchForm(request.POST if request.method == "POST" else None, campaign)
     error = None
     if request.method == "POST":
         try:
-            batch = actions.make_batch(campaign, request.user, _draft(request, campaign))
+            batch = actions.make_batch(campaign, request.user, form.draft(randbelow(2**31 - 1)))
             return redirect("batch", batch.pk)
         except InputError as problem:
             error = problem
-    procedures = procedures_of(campaign)
-    lots = list(
-        Lot.objects.filter(
-            workshop=request.workshop,
-            archived_at__isnull=True,
-            material__condition__campaign=campaign,
-        )
-        .distinct()
-        .select_related("material")
-        .prefetch_related("dryings")
-    )
+    return _station_page(request, campaign, form, error)
+
+
+def _station_page(
+    request: HttpRequest, campaign: Any, form: BatchForm, error: InputError | None
+) -> HttpResponse:
+    procedures = [c.procedure for c in columns_of(campaign) if c.after is None]
+    lots = queries.lots_for(request.workshop, campaign)
     return render(
         request,
         "printing/station.html",
         {
             "batches": queries.batches_of(campaign),
             "waiting": queries.waiting(campaign, procedures),
-            "procedures": procedures,
+            "unmade": queries.unmade_conditions(campaign),
+            "form": form,
             "error": error,
             "printers": Printer.objects.filter(workshop=request.workshop),
-            "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
             "lots": [(lot, queries.lot_warning(lot, timezone.now())) for lot in lots],
-            "typed": request.POST,
             **campaign_surroundings(campaign, "print", progress(campaign)),
         },
         status=422 if error else 200,
     )
 
 
-def _draft(request, campaign) -> actions.BatchDraft:
-    post, shop = request.POST, request.workshop
-    printer = Printer.objects.filter(workshop=shop, pk=_key(post.get("printer"))).first()
-    procedure = next(
-        (p for p in procedures_of(campaign) if str(p.pk) == post.get("procedure")), None
-    )
-    if printer is None:
-        raise InputError("Choose a printer; the library takes new ones.", "printer")
-    if procedure is None:
-        raise InputError("Choose which specimens are printed.", "procedure")
+@require_POST
+def otherwise(request: HttpRequest, pk: int) -> HttpResponse:
+    """A whole condition that was made otherwise: printed elsewhere, cut, bought."""
+    campaign = campaign_of(request.workshop, pk)
     try:
-        gap = read_number(post.get("gap") or "5")
-        most = int(read_number(post["most"])) if post.get("most", "").strip() else None
-    except InputError as error:
-        raise error.at("gap") from None
-    if most is not None and most < 1:
-        raise InputError("Print at least one.", "gap")
-    return actions.BatchDraft(
-        printer,
-        procedure,
-        randbelow(2**31 - 1),
-        Recipe.objects.filter(workshop=shop, pk=_key(post.get("recipe"))).first(),
-        Lot.objects.filter(workshop=shop, pk=_key(post.get("lot"))).first(),
-        gap,
-        most,
-    )
+        told = checked(OtherwiseForm(request.POST, campaign))
+        made = make_otherwise(
+            campaign, told["condition"], request.user, timezone.now(), told["how"], told["words"]
+        )
+        messages.success(
+            request,
+            f"{len(made)} specimens of {told['condition']} are made; they can be measured or tested.",
+        )
+    except InputError as problem:
+        return _station_page(request, campaign, BatchForm(None, campaign), problem)
+    return redirect("print", pk)
 
 
-def _key(text) -> int:
-    return int(text) if text and text.isdigit() and len(text) < 12 else 0
-
-
-def batch(request, pk: int):
+@require_GET
+def batch(request: HttpRequest, pk: int) -> HttpResponse:
     """One batch: its plates, what came of each print, its grades."""
-    found = queries.batch_of(request.workshop, pk)
-    error = None
-    if request.method == "POST":
-        try:
-            return _change_batch(request, found)
-        except InputError as problem:
-            error = problem
+    return _batch_page(request, queries.batch_of(request.workshop, pk))
+
+
+def _batch_page(
+    request: HttpRequest, found: Batch, error: InputError | None = None, typed: Any = None
+) -> HttpResponse:
     plates = queries.plates_of(found)
+    kind = found.recipe.kind if found.recipe else "filament"
+    prints = [p for plate in plates for p in plate.prints]
+    for one in prints:
+        one.own = queries.own_settings(one, kind)
     return render(
         request,
         "printing/batch.html",
         {
             "batch": found,
             "plates": plates,
-            "prints": [p for plate in plates for p in plate.prints],
+            "prints": prints,
+            "alone": queries.cannot_be_told_apart(plates),
             "defects": DEFECTS.items(),
             "aspects": [(k, *v) for k, v in ASPECTS.items()],
             "grades": found.grades.select_related("specimen", "by"),
+            "recipes": Recipe.objects.filter(
+                workshop=request.workshop, kind=kind, archived_at__isnull=True
+            ),
             "error": error,
-            "typed": request.POST,
+            "typed": typed or {},
             "warning": queries.lot_warning(found.lot, timezone.now()),
-            "unusual": queries.recipe_warnings(found),
+            "unusual": queries.recipe_warnings(found, plates),
+            "unprinted": any(not plate.plate.printed_at for plate in plates),
             **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
         },
         status=422 if error else 200,
     )
 
 
-def _change_batch(request, found):
-    post = request.POST
-    if post.get("printed"):
-        actions.mark_printed(found, timezone.now())
-        messages.success(request, f"Batch {found.number} is printed. Measure it next.")
-    elif post.get("grade"):
-        photo = request.FILES.get("photo")
-        specimen = Specimen.objects.filter(
-            print__batch=found, code=post.get("specimen", "")
-        ).first()
-        observe.grade(
-            found,
-            request.user,
-            observe.Observation(
-                post.get("aspect", ""),
-                _key(post.get("score")),
-                post.get("measured", ""),
-                post.get("note", ""),
-            ),
-            specimen,
-            photo.read() if photo else None,
-        )
-        messages.success(request, "The grade is stored.")
-    elif post.get("reprint"):
-        specimen = (
-            Specimen.objects.filter(print__batch=found, code=post["reprint"])
-            .select_related("print", "campaign", "procedure", "condition")
-            .first()
-        )
-        if specimen is None:
-            raise InputError("That specimen is not in this batch.", "specimen")
-        made = actions.reprint(specimen)
-        messages.success(request, f"{made.code} takes the place of {specimen.code}.")
-    else:
-        _note_one(post, found)
-    return redirect("batch", found.pk)
-
-
-def _note_one(post, found) -> None:
-    one = (
-        found.prints.select_related("specimen")
-        .filter(specimen__code=post.get("specimen", ""))
-        .first()
-    )
-    if one is None:
-        raise InputError("That specimen is not in this batch.", "specimen")
-    actions.note_print(one, bool(post.get("failed")), post.getlist("defects"), post.get("note", ""))
-
-
 @require_GET
-def measuring(request, pk: int):
-    """The batch in test order, a row a specimen."""
+def slip(request: HttpRequest, pk: int) -> HttpResponse:
+    """The batch's slips for paper: recipe, what departs from its base, lot, objects and places."""
     found = queries.batch_of(request.workshop, pk)
-    specimens = (
-        Specimen.objects.filter(print__batch=found, print__failed=False)
-        .select_related(*MADE_OF)
-        .prefetch_related("measurements")
-        .order_by("run_order")
-    )
-    rows = []
-    for s in specimens:
-        marks = {m.key: m for m in s.measurements.all()}
-        judged = observe.judge(s, {k: m.value for k, m in marks.items()}, s.print.mass)
-        rows.append(
-            {
-                "specimen": s,
-                "flags": judged.flags,
-                "mass": s.print.mass_text,
-                "fields": [
-                    (k, marks[k].text if k in marks else "", nominal)
-                    for k, nominal in s.procedure.geometry.nominal.items()
-                ],
-            }
-        )
+    kind = found.recipe.kind if found.recipe else "filament"
+    plates = queries.plates_of(found)
+    for plate in plates:
+        for one in plate.prints:
+            one.own = queries.own_settings(one, kind)
     return render(
         request,
-        "printing/measuring.html",
+        "printing/slip.html",
         {
             "batch": found,
-            "rows": rows,
+            "plates": plates,
             **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
         },
     )
 
 
 @require_POST
-def measure_one(request, code: str):
+def printed(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """A plate is printed; or, once it is, it was printed with something else."""
+    plate = queries.plate_of(request.workshop, pk, number)
+    kind = plate.batch.recipe.kind if plate.batch.recipe else "filament"
+    form = PrintedForm(request.POST, request.FILES, request.workshop, kind)
+    now = timezone.now()
+    try:
+        used = form.used()
+        if plate.printed_at:
+            actions.correct_used(plate, request.user, now, used)
+            messages.success(
+                request, f"Plate {number} was printed with {plate.used_from or 'this'}."
+            )
+        else:
+            actions.mark_printed(plate, request.user, now, used)
+            messages.success(request, f"Plate {number} is printed. Measure it next.")
+    except InputError as error:
+        return _batch_page(request, queries.batch_of(request.workshop, pk), error)
+    return redirect("batch", pk)
+
+
+@require_POST
+def empty(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Take everything off a plate that is not printed."""
+    plate = queries.plate_of(request.workshop, pk, number)
+    campaign = plate.batch.campaign_id
+    try:
+        actions.take_off_plate(plate, request.user, timezone.now())
+    except InputError as error:
+        return _batch_page(request, queries.batch_of(request.workshop, pk), error)
+    messages.success(
+        request, f"Plate {number} is emptied; its specimens wait to be put on another."
+    )
+    return redirect("print", campaign)
+
+
+@require_POST
+def outcome(request: HttpRequest, pk: int) -> HttpResponse:
+    """Note how one print came out."""
+    found = queries.batch_of(request.workshop, pk)
+    try:
+        told = checked(OutcomeForm(request.POST))
+        one = queries.print_of(found, told["specimen"])
+        actions.note_print(
+            one, request.user, timezone.now(), told["failed"], told["defects"], told["note"]
+        )
+    except InputError as error:
+        return _batch_page(request, found, error, request.POST)
+    return redirect("batch", pk)
+
+
+@require_POST
+def reprint(request: HttpRequest, pk: int) -> HttpResponse:
+    """Another in the place of a failed one."""
+    found = queries.batch_of(request.workshop, pk)
+    try:
+        specimen = queries.print_of(found, checked(SpecimenForm(request.POST))["specimen"]).specimen
+        made = actions.reprint(specimen, request.user)
+        messages.success(request, f"{made.code} takes the place of {specimen.code}.")
+    except InputError as error:
+        return _batch_page(request, found, error)
+    return redirect("batch", pk)
+
+
+@require_POST
+def grade(request: HttpRequest, pk: int) -> HttpResponse:
+    """Store a grade of the batch or of one specimen."""
+    found = queries.batch_of(request.workshop, pk)
+    try:
+        told = checked(GradeForm(request.POST, request.FILES))
+        specimen = queries.print_of(found, told["specimen"]).specimen if told["specimen"] else None
+        seen = observe.Observation(told["aspect"], told["score"], told["measured"], told["note"])
+        photo = told["photo"].read() if told["photo"] else None
+        observe.grade(found, request.user, seen, specimen, photo)
+        messages.success(request, "The grade is stored.")
+    except InputError as error:
+        return _batch_page(request, found, error, request.POST)
+    return redirect("batch", pk)
+
+
+@require_GET
+def measuring(request: HttpRequest, pk: int) -> HttpResponse:
+    """The batch in test order, a row a specimen."""
+    found = queries.batch_of(request.workshop, pk)
+    specimens = list(
+        Specimen.objects.filter(print__plate__batch=found, made="made", turns__step=0)
+        .select_related(*MADE_OF)
+        .order_by("turns__run_order")
+    )
+    return render(
+        request,
+        "printing/measuring.html",
+        {
+            "title": f"Measure batch {found.number}",
+            "back": f"/batches/{found.pk}/",
+            "rows": _measured_rows(found.campaign, specimens),
+            **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
+        },
+    )
+
+
+@require_GET
+def measuring_all(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything made and not tested yet, however it was made, in test order."""
+    campaign = campaign_of(request.workshop, pk)
+    specimens = list(
+        Specimen.objects.filter(
+            campaign=campaign, made="made", spent=False, turns__step=0, turns__state="waiting"
+        )
+        .select_related(*MADE_OF)
+        .order_by("procedure_id", "turns__run_order")[:400]
+    )
+    return render(
+        request,
+        "printing/measuring.html",
+        {
+            "title": "Measure what is made",
+            "back": f"/campaigns/{pk}/print/",
+            "rows": _measured_rows(campaign, specimens),
+            **campaign_surroundings(campaign, "print", progress(campaign)),
+        },
+    )
+
+
+def _measured_rows(campaign: Any, specimens: list[Specimen]) -> list[dict[str, Any]]:
+    recipes, marks = Recipes.of(campaign), marks_at(specimens)
+    rows = []
+    for s in specimens:
+        known = latest(marks[s.pk])
+        plan = recipes.resolved(s.condition, s.procedure)
+        judged = observe.judge(s, {k: m.value for k, m in known.items()}, plan)
+        rows.append(
+            {
+                "specimen": s,
+                "flags": judged.flags,
+                "mass": known["mass"].text if "mass" in known else "",
+                "fields": [
+                    (k, known[k].text if k in known else "", nominal)
+                    for k, nominal in s.geometry.nominal.items()
+                ],
+            }
+        )
+    return rows
+
+
+@require_POST
+def measure_one(request: HttpRequest, code: str) -> JsonResponse:
     """Store one row; answers with what it came to."""
     specimen = (
         Specimen.objects.filter(workshop=request.workshop, code=code)
@@ -225,15 +310,10 @@ def measure_one(request, code: str):
     )
     if specimen is None:
         raise Http404(f"There is no specimen {code} in this workshop.")
-    keys = [*specimen.procedure.geometry.nominal, "mass"]
+    plan = Recipes.of(specimen.campaign).resolved(specimen.condition, specimen.procedure)
+    form = SizesForm(request.POST, [*specimen.geometry.nominal, "mass"])
     try:
-        done = observe.measure_print(
-            specimen,
-            request.user,
-            timezone.now(),
-            {k: request.POST.get(k, "") for k in keys},
-            measure,
-        )
+        done = observe.measure_print(specimen, request.user, timezone.now(), form.texts(), plan)
     except InputError as error:
         return JsonResponse({"field": error.field, "error": error.sentence}, status=422)
     shares = {d.key: f"{d.share * 100:+.1f} %" for d in done.deviations}

@@ -13,7 +13,7 @@ from brunt_core.plausibility.slips import Slip, expected_range, find_slip
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import render
 from brunt_core.statistics.outliers import Flag, grubbs
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import Turn
 from brunt_web.interface.scale import scale_for
 from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
@@ -61,37 +61,37 @@ class Attempt:
         )
 
 
-def attempt(specimen: Specimen, texts: Mapping[str, str], outcome: str, place: str = "") -> Attempt:
+def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "") -> Attempt:
     """Try to compute with what is typed so far; never raises for what a person typed."""
-    method = specimen.procedure.method
+    method = turn.procedure.method
     ends = outcome if method.outcome(outcome) and outcome != "void" else method.outcomes[0].key
-    known = siblings_of(specimen, ends)
+    known = siblings_of(turn, ends)
     tried = Attempt(
         method,
         outcome,
         place,
         siblings=[(code, o.anchor) for code, o in known],
-        ranked=specimen.procedure.ranked_property.key,
+        ranked=turn.procedure.ranked_property.key,
     )
-    inputs = full_inputs(specimen, texts)
+    inputs = full_inputs(turn, texts)
     _read_each(tried, inputs, texts)
-    tried.odd_sizes = _odd_sizes(tried, specimen)
+    tried.odd_sizes = _odd_sizes(tried, turn)
     if tried.error is None:
         try:
-            tried.computation = compute(method, inputs, ends, instruments_for(specimen.procedure))
+            tried.computation = compute(method, inputs, ends, instruments_for(turn.procedure))
             tried.values = {**tried.values, **_plain(tried.computation.values)}
         except InputError as error:
             tried.error = error
     if tried.computation:
-        _judge(tried, specimen, inputs, ends, [o for _, o in known])
-    tried.strip = _strip(tried, specimen)
+        _judge(tried, turn, inputs, ends, [o for _, o in known])
+    tried.strip = _strip(tried, turn)
     return tried
 
 
-def _odd_sizes(tried: Attempt, specimen: Specimen) -> list[str]:
+def _odd_sizes(tried: Attempt, turn: Turn) -> list[str]:
     """Sizes more than a third off what the specimen type says."""
     said = []
-    for key, nominal in nominal_sizes(specimen).items():
+    for key, nominal in nominal_sizes(turn).items():
         value = tried.values.get(key)
         if value and not 0.75 < value / nominal < 1.34:
             label = tried.method.input(key).label
@@ -133,32 +133,32 @@ def _read_each(tried: Attempt, inputs: Mapping[str, str], typed: Mapping[str, st
 
 def _judge(
     tried: Attempt,
-    specimen: Specimen,
+    turn: Turn,
     inputs: Mapping[str, str],
     outcome: str,
     siblings: list[Observation],
 ) -> None:
     done = tried.computation
     assert done is not None
-    material = specimen.condition.material
-    ranked = specimen.procedure.ranked_property
+    material = turn.condition.material
+    ranked = turn.procedure.ranked_property
     family_band = band(material.family, ranked.key) if material else None
     exact = [o.anchor for o in siblings if o.is_exact]
     expected = expected_range(family_band, exact, ranked.dimension)
     found = tried.ranked_result
     if found is None:
-        return _against_rig(tried, specimen)
-    sizes = nominal_sizes(specimen)
+        return _against_rig(tried, turn)
+    sizes = nominal_sizes(turn)
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
     own = found.observation
     if own.is_exact:
         flag = grubbs([*exact, own.anchor], uncertainty=found.uncertainty)
         tried.flag = flag if flag and flag.strange and flag.index == len(exact) else None
-    _against_rig(tried, specimen)
+    _against_rig(tried, turn)
 
 
-def _against_rig(tried: Attempt, specimen: Specimen) -> None:
-    rig, spec = specimen.procedure.rig, tried.method.reading
+def _against_rig(tried: Attempt, turn: Turn) -> None:
+    rig, spec = turn.procedure.rig, tried.method.reading
     load = tried.values.get(spec.key)
     if rig is None or not rig.capacity or rig.dimension != spec.dimension or load is None:
         return
@@ -168,9 +168,9 @@ def _against_rig(tried: Attempt, specimen: Specimen) -> None:
         tried.over_capacity = f"More than {rig.name} can hold ({most})."
 
 
-def _strip(tried: Attempt, specimen: Specimen) -> dict | None:
+def _strip(tried: Attempt, turn: Turn) -> dict | None:
     """The reading drawn among its siblings."""
-    prop = specimen.procedure.ranked_property
+    prop = turn.procedure.ranked_property
     own = tried.ranked_result.observation.anchor if tried.ranked_result else None
     values = [v for _, v in tried.siblings] + ([own] if own is not None else [])
     if len(values) < 2:

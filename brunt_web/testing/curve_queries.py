@@ -9,7 +9,7 @@ from brunt_core.curves.reading import Curve as CoreCurve
 from brunt_core.curves.reduction import Reduction, reduce_curve, thinned_for_drawing
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Curve
 
 _UNITS = {
@@ -35,12 +35,12 @@ def unpacked(row: Curve) -> CoreCurve:
         return CoreCurve(held["x"], held["f"], tuple(row.notes))
 
 
-def gauge_of(specimen: Specimen) -> float | None:
+def gauge_of(turn: Turn) -> float | None:
     """The length that sets the yield offset, in m: the gauge length, where the method has one."""
-    text = specimen.procedure.parameters.get("gauge_length", "")
+    text = turn.procedure.parameters.get("gauge_length", "")
     if text:
         return parse(text, "length", "mm").si
-    height = specimen.procedure.parameters.get("height", "")
+    height = turn.procedure.parameters.get("height", "")
     return parse(height, "length", "mm").si if height else None
 
 
@@ -55,10 +55,10 @@ class Reduced:
     error: InputError | None = None
 
 
-def reduced(specimen: Specimen) -> Reduced:
+def reduced(turn: Turn) -> Reduced:
     """The specimen's curve for drawing: thinned, reduced with and without the moved picks."""
-    row = specimen.curve
-    curve, gauge = unpacked(row), gauge_of(specimen)
+    row = turn.curve
+    curve, gauge = unpacked(row), gauge_of(turn)
     found = Reduced(row, thinned_for_drawing(curve))
     try:
         found.automatic = reduce_curve(curve, gauge)
@@ -68,15 +68,15 @@ def reduced(specimen: Specimen) -> Reduced:
     return found
 
 
-def curve_texts(specimen: Specimen) -> dict[str, str]:
+def curve_texts(turn: Turn) -> dict[str, str]:
     """What the curve fills in, as text with units, by input key."""
-    row = specimen.curve
+    row = turn.curve
     try:
-        reduction = reduce_curve(unpacked(row), gauge_of(specimen), row.picks)
+        reduction = reduce_curve(unpacked(row), gauge_of(turn), row.picks)
     except InputError:
         return {}
     texts = {}
-    for part, key in specimen.procedure.method.curve.items():
+    for part, key in turn.procedure.method.curve.items():
         value = getattr(reduction, part)
         if value is not None and (value > 0 or part in ("at_peak", "at_break") and value >= 0):
             texts[key] = f"{value:.8g} {_UNITS[part]}"

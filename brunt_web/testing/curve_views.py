@@ -1,17 +1,26 @@
 """A specimen's load–displacement curve: brought in, drawn, its points moved."""
 
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.scale import scale_for
+from brunt_web.interface.typed import checked
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.curve_queries import Reduced, reduced
+from brunt_web.testing.forms import CurveForm, PickForm
+from brunt_web.testing.models import Curve
+from brunt_web.testing.names import TurnName
 
 WIDTH, HEIGHT = 860, 430
 _NAMES = {
@@ -24,80 +33,104 @@ _NAMES = {
 
 
 @require_http_methods(["GET", "POST"])
-def curve(request, code: str):
+def curve(request: HttpRequest, at: TurnName) -> HttpResponse:
     """The curve's page; a file on POST."""
-    specimen = queries.specimen_of(request.workshop, code)
-    if not specimen.procedure.method.curve:
-        return redirect("bench-specimen", code)
+    turn = queries.turn_of(request.workshop, *at)
+    if not turn.procedure.method.curve:
+        return redirect(turn.address)
     if request.method == "GET":
-        return _page(request, specimen)
-    file = request.FILES.get("curve")
+        return _page(request, turn)
+    form = CurveForm(request.POST, request.FILES)
     try:
-        content = file.read() if file else request.POST.get("pasted", "").encode()
+        told = checked(form)
+        file = told["curve"]
+        content = file.read() if file else told["pasted"].encode()
         name = file.name if file else "pasted"
-        curves.bring_curve(specimen, request.user, timezone.now(), name, content)
+        curves.bring_curve(turn, request.user, timezone.now(), name, content)
     except InputError as error:
-        return _page(request, specimen, error)
-    return redirect("curve", code)
+        return _page(request, turn, error, form["pasted"].value() or "")
+    return redirect("curve", at)
 
 
 @require_POST
-def pick(request, code: str):
-    """Move a point, restore it, or take the curve off."""
-    specimen = queries.specimen_of(request.workshop, code)
-    row = getattr(specimen, "curve", None)
+def pick(request: HttpRequest, at: TurnName) -> HttpResponse:
+    """Move a point."""
+    form = PickForm(request.POST)
+
+    def move(row: Curve) -> None:
+        if not form.is_valid():
+            raise InputError("That is no place on the curve.", "pick")
+        curves.move_pick(row, form.cleaned_data["pick"], form.cleaned_data["at"])
+
+    return _change(request, at, move)
+
+
+@require_POST
+def restore(request: HttpRequest, at: TurnName, point: str = "") -> HttpResponse:
+    """A point where it was found by itself again, or all of them."""
+    return _change(request, at, lambda row: curves.restore_picks(row, point))
+
+
+@require_POST
+def take_off(request: HttpRequest, at: TurnName) -> HttpResponse:
+    """Take the curve off."""
+    turn = queries.turn_of(request.workshop, *at)
+    curves.take_off(turn)
+    queries.let_go(turn)
+    return redirect("curve", at)
+
+
+def _change(request: HttpRequest, at: TurnName, change: Callable[[Curve], object]) -> HttpResponse:
+    turn = queries.turn_of(request.workshop, *at)
+    row = getattr(turn, "curve", None)
     if row is None:
-        return redirect("curve", code)
+        return redirect("curve", at)
     error = None
     try:
-        if request.POST.get("off"):
-            curves.take_off(specimen)
-            return redirect("curve", code)
-        if "restore" in request.POST:
-            curves.restore_picks(row, request.POST["restore"])
-        else:
-            curves.move_pick(row, request.POST.get("pick", ""), float(request.POST.get("at", "")))
+        change(row)
     except InputError as problem:
         error = problem
-    except ValueError:
-        error = InputError("That is no place on the curve.", "pick")
+    queries.let_go(turn)
     if request.headers.get("X-Part") == "curve":
-        context = _context(specimen, error)
+        context = _context(turn, error)
         return render(request, "testing/_curve.html", context, status=422 if error else 200)
-    return _page(request, specimen, error) if error else redirect("curve", code)
+    return _page(request, turn, error) if error else redirect("curve", at)
 
 
-def _page(request, specimen, error: InputError | None = None):
+def _page(
+    request: HttpRequest, turn: Turn, error: InputError | None = None, pasted: str = ""
+) -> HttpResponse:
     return render(
         request,
         "testing/curve.html",
         {
-            **_context(specimen, error),
-            "pasted": request.POST.get("pasted", ""),
-            **campaign_surroundings(specimen.campaign, "test", progress(specimen.campaign)),
+            **_context(turn, error),
+            "pasted": pasted,
+            **campaign_surroundings(turn.campaign, "test", progress(turn.campaign)),
         },
         status=422 if error else 200,
     )
 
 
-def _context(specimen, error: InputError | None = None) -> dict:
-    found = reduced(specimen) if getattr(specimen, "curve", None) else None
+def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
+    found = reduced(turn) if getattr(turn, "curve", None) else None
     context = {
-        "specimen": specimen,
-        "procedure": specimen.procedure,
+        "turn": turn,
+        "specimen": turn.specimen,
+        "procedure": turn.procedure,
         "found": found,
         "error": error or (found.error if found else None),
         "width": WIDTH,
         "height": HEIGHT,
     }
     if found and found.reduction:
-        texts = queries.known_texts(specimen)
-        outcome = specimen.test.outcome if hasattr(specimen, "test") else ""
-        context |= {"plot": _plot(found), "tried": attempt(specimen, texts, outcome)}
+        texts = queries.known_texts(turn)
+        outcome = turn.test.outcome if hasattr(turn, "test") else ""
+        context |= {"plot": _plot(found), "tried": attempt(turn, texts, outcome)}
     return context
 
 
-def _plot(found: Reduced) -> dict:
+def _plot(found: Reduced) -> dict[str, Any]:
     """The drawing: scales in mm and N, the line, the slope and offset lines, the picks."""
     r = found.reduction
     assert r is not None

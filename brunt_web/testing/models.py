@@ -7,14 +7,13 @@ from django.db.models.functions import Now
 from simple_history.models import HistoricalRecords
 
 from brunt_core.observations import Observation
-from brunt_web.campaigns.models import Specimen
-from brunt_web.library.models import Procedure
+from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
 
 
 class Measurement(models.Model):
-    """A dimension of a specimen as measured: the text as typed and the mean in SI."""
+    """A size or mass of a specimen at one moment of its life: the text as typed and the mean in SI."""
 
-    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="measurements")
+    moment = models.ForeignKey(LifeEvent, models.CASCADE, related_name="measurements")
     key = models.CharField(max_length=30)
     text = models.CharField(max_length=120)
     value = models.FloatField()
@@ -25,15 +24,18 @@ class Measurement(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["specimen", "key"], name="measurement_once"),
+            models.UniqueConstraint(fields=["moment", "key"], name="measurement_once"),
             models.CheckConstraint(condition=Q(value__gt=0), name="measurement_positive"),
         ]
 
 
 class Test(models.Model):
-    """The one destructive test of a specimen. ``entry_key`` makes a second arrival harmless."""
+    """What came of a specimen's turn at a procedure. ``entry_key`` makes a second arrival harmless.
 
-    specimen = models.OneToOneField(Specimen, models.PROTECT, related_name="test")
+    ``speed`` in m/s is the rig's as it was noted; ``untimely`` why it was tested while it owed something.
+    """
+
+    turn = models.OneToOneField(Turn, models.PROTECT, related_name="test")
     entry_key = models.UUIDField(unique=True)
     outcome = models.CharField(max_length=20)
     place = models.CharField(max_length=30, blank=True)
@@ -44,6 +46,8 @@ class Test(models.Model):
     excluded = models.BooleanField(default=False)
     exclusion_reason = models.CharField(max_length=300, blank=True)
     stated = models.BooleanField(default=False)
+    speed = models.FloatField(null=True, blank=True)
+    untimely = models.CharField(max_length=300, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
     recorded_at = models.DateTimeField(db_default=Now())
@@ -79,14 +83,13 @@ class Reading(models.Model):
 
 
 class Result(models.Model):
-    """One property of one specimen in SI, with bounds: no lower is "at most", no upper "at least"."""
+    """One property from one turn in SI, with bounds: no lower is "at most", no upper "at least"."""
 
-    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="results")
+    turn = models.ForeignKey(Turn, models.CASCADE, related_name="results")
     property_key = models.CharField(max_length=40, db_index=True)
     lower = models.FloatField(null=True)
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField(null=True)
-    procedure = models.ForeignKey(Procedure, models.PROTECT)
     formula = models.CharField(max_length=200)
     source = models.CharField(max_length=300)
     steps = models.JSONField(default=list)
@@ -95,7 +98,7 @@ class Result(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["specimen", "property_key"], name="result_once"),
+            models.UniqueConstraint(fields=["turn", "property_key"], name="result_once"),
             models.CheckConstraint(
                 condition=Q(lower__isnull=False) | Q(upper__isnull=False), name="result_has_a_bound"
             ),
@@ -114,7 +117,7 @@ class Result(models.Model):
 class Clock(models.Model):
     """A test with set reading times that has begun: it runs on whatever happens to page or server."""
 
-    specimen = models.OneToOneField(Specimen, models.CASCADE, related_name="clock")
+    turn = models.OneToOneField(Turn, models.CASCADE, related_name="clock")
     started_at = models.DateTimeField()
     rung = models.CharField(max_length=30, blank=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
@@ -123,7 +126,7 @@ class Clock(models.Model):
 class TimedReading(models.Model):
     """One reading of a running test: when it was due, when it was really taken, as typed and in SI."""
 
-    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="timed_readings")
+    turn = models.ForeignKey(Turn, models.CASCADE, related_name="timed_readings")
     entry_key = models.UUIDField(unique=True)
     key = models.CharField(max_length=30)
     rung = models.CharField(max_length=30, blank=True)
@@ -139,7 +142,7 @@ class TimedReading(models.Model):
         ordering = ["taken_at", "id"]
         constraints = [
             models.UniqueConstraint(
-                fields=["specimen", "key", "rung", "due"], name="timed_reading_once"
+                fields=["turn", "key", "rung", "due"], name="timed_reading_once"
             ),
             models.CheckConstraint(condition=Q(elapsed__gte=0), name="elapsed_not_negative"),
         ]
@@ -148,7 +151,7 @@ class TimedReading(models.Model):
 class Curve(models.Model):
     """A load–displacement curve as brought in: the points in SI, compressed, and the picks moved by hand."""
 
-    specimen = models.OneToOneField(Specimen, models.CASCADE, related_name="curve")
+    turn = models.OneToOneField(Turn, models.CASCADE, related_name="curve")
     name = models.CharField(max_length=120)
     data = models.BinaryField()
     points = models.PositiveIntegerField()

@@ -1,90 +1,134 @@
-"""Reading the bench: the queue, the specimen in hand, and an attempt at a computation."""
+"""Reading the bench: the queue, the specimen in hand, what was measured and read before."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
 from django.core.cache import cache
-from django.db.models import Count, FilteredRelation, Q, prefetch_related_objects
+from django.db.models import Count, FilteredRelation, Q
 from django.http import Http404
 
 from brunt_core.identifiers import nearest_codes
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
-from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.queries import state_from, state_of
+from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.queries import DONE, fit
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
-from brunt_web.testing.models import DismissedCaution, Result
+from brunt_web.testing.marks import marks_for
+from brunt_web.testing.models import DismissedCaution
+from brunt_web.testing.samples import samples
 
 BEFORE, AFTER = 2, 7
 _SHOWN = (
+    "specimen",
     "campaign",
     "condition__material",
     "procedure__rig",
     "procedure__variant",
-    "print__batch",
     "clock",
     "curve",
     "test__by",
 )
 # The columns that the bench shows; the rest is read when asked for.
 _COLUMNS = (
-    *("id", "workshop_id", "code", "replicate", "run_order", "spare", "skips"),
+    *("id", "step", "open", "run_order", "skips", "speed", "conditioning", "state", "outcome"),
+    *("place", "excluded", "spends", "untimely", "campaign_id", "condition_id", "procedure_id"),
+    *("specimen__workshop_id", "specimen__code", "specimen__replicate", "specimen__spare"),
+    *("specimen__made", "specimen__owed", "specimen__owes", "specimen__ready_at"),
+    *("specimen__spent", "specimen__deviations", "specimen__made_at", "specimen__treated"),
+    *("specimen__condition_id", "specimen__procedure_id", "specimen__campaign_id"),
     *("campaign__question", "campaign__replicates", "campaign__workshop_id"),
-    *("condition__label", "condition__detail", "condition__campaign_id"),
+    *("condition__label", "condition__detail", "condition__campaign_id", "condition__asks"),
     *("condition__material__name", "condition__material__family"),
     *(f"procedure__{k}" for k in ("name", "method_key", "orientation", "specimen_type", "speed")),
     *(f"procedure__{k}" for k in ("conditioning", "standard", "parameters", "preload")),
-    *("procedure__reading_times", "procedure__ranked_by", "procedure__workshop_id"),
+    *(f"procedure__{k}" for k in ("reading_times", "ranked_by", "workshop_id", "destroys")),
     *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
     "procedure__rig__relative_error",
     *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),
-    *("print__failed", "print__defects", "print__note", "print__batch__printed_at"),
     *("clock__started_at", "clock__rung"),
     *("curve__name", "curve__points", "curve__picks", "curve__notes"),
-    *(f"test__{k}" for k in ("outcome", "place", "mode", "answers", "reason", "note")),
+    *(f"test__{k}" for k in ("outcome", "place", "mode", "answers", "reason", "note", "speed")),
     *("test__excluded", "test__exclusion_reason", "test__stated", "test__at", "test__entry_key"),
-    "test__by__username",
+    *("test__untimely", "test__by__username"),
 )
 
 
-def specimen_of(workshop, code: str) -> Specimen:
-    """One specimen of the workshop with what the bench shows of it, or 404."""
-    found = (
-        Specimen.objects.filter(workshop=workshop, code=code)
+def _turns(workshop: Any, code: str) -> Any:
+    return (
+        Turn.objects.filter(specimen__workshop=workshop, specimen__code=code)
         .select_related(*_SHOWN)
         .only(*_COLUMNS)
-        .order_by()
+        .order_by("step")
+    )
+
+
+def turn_of(workshop: Any, code: str, step: int | None = None) -> Turn:
+    """One turn of a specimen of the workshop with what the bench shows of it, or 404.
+
+    Without a ``step`` (from 1) the one that comes next, or the last when all are done.
+    """
+    found = list(_turns(workshop, code))
+    if not found:
+        raise Http404(_not_there(workshop, code))
+    if step is not None:
+        chosen = next((t for t in found if t.step == step - 1), None)
+        if chosen is None:
+            raise Http404(f"{code} has {len(found)} tests; there is no number {step}.")
+        return chosen
+    return next((t for t in found if t.state in ("waiting", "running")), found[-1])
+
+
+def turns_of(specimen: Specimen) -> list[Turn]:
+    """All turns of a specimen in their order."""
+    return list(
+        Turn.objects.filter(specimen=specimen)
+        .select_related(*_SHOWN)
+        .prefetch_related("results")
+        .order_by("step")
+    )
+
+
+def specimen_of(workshop: Any, code: str) -> Specimen:
+    """One specimen of the workshop, or 404."""
+    found = (
+        Specimen.objects.filter(workshop=workshop, code=code)
+        .select_related("condition__material", "procedure__variant", "campaign", "replaces")
         .first()
     )
     if found is None:
-        near = nearest_codes(
-            code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
-        )
-        raise Http404(
-            f"There is no specimen {code} in this workshop."
-            + (f" Nearest: {', '.join(near)}." if near else "")
-        )
-    found.state = state_of(found)
+        raise Http404(_not_there(workshop, code))
     return found
 
 
-def specimen_in_hand(workshop, code: str) -> Specimen:
+def _not_there(workshop: Any, code: str) -> str:
+    near = nearest_codes(
+        code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
+    )
+    return f"There is no specimen {code} in this workshop." + (
+        f" Nearest: {', '.join(near)}." if near else ""
+    )
+
+
+def turn_in_hand(workshop: Any, code: str, step: int | None = None) -> Turn:
     """The same, as it was when somebody took it up, for half a minute: for what is being typed.
 
     What is stored is checked by the database, so that an outdated one does no harm.
     """
-    key = f"specimen-{workshop.pk}-{code}"
+    key = f"turn-{workshop.pk}-{code}-{step or 0}"
     found = cache.get(key)
     if found is None:
-        found = specimen_of(workshop, code)
+        found = turn_of(workshop, code, step)
         cache.set(key, found, 30)
     return found
 
 
-def let_go(specimen: Specimen) -> None:
+def let_go(turn: Turn) -> None:
     """Forget the specimen as it was in hand."""
-    cache.delete(f"specimen-{specimen.workshop_id}-{specimen.code}")
+    keys = [f"turn-{turn.workshop_id}-{turn.code}-{n}" for n in (0, turn.step + 1, turn.step + 2)]
+    cache.delete_many(keys)
 
 
 @dataclass
@@ -92,16 +136,15 @@ class Queued:
     """One specimen in the queue: what its row shows."""
 
     code: str
+    address: str
     condition: str
     state: str
+    made: str = "made"
     place: str = ""
     excluded: bool = False
+    treated: bool = False
     result: Observation | None = None
-
-    @property
-    def waits(self) -> bool:
-        """Whether it can be taken to the bench."""
-        return self.state in ("planned", "printed")
+    waits: bool = False
 
 
 @dataclass
@@ -111,60 +154,79 @@ class Queue:
     items: list[Queued]
     done: int
     total: int
+    owing: int
 
 
 _ROW = (
-    *("code", "condition__label", "condition__detail", "test__outcome", "test__place"),
-    *("test__excluded", "print__failed", "print__batch__printed_at"),
-    *("ranked__lower", "ranked__upper"),
+    *("specimen__code", "step", "condition__label", "condition__detail", "state", "place"),
+    *("excluded", "specimen__made", "specimen__treated", "ranked__lower", "ranked__upper"),
 )
 
 
-def queue_for(specimen: Specimen) -> Queue:
-    """The queue of the specimen's procedure in test order. Two narrow queries, however long it is."""
-    mine = Specimen.objects.filter(
-        campaign_id=specimen.campaign_id, procedure_id=specimen.procedure_id
+def queue_for(turn: Turn, now: datetime) -> Queue:
+    """The queue of the turn's procedure in test order. Two narrow queries, however long it is."""
+    mine = Turn.objects.filter(campaign_id=turn.campaign_id, procedure_id=turn.procedure_id)
+    counts = mine.aggregate(
+        done=Count("id", filter=Q(state__in=DONE)),
+        total=Count("id"),
+        owing=Count("id", filter=Q(state="waiting", specimen__spare=False) & ~Q(specimen__owes="")),
     )
-    counts = mine.aggregate(done=Count("test"), total=Count("id"))
-    ranked = Q(results__property_key=specimen.procedure.ranked_property.key)
-    rows = mine.annotate(ranked=FilteredRelation("results", condition=ranked)).exclude(
-        pk=specimen.pk
-    )
-    past = rows.filter(test__isnull=False, run_order__lt=specimen.run_order)
-    ahead = rows.filter(test__isnull=True, spare=False, clock__isnull=True)
-    ahead = ahead.exclude(print__failed=True).annotate(behind=Q(run_order__lt=specimen.run_order))
+    ranked = Q(results__property_key=turn.procedure.ranked_property.key)
+    rows = mine.annotate(ranked=FilteredRelation("results", condition=ranked)).exclude(pk=turn.pk)
+    past = rows.filter(state__in=DONE, run_order__lt=turn.run_order)
+    ahead = rows.filter(fit(now)).annotate(behind=Q(run_order__lt=turn.run_order))
     both = (
         past.order_by("-run_order")
         .values_list(*_ROW)[:BEFORE]
         .union(ahead.order_by("skips", "behind", "run_order").values_list(*_ROW)[:AFTER], all=True)
     )
     found = [_queued(row) for row in both]
-    done = [q for q in found if not q.waits and q.state != "failed"]
-    here = Queued(specimen.code, str(specimen.condition), specimen.state)
-    if specimen.state in ("broken", "held", "void"):
-        here.place, here.excluded = specimen.test.place, specimen.test.excluded
+    done = [q for q in found if q.state != "waiting"]
+    here = Queued(
+        turn.code,
+        turn.address,
+        str(turn.condition),
+        turn.state,
+        turn.specimen.made,
+        turn.place,
+        turn.excluded,
+        turn.specimen.treated,
+        waits=turn.waits,
+    )
     items = [*reversed(done), here, *(q for q in found if q not in done)]
-    return Queue(items, counts["done"], counts["total"])
+    return Queue(items, counts["done"], counts["total"], counts["owing"])
 
 
 def _queued(row: tuple) -> Queued:
-    code, label, detail, outcome, place, excluded, failed, printed_at, *bounds = row
-    made = None if failed is None else (failed, printed_at)
+    code, step, label, detail, state, place, excluded, made, treated, *bounds = row
     known = Observation(*bounds) if bounds != [None, None] else None
     condition = f"{label}, {detail}" if detail else label
-    return Queued(code, condition, state_from(outcome, made), place or "", bool(excluded), known)
+    address = f"/specimens/{code}/{f'{step + 1}/' if step else ''}"
+    waits = state == "waiting"
+    return Queued(
+        code,
+        f"{address}bench/" if waits else f"/specimens/{code}/",
+        condition,
+        state,
+        made,
+        place,
+        excluded,
+        treated,
+        known,
+        waits,
+    )
 
 
-def section_inputs(specimen: Specimen) -> list[Input]:
+def section_inputs(turn: Turn) -> list[Input]:
     """What is measured of the specimen: its section, and sizes and masses the method asks for."""
-    keys = specimen.procedure.geometry.nominal
-    method = specimen.procedure.method
+    keys = turn.geometry.nominal
+    method = turn.procedure.method
     return [i for i in method.inputs if (i.key in keys if i.section else i.role == "size")]
 
 
-def further_inputs(specimen: Specimen) -> list[Input]:
+def further_inputs(turn: Turn) -> list[Input]:
     """What can be read besides the big number, and what the procedure leaves open."""
-    procedure = specimen.procedure
+    procedure = turn.procedure
     method = procedure.method
     return [
         i
@@ -180,43 +242,58 @@ def _left_open(spec: Input, parameters: Mapping[str, str]) -> bool:
     return spec.kind == "quantity" and not parameters.get(spec.key)
 
 
-def nominal_sizes(specimen: Specimen) -> dict[str, float]:
+def nominal_sizes(turn: Turn) -> dict[str, float]:
     """The specimen type's section in m."""
-    return {key: size / 1000 for key, size in specimen.procedure.geometry.nominal.items()}
+    return {key: size / 1000 for key, size in turn.geometry.nominal.items()}
 
 
-def known_texts(specimen: Specimen) -> dict[str, str]:
+def known_texts(turn: Turn) -> dict[str, str]:
     """What was measured or read before, as typed."""
-    prefetch_related_objects([specimen], "measurements")
-    texts = level_texts(specimen) | {m.key: m.text for m in specimen.measurements.all()}
-    if getattr(specimen, "test", None):
-        texts |= {r.key: r.text for r in specimen.test.readings.all()}
-    curve = getattr(specimen, "curve", None)
-    return texts | (curve_texts(specimen) if curve else {})
+    texts = level_texts(turn) | {k: m.text for k, m in marks_for(turn).items()}
+    if getattr(turn, "test", None):
+        texts |= {r.key: r.text for r in turn.test.readings.all()}
+    curve = getattr(turn, "curve", None)
+    return texts | (curve_texts(turn) if curve else {})
 
 
-def siblings_of(specimen: Specimen, outcome: str = "") -> list[tuple[str, Observation]]:
+def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     """Results of the same condition and procedure, without this one: (ID, observation in SI).
 
     Where a method keeps unlike outcomes apart, only those that ended as ``outcome`` says.
     """
-    rows = (
-        Result.objects.filter(
-            specimen__condition_id=specimen.condition_id,
-            procedure_id=specimen.procedure_id,
-            property_key=specimen.procedure.ranked_property.key,
-            specimen__test__excluded=False,
-        )
-        .exclude(specimen_id=specimen.pk)
-        .values_list("specimen__code", "lower", "upper")
-    )
-    if outcome and specimen.procedure.method.apart:
-        rows = rows.filter(specimen__test__outcome=outcome)
-    return [(code, Observation(lower, upper)) for code, lower, upper in rows]
+    where = Q(turn__condition_id=turn.condition_id, turn__procedure_id=turn.procedure_id)
+    where &= Q(turn__excluded=False) & ~Q(turn_id=turn.pk)
+    if outcome and turn.procedure.method.apart:
+        where &= Q(turn__outcome=outcome)
+    found = samples(where, [turn.procedure.ranked_property.key])
+    return [(s.code, s.observation) for s in found]
 
 
-def cautions_open(user, method: Method) -> bool:
+def cautions_open(user: Any, method: Method) -> bool:
     """Whether this person has not yet put these cautions away."""
     return not DismissedCaution.objects.filter(
         user=user, method_key=method.key, version=method.version
     ).exists()
+
+
+def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:
+    """Specimens whose day has not come, the nearest first."""
+    return list(
+        Specimen.objects.filter(campaign=campaign, owes="", ready_at__gt=now, spent=False)
+        .select_related("condition")
+        .order_by("ready_at")[:40]
+    )
+
+
+def minutes_out(turn: Turn, now: datetime) -> float | None:
+    """Minutes since the specimen was taken out of its state; ``None`` where that was not noted."""
+    if not (turn.condition.asks.get("state") or {}).get("owes"):
+        return None
+    last = (
+        LifeEvent.objects.filter(
+            specimen_id=turn.specimen_id, kind="taken_out", undone_at__isnull=True
+        )
+        .order_by("-at")
+        .first()
+    )
+    return (now - last.at).total_seconds() / 60 if last else None

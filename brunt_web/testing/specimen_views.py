@@ -1,81 +1,123 @@
-"""The specimen's own page: readings, working, photos, what counts, history."""
+"""The specimen's own page: its life drawn, its tests with their working, what counts, photos."""
 
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
-from django.http import FileResponse, Http404, HttpResponse
+from django.db.models import Q
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns import life
+from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.testing import queries
+from brunt_web.interface.typed import checked
+from brunt_web.testing import life_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import add_photo, remove_photo
+from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.flags import flag_of
-from brunt_web.testing.models import Photo, Test
+from brunt_web.testing.forms import MomentForm, NoteForm, PhotoForm, WhyForm
+from brunt_web.testing.marks import marks_at
+from brunt_web.testing.models import Photo
+from brunt_web.testing.names import TurnName
+from brunt_web.testing.samples import Group, grouped, samples
 
 
 @require_GET
-def specimen(request, code: str):
-    """A specimen's readings, working and history."""
-    return _page(request, queries.specimen_of(request.workshop, code))
+def specimen(request: HttpRequest, code: str) -> HttpResponse:
+    """A specimen's life."""
+    return life_page(request, queries.specimen_of(request.workshop, code))
 
 
-def _page(request, found, error: InputError | None = None):
-    test = getattr(found, "test", None)
-    history = (
-        Test.history.filter(specimen_id=found.pk)
-        .select_related("history_user", "by")
-        .order_by("-history_date")
-    )
+def life_page(
+    request: HttpRequest, found: Specimen, error: InputError | None = None, where: str = ""
+) -> HttpResponse:
+    """The page, with the sentence beside what was refused."""
+    now = timezone.now()
+    turns = queries.turns_of(found)
+    events = list(found.life.select_related("by"))
     return render(
         request,
         "testing/specimen.html",
         {
             "specimen": found,
-            "procedure": found.procedure,
-            "test": test,
-            "results": found.results.all(),
-            "measurements": found.measurements.all(),
-            "readings": test.readings.all() if test else [],
+            "turns": [_shown(t) for t in turns],
+            "next_turn": next((t for t in turns if t.state in ("waiting", "running")), None),
+            "sprites": turns,
+            "moments": life_view.moments_of(found, turns, events, now),
+            "mass": life_view.mass_curve(found),
+            "measurements": marks_at([found])[found.pk],
             "photos": found.photos.all(),
-            "flag": flag_of(found) if test else None,
-            "curve": getattr(found, "curve", None),
-            "history": history,
+            "conditions": found.campaign.conditions.exclude(pk=found.condition_id),
+            "sizes": [*found.geometry.nominal, "mass"],
             "error": error,
-            "typed_reason": request.POST.get("reason", ""),
+            "where": where,
+            "typed": request.POST if error else {},
             **campaign_surroundings(found.campaign, "test", progress(found.campaign)),
         },
         status=422 if error else 200,
     )
 
 
+def _shown(turn: Turn) -> dict[str, Any]:
+    """One test of the specimen with everything that came of it."""
+    test = getattr(turn, "test", None)
+    return {
+        "turn": turn,
+        "procedure": turn.procedure,
+        "test": test,
+        "results": turn.results.all(),
+        "readings": test.readings.all() if test else [],
+        "curve": getattr(turn, "curve", None),
+        "flag": flag_of(turn) if test else None,
+        "among": life_view.among_siblings(turn, _group(turn)) if test else None,
+        "owes": "" if test else life.owed_words(turn, timezone.now()),
+    }
+
+
+def _group(turn: Turn) -> Group:
+    where = Q(turn__condition_id=turn.condition_id, turn__procedure_id=turn.procedure_id)
+    found = grouped(samples(where, [turn.procedure.ranked_property.key]), [turn.procedure])
+    return found.get((turn.condition_id, turn.procedure_id), Group())
+
+
 @require_POST
-def count(request, code: str):
-    """Leave a specimen out of the mean, or count it again."""
-    found = queries.specimen_of(request.workshop, code)
-    if not hasattr(found, "test"):
-        return redirect("specimen", code)
+def leave_out(request: HttpRequest, at: TurnName) -> HttpResponse:
+    """Leave a test out of the mean, for a written reason."""
+    turn = queries.turn_of(request.workshop, *at)
+    if not hasattr(turn, "test"):
+        return redirect("specimen", turn.code)
     try:
-        if request.POST.get("restore"):
-            change_test.restore(found.test)
-        else:
-            change_test.exclude(found.test, request.POST.get("reason", ""))
+        told = checked(WhyForm(request.POST))
+        change_test.exclude(turn.test, told["reason"], request.user, timezone.now())
     except InputError as error:
-        return _page(request, found, error)
-    return redirect("specimen", code)
+        found = queries.specimen_of(request.workshop, turn.code)
+        return life_page(request, found, error, f"leave-out-{turn.step}")
+    return redirect("specimen", turn.code)
 
 
 @require_POST
-def another(request, code: str):
+def count(request: HttpRequest, at: TurnName) -> HttpResponse:
+    """Count a test again."""
+    turn = queries.turn_of(request.workshop, *at)
+    if hasattr(turn, "test"):
+        change_test.restore(turn.test, request.user, timezone.now())
+    return redirect("specimen", turn.code)
+
+
+@require_POST
+def another(request: HttpRequest, code: str) -> HttpResponse:
     """One more replicate of this specimen's condition, to test beside it."""
     found = queries.specimen_of(request.workshop, code)
-    more = change_test.another_replicate(found)
-    sentence = f"{more.code} is added to {found.condition}: print it and test it."
+    more = change_test.another_replicate(found, request.user, timezone.now())
+    todo = "test it" if more.made == "made" else "print it and test it"
+    sentence = f"{more.code} is added to {found.condition}: {todo}."
     if request.headers.get("X-Part") == "bench":
         return HttpResponse(sentence, content_type="text/plain; charset=utf-8")
     messages.success(request, sentence)
@@ -83,22 +125,55 @@ def another(request, code: str):
 
 
 @require_POST
-def photo(request, code: str):
-    """Attach a photo, or take one off."""
+def weigh(request: HttpRequest, code: str) -> HttpResponse:
+    """Sizes and mass at a moment of its life."""
     found = queries.specimen_of(request.workshop, code)
-    if request.POST.get("remove", "").isdigit():
-        remove_photo(found, int(request.POST["remove"]))
-        return redirect("specimen", code)
+    form = MomentForm(request.POST, [*found.geometry.nominal, "mass"])
     try:
-        caption = request.POST.get("caption", "")
-        add_photo(found, request.user, timezone.now(), request.FILES.get("photo"), caption)
+        told = checked(form)
+        texts = form.texts()
+        if not any(texts.values()):
+            raise InputError("Type a size or the mass first.", "mass")
+        measure(found, request.user, told["at"], texts, told["name"])
     except InputError as error:
-        return _page(request, found, error)
+        return life_page(request, found, error, "weigh")
+    messages.success(request, f"{code}: {told['name']}, noted.")
+    return redirect("specimen", code)
+
+
+@require_POST
+def note(request: HttpRequest, code: str) -> HttpResponse:
+    """A note in its life."""
+    found = queries.specimen_of(request.workshop, code)
+    try:
+        words = checked(NoteForm(request.POST))["words"]
+    except InputError as error:
+        return life_page(request, found, error, "note")
+    life.note([found], "note", request.user, timezone.now(), words)
+    return redirect("specimen", code)
+
+
+@require_POST
+def photo(request: HttpRequest, code: str) -> HttpResponse:
+    """Attach a photo."""
+    found = queries.specimen_of(request.workshop, code)
+    try:
+        told = checked(PhotoForm(request.POST, request.FILES))
+        add_photo(found, request.user, timezone.now(), told["photo"], told["caption"])
+    except InputError as error:
+        return life_page(request, found, error, "photo")
+    return redirect("specimen", code)
+
+
+@require_POST
+def photo_off(request: HttpRequest, code: str, pk: int) -> HttpResponse:
+    """Take a photo off."""
+    remove_photo(queries.specimen_of(request.workshop, code), pk)
     return redirect("specimen", code)
 
 
 @require_GET
-def photo_file(request, pk: int):
+def photo_file(request: HttpRequest, pk: int) -> FileResponse:
     """The picture itself, to its workshop only."""
     row = Photo.objects.filter(pk=pk, specimen__workshop=request.workshop).first()
     path = Path(settings.MEDIA_ROOT) / "photos" / row.file if row else None

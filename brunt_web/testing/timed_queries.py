@@ -5,7 +5,7 @@ from datetime import datetime
 
 from brunt_core.methods.base import Input
 from brunt_core.quantities.rendering import time_words
-from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.testing.models import Clock, TimedReading
 
 
@@ -85,14 +85,14 @@ class Timed:
         return any(d.taken for d in self.dues)
 
 
-def timed_of(specimen: Specimen, now: datetime) -> Timed | None:
+def timed_of(turn: Turn, now: datetime) -> Timed | None:
     """The timed test of a specimen, or ``None`` when its procedure sets no times."""
-    procedure = specimen.procedure
+    procedure = turn.procedure
     if not procedure.method.timed or not procedure.reading_times:
         return None
     rungs = [r.strip() for r in procedure.parameters.get("loads", "").split(";") if r.strip()]
-    taken = {(t.key, t.rung, t.due): t for t in specimen.timed_readings.all()}
-    clock = getattr(specimen, "clock", None)
+    taken = {(t.key, t.rung, t.due): t for t in turn.timed_readings.all()}
+    clock = getattr(turn, "clock", None)
     dues = [
         Due(spec, rung, float(due), taken.get((spec.key, rung, float(due))))
         for rung in (rungs or [""])
@@ -115,18 +115,18 @@ def _left_words(left: float | None) -> str:
 
 
 def running(campaign: Campaign, now: datetime) -> list[dict]:
-    """The clocks that run: specimen and seconds to its next reading, the most urgent first."""
+    """The clocks that run: turn and seconds to its next reading, the most urgent first."""
     clocks = (
-        Clock.objects.filter(specimen__campaign=campaign, specimen__test__isnull=True)
-        .select_related("specimen__procedure")
-        .prefetch_related("specimen__timed_readings")
+        Clock.objects.filter(turn__campaign=campaign, turn__state="running")
+        .select_related("turn__procedure", "turn__specimen")
+        .prefetch_related("turn__timed_readings")
     )
     found = []
     for clock in clocks:
-        specimen = clock.specimen
-        specimen.clock = clock
-        timed = timed_of(specimen, now)
+        turn = clock.turn
+        turn.clock = clock
+        timed = timed_of(turn, now)
         due = timed.current.due if timed and timed.current else None
         left = None if due is None else due - (now - clock.started_at).total_seconds()
-        found.append({"specimen": specimen, "left": left, "at": due, "words": _left_words(left)})
+        found.append({"turn": turn, "left": left, "at": due, "words": _left_words(left)})
     return sorted(found, key=lambda f: (f["left"] is None, f["left"] or 0.0))

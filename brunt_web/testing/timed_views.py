@@ -1,88 +1,73 @@
 """The clock of a timed test: start, take a reading, take it back, finish."""
 
-from uuid import UUID
-
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from brunt_core.errors import InputError
+from brunt_web.interface.typed import checked
 from brunt_web.testing import queries
 from brunt_web.testing.actions import timed
-from brunt_web.testing.views import (
-    _bench_address,
-    entered_at,
-    entry_of,
-    next_for,
-    onward,
-    page,
-    read_at,
-    refused,
-    texts_of,
-)
+from brunt_web.testing.forms import ClockForm, EntryForm, TakenForm
+from brunt_web.testing.names import TurnName
+from brunt_web.testing.views import bench_address, entry_from, next_for, onward, page, refused
 
 
 @require_POST
-def start(request, code: str):
+def start(request: HttpRequest, at: TurnName) -> HttpResponse:
     """The load is on: start the clock, or start it again for the next load."""
-    specimen = queries.specimen_of(request.workshop, code)
-    rung = request.POST.get("rung", "")[:30]
+    turn = queries.turn_of(request.workshop, *at)
+    form = ClockForm(request.POST)
     try:
-        timed.start(specimen, request.user, entered_at(request), rung)
+        told = checked(form)
+        entered, _ = form.times(timezone.now())
+        timed.start(turn, request.user, entered, told["rung"], told["untimely"])
     except InputError as error:
-        return refused(request, specimen, queries.known_texts(specimen), error)
-    return _again(request, code)
+        return refused(request, turn, queries.known_texts(turn), error)
+    queries.let_go(turn)
+    return _again(request, at)
 
 
 @require_POST
-def take(request, code: str):
+def take(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Store one reading with the time it was really taken."""
-    specimen = queries.specimen_of(request.workshop, code)
-    post = request.POST
+    turn = queries.turn_of(request.workshop, *at)
     try:
-        taken = timed.Taken(
-            UUID(post.get("key", "")),
-            read_at(request),
-            post.get("input", ""),
-            float(post.get("due", "")),
-            post.get("text", "")[:100],
-            post.get("rung", "")[:30],
-            post.get("kept", "")[:100],
-        )
-        timed.take(specimen, request.user, taken)
+        timed.take(turn, request.user, TakenForm(request.POST).taken(timezone.now()))
     except InputError as error:
-        return refused(request, specimen, queries.known_texts(specimen), error)
-    except ValueError:
-        lost = InputError("This reading has lost its key; reload the page.", "key")
-        return refused(request, specimen, queries.known_texts(specimen), lost)
-    return _again(request, code)
+        return refused(request, turn, queries.known_texts(turn), error)
+    return _again(request, at)
 
 
 @require_POST
-def undo(request, code: str):
+def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Take back the last timed reading, or the clock."""
-    timed.undo_take(queries.specimen_of(request.workshop, code))
-    return _again(request, code)
+    turn = queries.turn_of(request.workshop, *at)
+    timed.undo_take(turn, request.user, timezone.now())
+    queries.let_go(turn)
+    return _again(request, at)
 
 
 @require_POST
-def finish(request, code: str):
+def finish(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Record the test from its timed readings."""
-    specimen = queries.specimen_of(request.workshop, code)
-    texts = texts_of(request, specimen)
+    turn = queries.turn_of(request.workshop, *at)
+    form = EntryForm(request.POST, turn)
     try:
-        series = timed.series_of(specimen)
-        entry = entry_of(request, specimen, {**texts, **series})
-        timed.finish(specimen, request.user, entry)
+        texts = {**form.texts, **timed.series_of(turn)}
+        timed.finish(turn, request.user, entry_from(turn, form, texts))
     except InputError as error:
-        return refused(request, specimen, texts, error)
-    return onward(request, next_for(request, specimen), _bench_address(specimen))
+        return refused(request, turn, form.texts, error)
+    queries.let_go(turn)
+    return onward(request, next_for(request, turn), bench_address(turn))
 
 
-def _again(request, code: str):
+def _again(request: HttpRequest, at: TurnName) -> HttpResponse:
     """The same bench as it stands now."""
+    fresh = queries.turn_of(request.workshop, *at)
     if request.headers.get("X-Part") == "outbox":
-        return onward(request, None, f"/specimens/{code}/bench/")
+        return onward(request, None, fresh.address)
     if request.headers.get("X-Part") != "bench":
-        return redirect("bench-specimen", code)
-    fresh = queries.specimen_of(request.workshop, code)
+        return redirect(fresh.address)
     return page(request, fresh, queries.known_texts(fresh))

@@ -2,44 +2,45 @@
 
 from django.urls import path, register_converter
 
-from brunt_core.identifiers import tidy_code
-from brunt_web.testing import curve_views, specimen_views, timed_views, views
-
-
-class CodeConverter:
-    """A specimen's ID, however it was typed."""
-
-    regex = r"[A-Za-z0-9 -]{5,8}"
-
-    def to_python(self, value: str) -> str:
-        """The written form; a wrong one stays as typed and is not found."""
-        return tidy_code(value) or value
-
-    def to_url(self, value: str) -> str:
-        """As written."""
-        return value
-
+from brunt_web.testing import curve_views, mixup_views, specimen_views, timed_views, views
+from brunt_web.testing.names import CodeConverter, TurnConverter
 
 register_converter(CodeConverter, "code")
+register_converter(TurnConverter, "turn")
 
 urlpatterns = [
     path("campaigns/<int:pk>/bench/", views.bench, name="bench"),
     path("specimens/<code:code>/", specimen_views.specimen, name="specimen"),
-    path("specimens/<code:code>/count/", specimen_views.count, name="count"),
     path("specimens/<code:code>/another/", specimen_views.another, name="another"),
+    path("specimens/<code:code>/weigh/", specimen_views.weigh, name="weigh"),
+    path("specimens/<code:code>/note/", specimen_views.note, name="note-specimen"),
     path("specimens/<code:code>/photo/", specimen_views.photo, name="photo"),
+    path("specimens/<code:code>/photo/<int:pk>/off/", specimen_views.photo_off, name="photo-off"),
     path("photos/<int:pk>.jpg", specimen_views.photo_file, name="photo-file"),
-    path("specimens/<code:code>/bench/", views.bench_specimen, name="bench-specimen"),
-    path("specimens/<code:code>/bench/try/", views.try_out, name="attempt"),
-    path("specimens/<code:code>/bench/ahead/", views.ahead, name="ahead"),
-    path("specimens/<code:code>/bench/queue/", views.queue, name="queue"),
-    path("specimens/<code:code>/bench/undo/", views.undo, name="undo"),
-    path("specimens/<code:code>/bench/skip/", views.skip, name="skip"),
-    path("specimens/<code:code>/bench/read/", views.dismiss_cautions, name="dismiss-cautions"),
-    path("specimens/<code:code>/clock/start/", timed_views.start, name="clock-start"),
-    path("specimens/<code:code>/clock/take/", timed_views.take, name="clock-take"),
-    path("specimens/<code:code>/clock/undo/", timed_views.undo, name="clock-undo"),
-    path("specimens/<code:code>/clock/finish/", timed_views.finish, name="clock-finish"),
-    path("specimens/<code:code>/curve/", curve_views.curve, name="curve"),
-    path("specimens/<code:code>/curve/pick/", curve_views.pick, name="curve-pick"),
+    path("specimens/<code:code>/swap/", mixup_views.swap, name="swap"),
+    path("specimens/<code:code>/role/", mixup_views.role, name="role"),
+    path("specimens/<code:code>/events/<int:pk>/back/", mixup_views.back, name="event-back"),
+    path("specimens/<turn:at>/move/", mixup_views.move, name="move-test"),
+    path("specimens/<turn:at>/leave-out/", specimen_views.leave_out, name="leave-out"),
+    path("specimens/<turn:at>/count/", specimen_views.count, name="count"),
+    path("specimens/<turn:at>/bench/", views.bench_specimen, name="bench-specimen"),
+    path("specimens/<turn:at>/bench/try/", views.try_out, name="attempt"),
+    path("specimens/<turn:at>/bench/ahead/", views.ahead, name="ahead"),
+    path("specimens/<turn:at>/bench/queue/", views.queue, name="queue"),
+    path("specimens/<turn:at>/bench/undo/", views.undo, name="undo"),
+    path("specimens/<turn:at>/bench/skip/", views.skip, name="skip"),
+    path("specimens/<turn:at>/bench/read/", views.dismiss_cautions, name="dismiss-cautions"),
+    path("specimens/<turn:at>/clock/start/", timed_views.start, name="clock-start"),
+    path("specimens/<turn:at>/clock/take/", timed_views.take, name="clock-take"),
+    path("specimens/<turn:at>/clock/undo/", timed_views.undo, name="clock-undo"),
+    path("specimens/<turn:at>/clock/finish/", timed_views.finish, name="clock-finish"),
+    path("specimens/<turn:at>/curve/", curve_views.curve, name="curve"),
+    path("specimens/<turn:at>/curve/pick/", curve_views.pick, name="curve-pick"),
+    path("specimens/<turn:at>/curve/off/", curve_views.take_off, name="curve-off"),
+    path("specimens/<turn:at>/curve/restore/", curve_views.restore, name="curve-restore-all"),
+    path(
+        "specimens/<turn:at>/curve/restore/<slug:point>/",
+        curve_views.restore,
+        name="curve-restore",
+    ),
 ]

@@ -1,18 +1,19 @@
 """The bench: one specimen at a time, read, computed, stored, and on to the next."""
 
-import json
 from collections.abc import Mapping
-from datetime import timedelta
-from uuid import UUID, uuid4
+from typing import Any
+from uuid import uuid4
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.queries import UNTESTED, campaign_of, next_up, progress
+from brunt_web.campaigns import life
+from brunt_web.campaigns.models import Turn
+from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test, timed
@@ -20,113 +21,141 @@ from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
-
-_LONGEST_AGE = 30 * 86400.0
+from brunt_web.testing.forms import EntryForm
+from brunt_web.testing.names import TurnName
 
 
 @require_GET
-def bench(request, pk: int):
-    """To the next specimen that waits, or to the page that says none does."""
+def bench(request: HttpRequest, pk: int) -> HttpResponse:
+    """To the next specimen that is ready, or to the page that says why none is."""
     campaign = campaign_of(request.workshop, pk)
     following = next_up(campaign, in_another_hand(request.user, timezone.now()))
     if following:
-        return redirect("bench-specimen", following.code)
+        return redirect(following.address)
+    counts = progress(campaign)
     return render(
         request,
         "testing/done.html",
         {
             "clocks": timed_queries.running(campaign, timezone.now()),
-            **campaign_surroundings(campaign, "test", progress(campaign)),
+            "owing": owing(campaign) if counts["owing"] else [],
+            "ageing": queries.not_old_enough(campaign, timezone.now()),
+            "unmade": counts["specimens"] - counts["printed"],
+            **campaign_surroundings(campaign, "test", counts),
         },
     )
 
 
 @require_http_methods(["GET", "POST"])
-def bench_specimen(request, code: str):
+def bench_specimen(request: HttpRequest, at: TurnName) -> HttpResponse:
     """One specimen at the bench: read on GET, store on POST."""
+    turn = queries.turn_of(request.workshop, *at)
     if request.method == "POST":
-        return _store(request, queries.specimen_in_hand(request.workshop, code))
-    specimen = queries.specimen_of(request.workshop, code)
-    if specimen.state not in UNTESTED and not request.GET.get("correct"):
-        return redirect("specimen", code)
-    take_up(specimen, request.user, timezone.now())
-    return page(request, specimen, queries.known_texts(specimen))
+        return _store(request, turn)
+    if turn.state not in ("waiting", "running") and not request.GET.get("correct"):
+        return redirect("specimen", turn.code)
+    take_up(turn, request.user, timezone.now())
+    return page(request, turn, queries.known_texts(turn))
 
 
-def page(request, specimen, texts, error: InputError | None = None, post: Mapping | None = None):
+def page(
+    request: HttpRequest,
+    turn: Turn,
+    texts: Mapping[str, str],
+    error: InputError | None = None,
+    post: Mapping[str, str] | None = None,
+) -> HttpResponse:
     """The whole bench, or its inside alone when the script asks; ``post`` is what was typed."""
     status = 422 if error else 200
-    context = _context(request, specimen, texts, error, post or {}) | _queue_context(specimen)
+    context = _context(request, turn, texts, error, post or {}) | _queue_context(turn)
     if request.headers.get("X-Part") == "bench":
         response = render(request, "testing/_bench.html", context, status=status)
-        response["X-Address"] = f"/specimens/{specimen.code}/bench/"
+        response["X-Address"] = turn.address
         return response
-    counts = progress(specimen.campaign)
     return render(
         request,
         "testing/bench.html",
         {
             **context,
-            "sprites": [specimen.procedure],
-            **campaign_surroundings(specimen.campaign, "test", counts),
+            "sprites": [turn],
+            **campaign_surroundings(turn.campaign, "test", progress(turn.campaign)),
         },
         status=status,
     )
 
 
-def _context(request, specimen, texts, error, post: Mapping) -> dict:
-    procedure, now = specimen.procedure, timezone.now()
-    method, test = procedure.method, getattr(specimen, "test", None)
+def _context(
+    request: HttpRequest,
+    turn: Turn,
+    texts: Mapping[str, str],
+    error: InputError | None,
+    post: Mapping[str, str],
+) -> dict[str, Any]:
+    procedure, now = turn.procedure, timezone.now()
+    method, test = procedure.method, getattr(turn, "test", None)
     outcome = post.get("outcome") or (test.outcome if test else method.outcomes[0].key)
     place = post.get("place", test.place if test else "")
-    running = timed_queries.timed_of(specimen, now) if test is None else None
+    running = timed_queries.timed_of(turn, now) if test is None else None
     if running:
-        texts = {**texts, **timed.series_of(specimen)}
-    tried = attempt(specimen, texts, outcome, place)
-    clock = getattr(specimen, "clock", None)
-    further = queries.further_inputs(specimen)
+        texts = {**texts, **timed.series_of(turn)}
+    tried = attempt(turn, texts, outcome, place)
     return {
-        "specimen": specimen,
+        "turn": turn,
+        "specimen": turn.specimen,
         "procedure": procedure,
         "method": method,
-        "campaign": specimen.campaign,
+        "campaign": turn.campaign,
         "timed": running,
-        "one_clock": bool(procedure.reading_times) and not method.timed and not test,
-        "elapsed": (now - clock.started_at).total_seconds() if clock else None,
-        "reading": procedure.reading,
-        "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(specimen)],
-        "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
-        "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
-        "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
-        "reading_text": texts.get(procedure.reading.key, ""),
+        "owes": "" if test or turn.untimely else life.owed_words(turn, now),
         "error": error,
         "place": place,
         "mode": post.get("mode", test.mode if test else ""),
         "reason": post.get("reason", test.reason if test else ""),
+        "untimely": post.get("untimely", test.untimely if test else ""),
+        "noted_speed": post.get("noted_speed", ""),
         "note": post.get("note", test.note if test else ""),
         "take_text": post.get("text", ""),
         "entry_key": post.get("key") or uuid4(),
         "correcting": bool(test),
-        "curve": getattr(specimen, "curve", None),
+        "curve": getattr(turn, "curve", None),
         "cautions_open": queries.cautions_open(request.user, method),
-        **answer_context(tried, specimen),
+        **_fields(turn, texts, now),
+        **answer_context(tried, turn),
     }
 
 
-def _queue_context(specimen) -> dict:
-    """What the queue shows, with the clocks that run where the method reads at set times."""
-    procedure, now = specimen.procedure, timezone.now()
-    timed = procedure.reading_times
+def _fields(turn: Turn, texts: Mapping[str, str], now: Any) -> dict[str, Any]:
+    """What is asked for: the big reading, the section, the rest."""
+    procedure = turn.procedure
+    test, clock = getattr(turn, "test", None), getattr(turn, "clock", None)
+    further = queries.further_inputs(turn)
     return {
-        "specimen": specimen,
+        "one_clock": bool(procedure.reading_times) and not procedure.method.timed and not test,
+        "elapsed": (now - clock.started_at).total_seconds() if clock else None,
+        "reading": procedure.reading,
+        "reading_text": texts.get(procedure.reading.key, ""),
+        "sections": [(i, texts.get(i.key, "")) for i in queries.section_inputs(turn)],
+        "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
+        "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
+        "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
+        "ticks": turn.condition.asks.get("ticks", []),
+        "out_for": queries.minutes_out(turn, now),
+    }
+
+
+def _queue_context(turn: Turn) -> dict[str, Any]:
+    """What the queue shows, with the clocks that run where the method reads at set times."""
+    procedure, now = turn.procedure, timezone.now()
+    return {
+        "turn": turn,
         "procedure": procedure,
         "method": procedure.method,
-        "queue": queries.queue_for(specimen),
-        "clocks": timed_queries.running(specimen.campaign, now) if timed else [],
+        "queue": queries.queue_for(turn, now),
+        "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
     }
 
 
-def answer_context(tried: Attempt, specimen) -> dict:
+def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
     """What the answer and the drawing show."""
     field = tried.error.field if tried.misread and tried.error else ""
     slip = tried.slip.field if tried.slip else ""
@@ -143,177 +172,130 @@ def answer_context(tried: Attempt, specimen) -> dict:
     }
 
 
-def texts_of(request, specimen) -> dict[str, str]:
-    """The method's inputs that were posted."""
-    keys = {i.key for i in specimen.procedure.method.inputs}
-    return {key: value for key, value in request.POST.items() if key in keys}
+def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
+    """The entry with what was asked and answered; asks when a slip has no answer yet.
+
+    Raises :class:`InputError` when it has lost its key, or is to be asked about first.
+    """
+    answers = [{**c, "answer": "changed"} for c in form.changes]
+    outcome = form.said("outcome")
+    slip = None if outcome == "void" else attempt(turn, texts, outcome).slip
+    if slip:
+        if slip.instead and form.said("kept") != slip.sentence:
+            raise InputError("Keep the reading as typed, or change its unit?", "kept")
+        answers.append({"asked": slip.sentence, "answer": "kept"})
+    return form.entry(timezone.now(), texts, tuple(answers))
 
 
-def entered_at(request):
-    """When the entry was made: now, less the age that a delayed entry says it has."""
-    return timezone.now() - timedelta(seconds=_seconds(request, "age"))
-
-
-def read_at(request):
-    """When a timed reading was taken: when its first character was typed."""
-    return entered_at(request) - timedelta(seconds=_seconds(request, "typed_for"))
-
-
-def _seconds(request, name: str) -> float:
+def _store(request: HttpRequest, turn: Turn) -> HttpResponse:
+    form = EntryForm(request.POST, turn)
+    correct = bool(form.cleaned_data.get("correct"))
     try:
-        seconds = float(request.POST.get(name) or 0)
-    except ValueError:
-        return 0.0
-    return min(max(seconds, 0.0), _LONGEST_AGE) if seconds == seconds else 0.0
-
-
-def entry_of(request, specimen, texts: Mapping[str, str]) -> Entry:
-    """The entry as posted. Raises :class:`InputError` when it has lost its key."""
-    try:
-        key = UUID(request.POST.get("key", ""))
-    except ValueError:
-        raise InputError("This form has lost its entry key; reload the page.", "key") from None
-    post = request.POST
-    return Entry(
-        key,
-        entered_at(request),
-        texts,
-        post.get("outcome", ""),
-        post.get("place", ""),
-        post.get("mode", ""),
-        post.get("reason", ""),
-        post.get("note", ""),
-        _answers(request, specimen, texts),
-        read_at(request),
-    )
-
-
-def _answers(request, specimen, texts) -> tuple[dict[str, str], ...]:
-    """What was asked about the readings and answered; asks when a slip has no answer yet."""
-    said = []
-    try:
-        changed = json.loads(request.POST.get("changed") or "[]")
-        said = [{k: str(c[k])[:300] for k in ("asked", "was", "now")} for c in changed[:5]]
-    except (ValueError, KeyError, TypeError, AttributeError):
-        said = []
-    answers = [{**c, "answer": "changed"} for c in said]
-    if request.POST.get("outcome") == "void":
-        return tuple(answers)
-    slip = attempt(specimen, texts, request.POST.get("outcome", "")).slip
-    if slip is None:
-        return tuple(answers)
-    if slip.instead and request.POST.get("kept") != slip.sentence:
-        raise InputError("Keep the reading as typed, or change its unit?", "kept")
-    return (*answers, {"asked": slip.sentence, "answer": "kept"})
-
-
-def _store(request, specimen):
-    texts = texts_of(request, specimen)
-    try:
-        entry = entry_of(request, specimen, texts)
-        record_test(specimen, request.user, entry, replace=bool(request.POST.get("correct")))
+        entry = entry_from(turn, form, form.texts)
+        record_test(turn, request.user, entry, replace=correct)
     except InputError as error:
-        queries.let_go(specimen)
-        return refused(request, queries.specimen_of(request.workshop, specimen.code), texts, error)
-    queries.let_go(specimen)
-    if request.POST.get("correct"):
-        messages.success(
-            request, f"{specimen.code} is corrected; its history keeps what stood before."
-        )
-        return onward(request, None, f"/specimens/{specimen.code}/")
-    return onward(request, next_for(request, specimen), _bench_address(specimen))
+        queries.let_go(turn)
+        fresh = queries.turn_of(request.workshop, turn.code, turn.step + 1)
+        return refused(request, fresh, form.texts, error)
+    queries.let_go(turn)
+    if correct:
+        messages.success(request, f"{turn.code} is corrected; its history keeps what stood before.")
+        return onward(request, None, f"/specimens/{turn.code}/")
+    return onward(request, next_for(request, turn), bench_address(turn))
 
 
-def refused(request, specimen, texts, error: InputError):
+def refused(
+    request: HttpRequest, turn: Turn, texts: Mapping[str, str], error: InputError
+) -> HttpResponse:
     """The page with the sentence beside its field, or the sentence alone for a delayed entry."""
     if request.headers.get("X-Part") == "outbox":
         return HttpResponse(error.sentence, status=422, content_type="text/plain; charset=utf-8")
-    return page(request, specimen, texts, error, request.POST)
+    return page(request, turn, texts, error, request.POST)
 
 
-def _bench_address(specimen) -> str:
-    return f"/campaigns/{specimen.campaign_id}/bench/"
+def bench_address(turn: Turn) -> str:
+    """The campaign's bench."""
+    return f"/campaigns/{turn.campaign_id}/bench/"
 
 
-def next_for(request, specimen):
-    """The specimen to go on to; none is looked up for an entry that arrives late."""
+def next_for(request: HttpRequest, turn: Turn) -> Turn | None:
+    """The turn to go on to; none is looked up for an entry that arrives late."""
     if request.headers.get("X-Part") == "outbox":
         return None
-    code = take_next(specimen, request.user, timezone.now())
-    return queries.specimen_of(request.workshop, code) if code else None
+    following = take_next(turn, request.user, timezone.now())
+    return queries.turn_of(request.workshop, *following) if following else None
 
 
-def onward(request, following, otherwise: str):
+def onward(request: HttpRequest, following: Turn | None, otherwise: str) -> HttpResponse:
     """The next specimen's bench, as a part for the script or as a redirect."""
     if request.headers.get("X-Part") not in ("bench", "outbox"):
-        return redirect(f"/specimens/{following.code}/bench/" if following else otherwise)
+        return redirect(following.address if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
     return page(request, following, queries.known_texts(following))
 
 
 @require_POST
-def try_out(request, code: str):
+def try_out(request: HttpRequest, at: TurnName) -> HttpResponse:
     """What the fields come to, while they are being typed."""
-    specimen = queries.specimen_in_hand(request.workshop, code)
-    texts = texts_of(request, specimen)
-    if timed_queries.timed_of(specimen, timezone.now()):
-        texts |= timed.series_of(specimen)
-    outcome, place = request.POST.get("outcome", ""), request.POST.get("place", "")
-    tried = attempt(specimen, texts, outcome, place)
+    turn = queries.turn_in_hand(request.workshop, *at)
+    form = EntryForm(request.POST, turn)
+    texts = form.texts
+    if timed_queries.timed_of(turn, timezone.now()):
+        texts |= timed.series_of(turn)
+    tried = attempt(turn, texts, form.said("outcome"), form.said("place"))
     return render(
         request,
         "testing/_answer.html",
-        {**answer_context(tried, specimen), "procedure": specimen.procedure, "live": True},
+        {**answer_context(tried, turn), "turn": turn, "procedure": turn.procedure, "live": True},
     )
 
 
 @require_POST
-def ahead(request, code: str):
+def ahead(request: HttpRequest, at: TurnName) -> HttpResponse:
     """The specimen after this one, taken up and made ready while this one is being tested."""
-    following = next_for(request, queries.specimen_in_hand(request.workshop, code))
+    following = next_for(request, queries.turn_in_hand(request.workshop, *at))
     if following is None:
         return HttpResponse(status=204)
     context = _context(request, following, queries.known_texts(following), None, {})
     response = render(request, "testing/_entry.html", context)
-    response["X-Address"] = f"/specimens/{following.code}/bench/"
+    response["X-Address"] = following.address
     return response
 
 
 @require_GET
-def queue(request, code: str):
+def queue(request: HttpRequest, at: TurnName) -> HttpResponse:
     """The queue beside the bench, as it stands now."""
-    specimen = queries.specimen_of(request.workshop, code)
-    return render(request, "testing/_queue.html", _queue_context(specimen))
+    turn = queries.turn_of(request.workshop, *at)
+    return render(request, "testing/_queue.html", _queue_context(turn))
 
 
 @require_POST
-def skip(request, code: str):
+def skip(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Leave this one for the end of the queue and bring the next."""
-    specimen = queries.specimen_of(request.workshop, code)
-    if specimen.state in UNTESTED:
-        change_test.skip(specimen)
-    return onward(request, next_for(request, specimen) or specimen, _bench_address(specimen))
+    turn = queries.turn_of(request.workshop, *at)
+    if turn.state in ("waiting", "running"):
+        change_test.skip(turn)
+    return onward(request, next_for(request, turn) or turn, bench_address(turn))
 
 
 @require_POST
-def undo(request, code: str):
+def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Take back the last test of this procedure."""
-    specimen = queries.specimen_of(request.workshop, code)
+    turn = queries.turn_of(request.workshop, *at)
     try:
-        back = change_test.undo_last(specimen.campaign, specimen.procedure, request.user)
-        messages.success(
-            request, f"{back.code} waits again; its history keeps what was taken back."
-        )
+        back = change_test.undo_last(turn.campaign, turn.procedure, request.user, timezone.now())
+        queries.let_go(back)
+        messages.success(request, f"{back.code} waits again; its life keeps what was taken back.")
     except InputError as error:
         messages.error(request, error.sentence)
-        back = specimen
-    return redirect("bench-specimen", back.code)
+        back = turn
+    return redirect(back.address)
 
 
 @require_POST
-def dismiss_cautions(request, code: str):
+def dismiss_cautions(request: HttpRequest, at: TurnName) -> HttpResponse:
     """Put the cautions of this method away for this person, until they change."""
-    specimen = queries.specimen_of(request.workshop, code)
-    dismiss(request.user, specimen.procedure.method)
-    return redirect("bench-specimen", code)
+    turn = queries.turn_of(request.workshop, *at)
+    dismiss(request.user, turn.procedure.method)
+    return redirect(turn.address)

@@ -1,32 +1,52 @@
-"""Changes to a plan after it is made: more replicates, recipes and lots of conditions, accepted confounders."""
+"""Changes to a plan after it is made: more replicates, recipes and lots of conditions, accepted differences."""
+
+from typing import Any
 
 from django.db import transaction
+from django.db.models import Max
 
 from brunt_core.errors import InputError
 from brunt_core.planning.run_order import blocked_order
-from brunt_web.campaigns.actions.plan_campaign import add_specimens
+from brunt_web.campaigns import life
+from brunt_web.campaigns.actions.plan_campaign import add_specimens, one_more
 from brunt_web.campaigns.models import AcceptedConfounder, Campaign, Condition, Specimen
-from brunt_web.library.models import Lot, Recipe
+from brunt_web.library.models import Lot, Procedure, Recipe
 
 
 @transaction.atomic
-def add_replicates(campaign: Campaign, more: int) -> int:
+def add_replicates(campaign: Campaign, more: int, by: Any = None) -> int:
     """Add so many replicates of every condition under every procedure; returns the specimens made."""
     if not 1 <= more <= 50:
         raise InputError("Add between 1 and 50 replicates.", "more")
+    campaign = Campaign.objects.select_for_update().get(pk=campaign.pk)
     conditions = list(campaign.conditions.all())
-    last = campaign.replicates + campaign.spares
+    heads = Procedure.objects.filter(
+        campaignprocedure__campaign=campaign, campaignprocedure__after__isnull=True
+    )
     made = 0
-    for position, procedure in enumerate(
-        campaign.procedures.order_by("campaignprocedure__position")
-    ):
-        order = blocked_order(len(conditions), more, campaign.seed + 1000 + last + position)
-        made += len(
-            add_specimens(campaign, procedure, [(conditions[c], last + r + 1) for c, r in order])
+    for position, procedure in enumerate(heads.order_by("campaignprocedure__position")):
+        lasts = dict(
+            Specimen.objects.filter(campaign=campaign, procedure=procedure)
+            .values_list("condition")
+            .annotate(last=Max("replicate"))
         )
+        seed = campaign.seed + 1000 + max(lasts.values(), default=0) + position
+        order = blocked_order(len(conditions), more, seed)
+        wanted = [(conditions[c], lasts.get(conditions[c].pk, 0) + r + 1) for c, r in order]
+        wanted.sort(key=lambda pair: pair[0].asks.get("speed") or 0.0)
+        made += len(add_specimens(campaign, procedure, wanted, by))
     campaign.replicates += more
     campaign.save(update_fields=["replicates"])
     return made
+
+
+def add_to_condition(
+    condition: Condition, procedure: Procedure, more: int, by: Any
+) -> list[Specimen]:
+    """More replicates of one condition only, each with a place by chance in the test order."""
+    if not 1 <= more <= 50:
+        raise InputError("Add between 1 and 50 replicates.", "more")
+    return one_more(condition, procedure, by, more)
 
 
 def promote_spare(lost: Specimen) -> Specimen | None:
@@ -36,10 +56,12 @@ def promote_spare(lost: Specimen) -> Specimen | None:
             condition_id=lost.condition_id,
             procedure_id=lost.procedure_id,
             spare=True,
-            test__isnull=True,
+            spent=False,
+            turns__state="waiting",
+            turns__step=0,
         )
-        .exclude(print__failed=True)
-        .order_by("replicate")
+        .exclude(made="failed")
+        .order_by("-made", "replicate")
         .first()
     )
     if spare:
@@ -52,18 +74,19 @@ def promote_spare(lost: Specimen) -> Specimen | None:
 def set_making(condition: Condition, recipe: Recipe | None, lot: Lot | None) -> Condition:
     """Say with which recipe and from which lot a condition is printed.
 
-    Raises :class:`InputError` for a lot of another material.
+    Raises :class:`InputError` for a lot of another material, or a recipe its levels cannot go into.
     """
     if lot and condition.material_id and lot.material_id != condition.material_id:
         raise InputError(f"{lot} is not {condition.material}.", "lot")
     condition.recipe, condition.lot = recipe, lot
     condition.save(update_fields=["recipe", "lot"])
+    life.plan_changed(condition.campaign, [condition])
     return condition
 
 
 @transaction.atomic
 def accept_confounder(
-    campaign: Campaign, by, key: str, sentence: str, reason: str
+    campaign: Campaign, by: Any, key: str, sentence: str, reason: str
 ) -> AcceptedConfounder:
     """Accept a difference that is not a factor; the reason shows on Compare."""
     if not reason.strip():
@@ -73,7 +96,7 @@ def accept_confounder(
         )
     found, _ = AcceptedConfounder.objects.update_or_create(
         campaign=campaign,
-        key=key[:60],
+        key=key[:160],
         defaults={"sentence": sentence[:500], "reason": reason.strip()[:300], "by": by},
     )
     return found

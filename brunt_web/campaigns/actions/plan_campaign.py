@@ -1,86 +1,96 @@
-"""Plan a campaign: question, factors, procedures, replicates → conditions and specimens with IDs."""
+"""Plan a campaign: question, factors, procedures, replicates → conditions, specimens and their turns."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from random import Random
+from typing import Any
 
 from django.db import transaction
+from django.db.models import F, Max
+from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order, slow_first
+from brunt_web.campaigns import life
 from brunt_web.campaigns.drafts import Combination, PlanDraft, check
+from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import (
+    BaseRecipe,
     Campaign,
     CampaignProcedure,
     Condition,
     Factor,
     Level,
+    LifeEvent,
     Specimen,
+    Turn,
 )
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 
 
 @transaction.atomic
-def plan_campaign(workshop: Workshop, by, draft: PlanDraft) -> Campaign:
+def plan_campaign(workshop: Workshop, by: Any, draft: PlanDraft) -> Campaign:
     """Make the campaign with its factors, conditions and specimens in randomised test order.
 
     Raises :class:`InputError` for a draft that cannot be planned.
     """
     check(draft)
     campaign = Campaign(workshop=workshop, created_by=by)
-    _write(campaign, draft)
+    _write(campaign, draft, by)
     return campaign
 
 
 @transaction.atomic
-def replan_campaign(campaign: Campaign, draft: PlanDraft) -> Campaign:
-    """Plan it anew while nothing is printed, measured or tested.
+def replan_campaign(campaign: Campaign, draft: PlanDraft, by: Any = None) -> Campaign:
+    """Plan it anew while nothing has happened to any of its specimens.
 
-    Raises :class:`InputError` when something is, since its specimens carry history.
+    Raises :class:`InputError` that names what has happened, since nothing of it may be lost.
     """
     check(draft)
-    begun = campaign.specimens.filter(test__isnull=False) | campaign.specimens.filter(
-        print__isnull=False
-    )
-    if begun.exists():
-        raise InputError(
-            "Specimens of this plan are printed or tested already. Add replicates instead, or ask a new question.",
-            "question",
-        )
+    Campaign.objects.select_for_update().get(pk=campaign.pk)
+    list(Specimen.objects.select_for_update().filter(campaign=campaign).values_list("pk"))
+    _refuse_if_begun(campaign)
     campaign.specimens.all().delete()
     campaign.reference = None
     campaign.save(update_fields=["reference"])
     campaign.conditions.all().delete()
     campaign.factors.all().delete()
+    campaign.base_recipes.all().delete()
     CampaignProcedure.objects.filter(campaign=campaign).delete()
-    _write(campaign, draft)
+    _write(campaign, draft, by or campaign.created_by)
     return campaign
 
 
-def _write(campaign: Campaign, draft: PlanDraft) -> None:
-    campaign.question, campaign.replicates, campaign.seed = (
-        draft.question.strip(),
-        draft.replicates,
-        draft.seed,
+def _refuse_if_begun(campaign: Campaign) -> None:
+    """Whatever stands in a specimen's life forbids making it anew."""
+    begun = LifeEvent.objects.filter(specimen__campaign=campaign).exclude(kind="planned")
+    first = begun.select_related("specimen").order_by("at").first()
+    if first is None:
+        return
+    count = begun.values("specimen").distinct().count()
+    others = f" and {count - 1} more" if count > 1 else ""
+    raise InputError(
+        f"{first.specimen.code}{others} of this plan already have something in their life ({first.what}): "
+        "making them anew would lose it. Add replicates instead, or ask a new question.",
+        "question",
     )
-    campaign.shape, campaign.design, campaign.recipe, campaign.printer = (
-        draft.shape,
-        draft.design,
-        draft.recipe,
-        draft.printer,
-    )
-    campaign.scatter, campaign.wanted, campaign.power, campaign.loss = (
-        draft.scatter,
-        draft.wanted,
-        draft.power,
-        draft.loss,
-    )
+
+
+def _write(campaign: Campaign, draft: PlanDraft, by: Any) -> None:
+    campaign.question, campaign.replicates = draft.question.strip(), draft.replicates
+    campaign.seed, campaign.shape, campaign.design = draft.seed, draft.shape, draft.design
+    campaign.recipe, campaign.printer = draft.recipe, draft.printer
+    campaign.scatter, campaign.wanted = draft.scatter, draft.wanted
+    campaign.power, campaign.loss = draft.power, draft.loss
     campaign.spares, campaign.confidence = draft.spares, draft.confidence
     campaign.notes = list(draft.fraction.aliases) if draft.fraction else []
     campaign.save()
-    CampaignProcedure.objects.bulk_create(
-        CampaignProcedure(campaign=campaign, procedure=p, position=i)
-        for i, p in enumerate(in_slow_order(draft.procedures))
+    _columns(campaign, draft)
+    BaseRecipe.objects.bulk_create(
+        BaseRecipe(campaign=campaign, material_id=m, procedure_id=p, recipe=recipe)
+        for (m, p), recipe in draft.base_recipes.items()
     )
     kept = draft.kept
     conditions = _conditions(campaign, draft, kept)
@@ -88,7 +98,28 @@ def _write(campaign: Campaign, draft: PlanDraft) -> None:
     if control is not None:
         campaign.reference = conditions[control]
         campaign.save(update_fields=["reference"])
-    _specimens(campaign, conditions, draft)
+    _specimens(campaign, conditions, draft, by)
+
+
+def _columns(campaign: Campaign, draft: PlanDraft) -> None:
+    """A column a procedure; one that is done on another's specimens stands after it."""
+    ordered = in_slow_order(draft.procedures)
+    heads = [p for p in ordered if p.pk not in draft.after]
+    rows: list[CampaignProcedure] = []
+    for head in heads:
+        rows.append(CampaignProcedure(campaign=campaign, procedure=head))
+        last = head.pk
+        while follower := next((p for p in ordered if draft.after.get(p.pk) == last), None):
+            rows.append(CampaignProcedure(campaign=campaign, procedure=follower))
+            last = follower.pk
+    for position, row in enumerate(rows):
+        row.position = position
+    CampaignProcedure.objects.bulk_create(rows)
+    made = {r.procedure_id: r for r in rows}
+    followers = [r for r in rows if r.procedure_id in draft.after]
+    for row in followers:
+        row.after = made[draft.after[row.procedure_id]]
+    CampaignProcedure.objects.bulk_update(followers, ["after"])
 
 
 def _conditions(
@@ -111,20 +142,21 @@ def _conditions(
                 value=level.value,
                 material=level.material,
                 lot=level.lot,
+                specimen_type=level.specimen_type,
+                variant=level.variant,
             )
     Level.objects.bulk_create(levels.values())
     conditions = Condition.objects.bulk_create(
-        [
-            Condition(
-                campaign=campaign,
-                position=i,
-                label=c.label,
-                detail=c.detail,
-                material=c.material or draft.material,
-                lot=c.lot,
-            )
-            for i, c in enumerate(kept)
-        ]
+        Condition(
+            campaign=campaign,
+            position=i,
+            label=c.label,
+            detail=c.detail,
+            material=c.material or draft.material,
+            lot=c.lot,
+            asks=asks_of(zip(draft.factors, c.levels, strict=True)),
+        )
+        for i, c in enumerate(kept)
     )
     through = Condition.levels.through
     through.objects.bulk_create(
@@ -135,15 +167,18 @@ def _conditions(
     return conditions
 
 
-def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft) -> None:
-    for position, procedure in enumerate(in_slow_order(draft.procedures)):
+def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft, by: Any) -> None:
+    heads = [p for p in in_slow_order(draft.procedures) if p.pk not in draft.after]
+    for position, procedure in enumerate(heads):
         order = blocked_order(
             len(conditions), draft.replicates + draft.spares, draft.seed + position
         )
+        slow = sorted(order, key=lambda pair: conditions[pair[0]].asks.get("speed") or 0.0)
         add_specimens(
             campaign,
             procedure,
-            [(conditions[c], r + 1) for c, r in order],
+            [(conditions[c], r + 1) for c, r in slow],
+            by,
             spare_after=draft.replicates,
         )
 
@@ -158,26 +193,125 @@ def add_specimens(
     campaign: Campaign,
     procedure: Procedure,
     wanted: Sequence[tuple[Condition, int]],
+    by: Any = None,
+    at: datetime | None = None,
     spare_after: int = 1000,
 ) -> list[Specimen]:
-    """Make specimens (condition, replicate) in this order, each with the workshop's next ID."""
+    """Make specimens (condition, replicate) in this order, each with the workshop's next ID.
+
+    Each has a turn at the procedure and at those done on the same specimens, in their order.
+    """
     first = _take_numbers(campaign.workshop_id, len(wanted))
-    start = Specimen.objects.filter(campaign=campaign, procedure=procedure).count()
-    return Specimen.objects.bulk_create(
-        [
-            Specimen(
-                workshop_id=campaign.workshop_id,
-                campaign=campaign,
-                condition=condition,
-                procedure=procedure,
-                code=specimen_code(first + i),
-                replicate=replicate,
-                run_order=start + i,
-                spare=replicate > spare_after,
-            )
-            for i, (condition, replicate) in enumerate(wanted)
-        ]
+    specimens = Specimen.objects.bulk_create(
+        Specimen(
+            workshop_id=campaign.workshop_id,
+            campaign=campaign,
+            condition=condition,
+            procedure=procedure,
+            code=specimen_code(first + i),
+            replicate=replicate,
+            spare=replicate > spare_after,
+            owed=life.owed_of("planned", condition.asks, {}),
+        )
+        for i, (condition, replicate) in enumerate(wanted)
     )
+    for step, one in enumerate(chain(campaign, procedure)):
+        _turns(campaign, one, specimens, step)
+    life.planned(specimens, by or campaign.created_by, at or timezone.now())
+    return specimens
+
+
+def chain(campaign: Campaign, procedure: Procedure) -> list[Procedure]:
+    """A procedure and those that are done on the same specimens after it."""
+    rows = CampaignProcedure.objects.filter(campaign=campaign).select_related("after", "procedure")
+    follows = {r.after.procedure_id: r.procedure for r in rows if r.after}
+    found = [procedure]
+    while found[-1].pk in follows:
+        found.append(follows[found[-1].pk])
+    return found
+
+
+def _turns(
+    campaign: Campaign, procedure: Procedure, specimens: Sequence[Specimen], step: int
+) -> None:
+    last = Turn.objects.filter(campaign=campaign, procedure=procedure).aggregate(
+        last=Max("run_order")
+    )["last"]
+    start = 0 if last is None else last + 1
+    Turn.objects.bulk_create(
+        turn_of(specimen, procedure, step, start + i) for i, specimen in enumerate(specimens)
+    )
+
+
+def turn_of(specimen: Specimen, procedure: Procedure, step: int, run_order: int) -> Turn:
+    """A specimen's turn at a procedure with what its levels set for it."""
+    asks = specimen.condition.asks
+    return Turn(
+        campaign_id=specimen.campaign_id,
+        condition=specimen.condition,
+        procedure=procedure,
+        specimen=specimen,
+        step=step,
+        open=step == 0,
+        run_order=run_order,
+        **set_for(asks, procedure),
+    )
+
+
+def set_for(asks: Mapping[str, Any], procedure: Procedure) -> dict[str, Any]:
+    """Speed and conditioning of a turn: the level's, else the procedure's."""
+    state = asks.get("state") or {}
+    words = [state.get("what", ""), *(t["what"] for t in asks.get("treatments", ()))]
+    said = "; ".join(w for w in words if w) if asks.get("treatments") or state else ""
+    return {
+        "speed": asks.get("speed") or procedure.speed,
+        "conditioning": (said or procedure.conditioning)[:120],
+    }
+
+
+@transaction.atomic
+def one_more(
+    condition: Condition, procedure: Procedure, by: Any, count: int = 1, at: datetime | None = None
+) -> list[Specimen]:
+    """More specimens of one condition only, each with a place by chance among those that wait.
+
+    The places come from the campaign's seed and the number of the replicate, so that they can be
+    found again.
+    """
+    campaign = Campaign.objects.select_for_update().get(pk=condition.campaign_id)
+    last = next_replicate(condition, procedure)
+    wanted = [(condition, last + i) for i in range(count)]
+    made = add_specimens(campaign, procedure, wanted, by, at)
+    for specimen in made:
+        for turn in specimen.turns.all():
+            _place_by_chance(turn, Random(campaign.seed + 7919 * specimen.replicate))
+    return made
+
+
+def next_replicate(condition: Condition, procedure: Procedure) -> int:
+    """The number the next specimen of this condition gets under this procedure."""
+    last = Specimen.objects.filter(condition=condition, procedure=procedure).aggregate(
+        last=Max("replicate")
+    )["last"]
+    return (last or 0) + 1
+
+
+def _place_by_chance(turn: Turn, random: Random) -> None:
+    """Move a turn from the end of its queue to a place among those of its speed that wait."""
+    peers = Turn.objects.filter(
+        campaign_id=turn.campaign_id,
+        procedure_id=turn.procedure_id,
+        state="waiting",
+        speed=turn.speed,
+    ).exclude(pk=turn.pk)
+    places = [*peers.order_by("run_order").values_list("run_order", flat=True), turn.run_order]
+    place = random.choice(places)
+    if place == turn.run_order:
+        return
+    Turn.objects.filter(
+        campaign_id=turn.campaign_id, procedure_id=turn.procedure_id, run_order__gte=place
+    ).exclude(pk=turn.pk).update(run_order=F("run_order") + 1)
+    Turn.objects.filter(pk=turn.pk).update(run_order=place)
 
 
 def _take_numbers(workshop_id: int, count: int) -> int:

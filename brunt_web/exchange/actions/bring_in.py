@@ -1,22 +1,25 @@
 """Store a previewed file, all of it or nothing."""
 
 from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 
 import brunt_core
 from brunt_core.errors import InputError
-from brunt_web.campaigns.actions.plan_campaign import add_specimens
-from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_web.campaigns import life
+from brunt_web.campaigns.actions.plan_campaign import one_more
+from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.exchange.preview import ImportRow, preview
 from brunt_web.library.models import Material
+from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.models import Result, Test
 
 
 @transaction.atomic
-def bring_in(campaign: Campaign, by, text: str, create_missing: bool, at: datetime) -> int:
+def bring_in(campaign: Campaign, by: Any, text: str, create_missing: bool, at: datetime) -> int:
     """Read the file again and store every row; returns how many.
 
     Raises :class:`InputError` when any row is refused: nothing is stored then.
@@ -33,29 +36,47 @@ def bring_in(campaign: Campaign, by, text: str, create_missing: bool, at: dateti
 
 
 def _store(
-    campaign: Campaign, by, row: ImportRow, made: dict[str, Condition], at: datetime
+    campaign: Campaign, by: Any, row: ImportRow, made: dict[str, Condition], at: datetime
 ) -> None:
     condition = row.condition or _new_condition(campaign, row.new_condition, made)
-    specimen = row.specimen or _free_specimen(campaign, condition, row)
+    turn = row.turn or _free_turn(condition, row, by, at)
+    _as_made(turn, by, at)
     if row.stated is not None:
-        _store_stated(specimen, by, row, at)
-        return
-    inputs = {
-        i.key: row.texts[i.key] for i in specimen.procedure.method.inputs if i.key in row.texts
-    }
-    record_test(
-        specimen,
-        by,
-        Entry(
-            row.key,
+        test = _store_stated(turn, by, row, at)
+    else:
+        keys = {i.key for i in turn.procedure.method.inputs}
+        entry = Entry(
+            key=row.key,
+            at=at,
+            inputs={k: v for k, v in row.texts.items() if k in keys},
+            outcome=row.outcome,
+            place=row.texts.get("place", ""),
+            mode=row.texts.get("mode", ""),
+            reason=row.texts.get("reason", "") if row.outcome == "void" else "",
+            note=_note(row),
+            untimely="brought in from a file" if life.owed_words(turn, at) else "",
+        )
+        test = record_test(turn, by, entry).test
+    if row.left_out:
+        exclude(test, row.left_out, by, at)
+
+
+def _note(row: ImportRow) -> str:
+    """The note; a reason of a test that is not void is kept with it."""
+    reason = row.texts.get("reason", "") if row.outcome != "void" else ""
+    return "\n".join(t for t in (row.texts.get("note", ""), reason) if t)
+
+
+def _as_made(turn: Turn, by: Any, at: datetime) -> None:
+    """What was tested elsewhere was made elsewhere."""
+    if turn.specimen.made == "planned":
+        life.made(
+            [turn.specimen],
+            by,
             at,
-            inputs,
-            row.outcome,
-            row.texts.get("place", ""),
-            row.texts.get("reason", ""),
-            row.texts.get("note", ""),
-        ),
-    )
+            "made otherwise",
+            {turn.specimen_id: {"note": "brought in from a file"}},
+        )
 
 
 def _new_condition(campaign: Campaign, name: str, made: dict[str, Condition]) -> Condition:
@@ -71,36 +92,48 @@ def _new_condition(campaign: Campaign, name: str, made: dict[str, Condition]) ->
     return made[name.lower()]
 
 
-def _free_specimen(campaign: Campaign, condition: Condition, row: ImportRow) -> Specimen:
-    """The first untested specimen of this condition, or a further replicate."""
-    mine = Specimen.objects.filter(condition=condition, procedure=row.procedure)
-    free = mine.filter(test__isnull=True).order_by("replicate").first()
-    if free:
-        return free
-    last = mine.aggregate(last=Max("replicate"))["last"] or 0
-    return add_specimens(campaign, row.procedure, [(condition, last + 1)])[0]
+def _free_turn(condition: Condition, row: ImportRow, by: Any, at: datetime) -> Turn:
+    """The first turn of this condition that is not tested, or that of a further replicate."""
+    mine = Turn.objects.filter(condition=condition, procedure=row.procedure).select_related(
+        "specimen", "condition", "procedure__rig", "campaign"
+    )
+    free = mine.filter(state="waiting").exclude(specimen__made="failed")
+    found = free.order_by("specimen__replicate").first()
+    if found:
+        return found
+    head = mine.first()
+    procedure = head.specimen.procedure if head else row.procedure
+    made = one_more(condition, procedure, by, at=at)[0]
+    return mine.get(specimen=made)
 
 
-def _store_stated(specimen: Specimen, by, row: ImportRow, at: datetime) -> None:
+def _store_stated(turn: Turn, by: Any, row: ImportRow, at: datetime) -> Test:
     """A result that arrives as a figure, without the readings behind it."""
-    prop = specimen.procedure.ranked_property
-    Test.objects.create(
-        specimen=specimen,
+    prop = turn.procedure.ranked_property
+    test = Test.objects.create(
+        turn=turn,
         entry_key=row.key,
         outcome=row.outcome,
         place=row.texts.get("place", ""),
-        note=row.texts.get("note", ""),
+        mode=row.texts.get("mode", ""),
+        note=_note(row),
         stated=True,
         by=by,
         at=at,
     )
     Result.objects.create(
-        specimen=specimen,
+        turn=turn,
         property_key=prop.key,
         lower=row.stated.lower,
         upper=row.stated.upper,
-        procedure=specimen.procedure,
         formula=f"stated as {row.texts['stated']}",
         source="brought in from a file; no readings behind it",
         computed_by_version=brunt_core.__version__,
     )
+    words = f"{turn.procedure.name}: {prop.name.lower()} stated as {row.texts['stated']}"
+    life.tested(
+        turn,
+        by,
+        life.Tested(outcome=row.outcome, at=at, place=test.place, words=words, stated=True),
+    )
+    return test

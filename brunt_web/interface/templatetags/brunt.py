@@ -125,12 +125,17 @@ def formula(text: str):
 
 
 @register.inclusion_tag("interface/_sprite.html")
-def sprite(procedures):
-    """One symbol for each state of each specimen type, used by every drawing on the page."""
-    kinds = {}
-    for procedure in procedures:
-        kinds.setdefault(procedure.geometry.key, (procedure.geometry, set()))[1].update(
-            procedure.method.places or (Place("middle", "middle", "", 0.5),)
+def sprite(shown):
+    """One symbol for each state of each specimen type, used by every drawing on the page.
+
+    ``shown`` are turns, procedures, or whatever else has a geometry and, where it is tested, a method.
+    """
+    kinds: dict = {}
+    for one in shown:
+        method = getattr(getattr(one, "procedure", one), "method", None)
+        places = method.places if method else ()
+        kinds.setdefault(one.geometry.key, (one.geometry, set()))[1].update(
+            places or (Place("middle", "middle", "", 0.5),)
         )
     return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
@@ -151,34 +156,62 @@ def _symbols(bar: SpecimenType, places) -> dict:
         "middle": -bar.overall / 2,
         "stroke": slant,
         "ring": bar.wide * 0.62,
+        "bands": _bands(bar),
         "hands": f"M0,{-bar.overall / 2 - bar.wide * 0.4:.2f} v{bar.wide * 0.4:.2f} h{bar.wide * 0.3:.2f}",
     }
 
 
+def _bands(bar: SpecimenType) -> list[dict[str, float]]:
+    """Bands across the outline: the mark of a treated specimen."""
+    half = bar.wide / 2
+    return [
+        {"x": -half, "y": -bar.overall * at, "width": bar.wide, "height": bar.overall * 0.045}
+        for at in (0.2, 0.5, 0.8)
+    ]
+
+
 @register.simple_tag
-def figure(specimen, procedure=None):
-    """A specimen drawn in its state, by reference to the page's symbols."""
-    kind = (procedure or specimen.procedure).geometry.key
-    state = specimen.state
+def figure(one, procedure=None):
+    """A specimen drawn in its state, by reference to the page's symbols.
+
+    ``one`` has a ``state``, and where they matter ``made``, ``place``, ``excluded``, ``treated``;
+    ``procedure`` (or turn) has the geometry and the break places.
+    """
+    owner = procedure or one
+    kind = owner.geometry.key
+    method = getattr(owner, "procedure", owner).method
+    state = drawn_state(one)
     if state == "broken":
-        places = (procedure or specimen.procedure).method.places
-        test = getattr(specimen, "test", specimen)
-        place = test.place or _middle(places)
-        style = "s-excluded" if test.excluded else "s-broken"
+        place = getattr(one, "place", "") or _middle(method.places)
+        style = "s-excluded" if getattr(one, "excluded", False) else "s-broken"
         return format_html('<use class="{}" href="#{}-parted-{}"/>', style, kind, place)
     extra = {
         "running": format_html('<use class="s-hands" href="#{}-clock"/>', kind),
         "held": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
+        "read": format_html('<use class="s-ring" href="#{}-ring"/>', kind),
         "void": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
         "failed": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
+        "gone": format_html('<use class="s-stroke" href="#{}-stroke"/>', kind),
+        "treated": format_html('<use class="s-bands" href="#{}-bands"/>', kind),
     }.get(state, "")
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
 
 
+def drawn_state(one) -> str:
+    """How a turn or a queued specimen is drawn: its test's state, else how far it is made."""
+    if one.state != "waiting":
+        return one.state
+    owner = getattr(one, "specimen", one)
+    made = getattr(owner, "made", "made")
+    if made != "made":
+        return {"planned": "planned", "failed": "failed"}[made]
+    return "treated" if getattr(owner, "treated", False) else "printed"
+
+
 @register.filter
-def middle_place(procedure) -> str:
+def middle_place(owner) -> str:
     """The break place drawn in a legend."""
-    return _middle(procedure.method.places)
+    return _middle(getattr(owner, "procedure", owner).method.places)
 
 
 def _middle(places) -> str:
@@ -197,34 +230,6 @@ def place_label(test, procedure) -> str:
 def at(items, index: int):
     """The item at an index."""
     return items[index]
-
-
-@register.filter
-def state_words(specimen, procedure) -> str:
-    """A specimen's state as a screen reader and a tooltip say it."""
-    if specimen.state in ("planned", "printed"):
-        return specimen.state + (", spare" if specimen.spare else "")
-    if specimen.state == "running":
-        return "its clock runs"
-    if specimen.state == "failed":
-        return "print failed: " + (
-            ", ".join(specimen.print.defects) or specimen.print.note or "no defect noted"
-        )
-    if specimen.state == "void":
-        return f"void: {specimen.test.reason}"
-    prop = procedure.ranked_property
-    values = "; ".join(
-        f"{of(r.observation, prop)} {prop.unit}".strip()
-        for r in ranked(specimen.results.all(), procedure)
-    )
-    place = (
-        place_label(specimen.test, procedure)
-        if specimen.test.place
-        else outcome_label(specimen.test, procedure)
-    )
-    return f"{values}, {place}" + (
-        f", left out: {specimen.test.exclusion_reason}" if specimen.test.excluded else ""
-    )
 
 
 @register.filter
@@ -279,6 +284,12 @@ def abs_fig(value: float) -> str:
 def plus(value: float, more: float) -> float:
     """A sum of numbers."""
     return value + more
+
+
+@register.filter
+def minus(value: float, less: float) -> float:
+    """A difference of numbers."""
+    return value - less
 
 
 @register.filter

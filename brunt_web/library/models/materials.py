@@ -8,7 +8,12 @@ from django.db.models.functions import Now
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_web.people.models import Workshop
 
-FORMS = {"filament": "filament", "resin": "resin", "pellet": "pellet or regrind"}
+FORMS = {
+    "filament": "filament",
+    "resin": "resin",
+    "pellet": "pellet or regrind",
+    "stock": "board, bar or bought part",
+}
 
 
 class Material(models.Model):

@@ -54,6 +54,11 @@ class SpecimenVariant(models.Model):
         return self.name
 
     @property
+    def spends(self) -> bool:
+        """Whether a specimen is usually spent by it: as it says, else as its method does."""
+        return self.method.destroys if self.destroys is None else self.destroys
+
+    @property
     def geometry(self) -> SpecimenType:
         """The core's geometry."""
         return make_type(f"own-{self.pk}", self.name, self.shape, self.sizes)
@@ -76,6 +81,9 @@ class Procedure(models.Model):
     preload = models.FloatField(null=True, blank=True, help_text="N")
     reading_times = models.JSONField(default=list, blank=True, help_text="s from the start")
     ranked_by = models.CharField(max_length=40, blank=True)
+    destroys = models.BooleanField(
+        null=True, blank=True, help_text="as the method says when it is empty"
+    )
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -93,6 +101,11 @@ class Procedure(models.Model):
     def method(self) -> Method:
         """The core's definition of the method."""
         return method(self.method_key)
+
+    @property
+    def spends(self) -> bool:
+        """Whether a specimen is usually spent by it: as it says, else as its method does."""
+        return self.method.destroys if self.destroys is None else self.destroys
 
     @property
     def geometry(self) -> SpecimenType:

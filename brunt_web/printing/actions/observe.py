@@ -4,16 +4,19 @@ import io
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.core.files.base import ContentFile
 from django.db import transaction
 
-from brunt_core.computation import standard_instrument
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, Deviation, deviations, light
 from brunt_core.quantities import parse_series
+from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import Specimen
-from brunt_web.printing.models import Batch, Grade, Print
+from brunt_web.campaigns.resolved_parts import Resolved, filling_of
+from brunt_web.printing.models import Batch, Grade
+from brunt_web.testing.actions.record_test import measure
 
 MOST_PHOTO_BYTES = 12_000_000
 
@@ -98,61 +101,30 @@ class Measured:
 
 @transaction.atomic
 def measure_print(
-    specimen: Specimen, by, at: datetime, texts: Mapping[str, str], store
+    specimen: Specimen, by: Any, at: datetime, texts: Mapping[str, str], plan: Resolved
 ) -> Measured:
-    """Store dimensions and mass of one specimen; ``store`` is the bench's action for dimensions.
+    """Store sizes and mass of one specimen as made, and judge them.
 
     Raises :class:`InputError` naming the field.
     """
-    sizes = {k: v for k, v in texts.items() if k != "mass"}
-    marks = {m.key: m.value for m in store(specimen, by, at, sizes)}
-    mass = _store_mass(specimen, texts.get("mass", ""))
-    return judge(specimen, marks, mass)
+    marks = measure(specimen, by, at, texts)
+    return judge(specimen, {k: m.value for k, m in marks.items()}, plan)
 
 
-def _store_mass(specimen: Specimen, text: str) -> float | None:
-    one = getattr(specimen, "print", None)
-    if not text.strip():
-        return one.mass if one else None
-    try:
-        value = parse_series(text, "mass", "g")[0].si
-    except InputError as error:
-        raise error.at("mass") from None
-    if value <= standard_instrument("mass").absolute:
-        raise InputError("The mass must be more than the scale's own error.", "mass")
-    if one:
-        Print.objects.filter(pk=one.pk).update(mass=value, mass_text=text.strip()[:60])
-    return value
-
-
-def judge(specimen: Specimen, marks: Mapping[str, float], mass: float | None) -> Measured:
-    """Measured against nominal, and mass against volume and density."""
-    geometry = specimen.procedure.geometry
-    away = deviations({k: v * 1000 for k, v in marks.items()}, geometry.nominal)
+def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> Measured:
+    """Measured against nominal, and mass against what its own walls, layers and infill should weigh."""
+    geometry = specimen.geometry
+    sizes = {k: v * 1000 for k, v in marks.items() if k != "mass"}
+    away = deviations(sizes, geometry.nominal)
     flags = [
         f"{d.key.replace('_', ' ')} {d.share * 100:+.1f} % from nominal" for d in away if d.too_far
     ]
-    material = specimen.condition.material
-    if mass is not None and material and material.density:
-        swell = 1.0
-        for d in away:
-            swell *= d.measured / d.nominal
-        solid = _solid(specimen)
-        flags += (
-            [f]
-            if (f := light(mass, geometry.volume * 1e-9 * swell * solid, material.density))
-            else []
-        )
-    return Measured(away, flags)
-
-
-def _solid(specimen: Specimen) -> float:
-    from brunt_core.planning.estimates import solidity
-
-    recipe = specimen.condition.recipe or specimen.campaign.recipe
-    values = recipe.values if recipe else {}
-    walls = values.get("walls")
-    width = specimen.procedure.geometry.sizes.get("narrow", specimen.procedure.geometry.wide) / 1000
-    return solidity(
-        None if walls is None else int(walls), values.get("line_width"), width, values.get("infill")
-    )
+    material, mass = specimen.condition.material, marks.get("mass")
+    if mass is None or not material or not material.density:
+        return Measured(away, flags)
+    swell = 1.0
+    for d in away:
+        swell *= d.measured / d.nominal
+    share = solid_share(geometry, specimen.orientation, filling_of(plan.settings))
+    said = light(mass, geometry.volume * 1e-9 * swell * share, material.density)
+    return Measured(away, [*flags, said] if said else flags)

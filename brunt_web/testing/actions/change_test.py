@@ -1,38 +1,49 @@
-"""Undo, exclude and restore. History keeps who, when, before and after."""
+"""Undo, exclude and restore. The specimen's life keeps who, when, before and after."""
+
+from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
-from brunt_web.campaigns.actions.plan_campaign import add_specimens
-from brunt_web.campaigns.models import Specimen
-from brunt_web.testing.actions.record_test import clear
+from brunt_web.campaigns.actions.plan_campaign import one_more
+from brunt_web.campaigns.models import Campaign, Specimen, Turn
+from brunt_web.library.models import Procedure
+from brunt_web.testing.actions.record_test import take_back
 from brunt_web.testing.models import Test
 
 
 @transaction.atomic
-def undo_last(campaign, procedure, by) -> Specimen:
+def undo_last(campaign: Campaign, procedure: Procedure, by: Any, at: datetime) -> Turn:
     """Take back the person's last test of this procedure; the specimen waits again.
 
-    Raises :class:`InputError` when there is nothing of theirs to take back.
+    Raises :class:`InputError` when there is nothing of theirs to take back, or when a later test of
+    the same specimen stands on it.
     """
     last = (
         Test.objects.select_for_update(of=("self",))
-        .filter(specimen__campaign=campaign, specimen__procedure=procedure, by=by)
-        .select_related("specimen")
+        .filter(turn__campaign=campaign, turn__procedure=procedure, by=by)
+        .select_related("turn__specimen", "turn__procedure", "turn__condition")
         .order_by("-recorded_at", "-id")
         .first()
     )
     if last is None:
         raise InputError("There is nothing of yours to undo in this procedure.")
-    specimen = last.specimen
-    clear(last)
-    return specimen
+    later = Turn.objects.filter(
+        specimen=last.turn.specimen, step__gt=last.turn.step, tested_at__isnull=False
+    ).first()
+    if later:
+        raise InputError(
+            f"{last.turn.code} was tested again afterwards ({later.procedure.name}); take that back first."
+        )
+    return take_back(last, by, at)
 
 
 @transaction.atomic
-def exclude(test: Test, reason: str) -> Test:
+def exclude(test: Test, reason: str, by: Any, at: datetime) -> Test:
     """Leave a test out of the mean, for a written reason. The reading stays."""
     if not reason.strip():
         raise InputError("Write why this specimen is left out; the reading itself stays.", "reason")
@@ -42,36 +53,34 @@ def exclude(test: Test, reason: str) -> Test:
         raise InputError("A void test counts nowhere already.", "reason")
     test.excluded, test.exclusion_reason = True, reason.strip()
     test.save()
+    life.counted(test.turn, by, at, True, test.exclusion_reason)
     return test
 
 
 @transaction.atomic
-def restore(test: Test) -> Test:
+def restore(test: Test, by: Any, at: datetime) -> Test:
     """Count an excluded test again."""
     test.excluded, test.exclusion_reason = False, ""
     test.save()
+    life.counted(test.turn, by, at, False, "")
     return test
 
 
-def skip(specimen: Specimen) -> Specimen:
+def skip(turn: Turn) -> Turn:
     """Put a specimen to the end of its queue; it still waits."""
-    last = (
-        Specimen.objects.filter(campaign=specimen.campaign, procedure=specimen.procedure)
-        .aggregate(most=Max("skips"))
-        .get("most")
+    last = Turn.objects.filter(campaign=turn.campaign, procedure=turn.procedure).aggregate(
+        most=Max("skips")
     )
-    specimen.skips = (last or 0) + 1
-    specimen.save(update_fields=["skips"])
-    return specimen
+    turn.skips = (last["most"] or 0) + 1
+    turn.save(update_fields=["skips"])
+    return turn
 
 
 @transaction.atomic
-def another_replicate(specimen: Specimen) -> Specimen:
-    """One more specimen of the same condition and procedure: a spare if there is one, else a new one."""
+def another_replicate(specimen: Specimen, by: Any, at: datetime | None = None) -> Specimen:
+    """One more specimen of the same condition: a spare if there is one, else a new one.
+
+    A new one gets a place by chance in the test order.
+    """
     spare = promote_spare(specimen)
-    if spare:
-        return spare
-    last = Specimen.objects.filter(
-        condition=specimen.condition, procedure=specimen.procedure
-    ).aggregate(last=Max("replicate"))["last"]
-    return add_specimens(specimen.campaign, specimen.procedure, [(specimen.condition, last + 1)])[0]
+    return spare or one_more(specimen.condition, specimen.procedure, by, at=at)[0]

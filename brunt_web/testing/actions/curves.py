@@ -7,7 +7,8 @@ from django.db import transaction
 from brunt_core.curves.reading import read_curve
 from brunt_core.curves.reduction import PICKS, reduce_curve
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns import life
+from brunt_web.campaigns.models import Turn
 from brunt_web.testing.curve_queries import gauge_of, packed, unpacked
 from brunt_web.testing.models import Curve
 
@@ -15,19 +16,23 @@ MOST_BYTES = 60_000_000
 
 
 @transaction.atomic
-def bring_curve(specimen: Specimen, by, at: datetime, name: str, content: bytes) -> Curve:
+def bring_curve(turn: Turn, by, at: datetime, name: str, content: bytes) -> Curve:
     """Read a file and keep its points. Raises :class:`InputError` for what is no curve."""
-    if not specimen.procedure.method.curve:
-        raise InputError(f"{specimen.procedure.method.name} takes no curve.", "curve")
+    if not turn.procedure.method.curve:
+        raise InputError(f"{turn.procedure.method.name} takes no curve.", "curve")
     if not content:
         raise InputError("Choose a file first: displacement and force in two columns.", "curve")
     if len(content) > MOST_BYTES:
         raise InputError("The file is larger than 60 MB.", "curve")
     curve = read_curve(_decoded(content))
-    reduce_curve(curve, gauge_of(specimen))
-    Curve.objects.filter(specimen=specimen).delete()
+    reduce_curve(curve, gauge_of(turn))
+    Turn.objects.select_for_update().get(pk=turn.pk)
+    Curve.objects.filter(turn=turn).delete()
+    life.note(
+        [turn.specimen], "curve", by, at, f"curve brought in: {name[:120]}", {"turn": turn.pk}
+    )
     return Curve.objects.create(
-        specimen=specimen,
+        turn=turn,
         name=name[:120] or "curve",
         data=packed(curve),
         points=len(curve.force),
@@ -66,6 +71,6 @@ def restore_picks(curve: Curve, pick: str = "") -> Curve:
     return curve
 
 
-def take_off(specimen: Specimen) -> None:
+def take_off(turn: Turn) -> None:
     """Remove the curve; readings it filled in stay as they are stored."""
-    Curve.objects.filter(specimen=specimen).delete()
+    Curve.objects.filter(turn=turn).delete()

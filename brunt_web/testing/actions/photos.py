@@ -8,6 +8,7 @@ from django.conf import settings
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen
 from brunt_web.testing.models import Photo
 
@@ -35,6 +36,9 @@ def add_photo(specimen: Specimen, by, at: datetime, upload, caption: str = "") -
     folder = Path(settings.MEDIA_ROOT) / "photos"
     folder.mkdir(parents=True, exist_ok=True)
     picture.save(folder / name, "JPEG", quality=88)
+    life.note(
+        [specimen], "photo", by, at, f"photo: {caption.strip() or 'no caption'}", {"file": name}
+    )
     return Photo.objects.create(
         specimen=specimen,
         file=name,

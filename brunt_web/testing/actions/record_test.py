@@ -3,18 +3,22 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from django.db import IntegrityError, transaction
 
 from brunt_core.computation import Computation, compute, read
 from brunt_core.errors import InputError
-from brunt_core.methods.base import Method
+from brunt_core.methods.base import MASS, Method
+from brunt_core.quantities import parse
+from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
-from brunt_web.campaigns.models import Specimen
-from brunt_web.testing.actions.storing import store_measurements, store_readings, store_results
+from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
+from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_of, store_marks
 from brunt_web.testing.models import Clock, Measurement, Result, Test
 
 
@@ -24,7 +28,9 @@ class Entry:
 
     ``answers`` keeps what was asked about a reading and what the tester answered. An empty
     ``outcome`` is the method's first. ``read_at`` is when a reading with a set time was taken,
-    where that is not when it was entered.
+    where that is not when it was entered. ``untimely`` says why it is tested though it owes
+    something; ``speed`` is the rig's as noted, when it is not the set one; ``ticks`` names what of
+    the plan was confirmed at the bench, ``None`` where nobody was asked.
     """
 
     key: UUID
@@ -37,6 +43,9 @@ class Entry:
     note: str = ""
     answers: tuple[Mapping[str, str], ...] = ()
     read_at: datetime | None = None
+    untimely: str = ""
+    speed: str = ""
+    ticks: tuple[str, ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -47,34 +56,55 @@ class Recorded:
     repeated: bool
 
 
-def record_test(specimen: Specimen, by, entry: Entry, replace: bool = False) -> Recorded:
+def record_test(turn: Turn, by: Any, entry: Entry, replace: bool = False) -> Recorded:
     """Store one test exactly once.
 
-    Raises :class:`InputError` for readings that cannot be used, and when the specimen already has
-    another test and ``replace`` is not set. An entry whose key is known is returned as stored.
-    The database holds one test a specimen and one a key, whoever comes first.
+    Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, owes
+    something or is spent, and when the turn already has another test and ``replace`` is not set. An
+    entry whose key is known is returned as stored. The database holds one test a turn and one a key,
+    whoever comes first.
     """
     try:
-        _check(specimen.procedure.method, entry)
-        done = None if entry.outcome == "void" else _computed(specimen, entry)
-        return Recorded(_store(specimen, by, entry, done, replace), repeated=False)
+        _check(turn.procedure.method, entry)
+        if not replace:
+            life.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
+        done = None if entry.outcome == "void" else _computed(turn, entry)
+        speed = _speed(entry.speed)
+        return Recorded(_store(turn, by, entry, done, speed, replace), repeated=False)
     except (IntegrityError, InputError) as problem:
-        standing = Test.objects.filter(specimen=specimen).select_related("by").first()
+        standing = Test.objects.filter(turn=turn).select_related("by").first()
         if standing and standing.entry_key == entry.key:
             return Recorded(standing, repeated=True)
-        if isinstance(problem, InputError) or standing is None:
+        if standing is None and isinstance(problem, IntegrityError):
+            raise InputError(
+                f"{turn.code} was spent by another test at the same moment; nothing was stored.",
+                "specimen",
+            ) from None
+        if isinstance(problem, InputError):
             raise
         raise InputError(
-            f"{specimen.code} already has a test, recorded by {standing.by} at "
+            f"{turn.code} already has a test, recorded by {standing.by} at "
             f"{standing.at:%H:%M on %d %b}. Open it to correct it.",
             "specimen",
         ) from None
 
 
-def _computed(specimen: Specimen, entry: Entry) -> Computation:
-    procedure = specimen.procedure
-    inputs = full_inputs(specimen, entry.inputs)
+def _computed(turn: Turn, entry: Entry) -> Computation:
+    procedure = turn.procedure
+    inputs = full_inputs(turn, entry.inputs)
     return compute(procedure.method, inputs, entry.outcome, instruments_for(procedure))
+
+
+def _speed(text: str) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        speed = parse(text, "speed", "mm/min").si
+    except InputError as error:
+        raise error.at("speed") from None
+    if speed <= 0:
+        raise InputError("The speed must be more than zero.", "speed")
+    return speed
 
 
 def _check(method: Method, entry: Entry) -> None:
@@ -83,10 +113,11 @@ def _check(method: Method, entry: Entry) -> None:
         raise InputError(f"“{entry.outcome}” is not an outcome of {method.name}.", "outcome")
     if outcome.needs_reason and not entry.reason.strip():
         raise InputError("Say why it is void: slipped, cracked at assembly, mis-set …", "reason")
-    if len(entry.reason) > 300:
-        raise InputError(
-            "Keep the reason under 300 characters; the note has room for more.", "reason"
-        )
+    for name, text in (("reason", entry.reason), ("untimely", entry.untimely)):
+        if len(text) > 300:
+            raise InputError(
+                "Keep the reason under 300 characters; the note has room for more.", name
+            )
     if entry.place and method.place(entry.place) is None:
         raise InputError(f"“{entry.place}” is not a place on this specimen.", "place")
     if entry.mode and method.mode(entry.mode) is None:
@@ -94,74 +125,144 @@ def _check(method: Method, entry: Entry) -> None:
 
 
 @transaction.atomic
-def _store(specimen: Specimen, by, entry: Entry, done: Computation | None, replace: bool) -> Test:
-    if replace:
-        _make_room(specimen, entry.key)
+def _store(
+    turn: Turn,
+    by: Any,
+    entry: Entry,
+    done: Computation | None,
+    speed: float | None,
+    replace: bool,
+) -> Test:
+    standing = _make_room(turn, entry.key) if replace else None
+    outcome = entry.outcome or turn.procedure.method.outcomes[0].key
     test = Test.objects.create(
-        specimen=specimen,
+        turn=turn,
         entry_key=entry.key,
-        outcome=entry.outcome or specimen.procedure.method.outcomes[0].key,
+        outcome=outcome,
         place=entry.place,
         mode=entry.mode,
         reason=entry.reason.strip(),
         note=entry.note.strip(),
         answers=[dict(a) for a in entry.answers],
+        speed=speed or (standing.speed if standing else None) or turn.speed,
+        untimely=entry.untimely.strip() or turn.untimely,
+        excluded=bool(standing and standing.excluded),
+        exclusion_reason=standing.exclusion_reason if standing else "",
         by=by,
-        at=entry.at,
+        at=standing.at if standing else entry.at,
     )
-    if entry.outcome == "void":
-        promote_spare(specimen)
     if done:
-        _store_numbers(specimen, by, entry, done, test)
+        _store_numbers(turn, by, entry, done, test)
+    excluded = (test.excluded, test.exclusion_reason)
+    life.tested(turn, by, _as_life(turn, test, entry, by, corrected=bool(standing)))
+    if excluded[0] and outcome != "void":
+        life.counted(turn, by, entry.at, *excluded)
+    if outcome == "void" and not standing:
+        promote_spare(turn.specimen)
     return test
 
 
-def _make_room(specimen: Specimen, key: UUID) -> None:
+def _as_life(turn: Turn, test: Test, entry: Entry, by: Any, corrected: bool) -> life.Tested:
+    """The test as the life keeps it."""
+    method, asks = turn.procedure.method, turn.condition.asks
+    label = method.outcome(test.outcome).label.strip(" …")
+    parts = [
+        f"{turn.procedure.name}{', corrected' if corrected else ''}: {label}",
+        method.place(test.place).label if test.place else "",
+        test.reason,
+        f"tested all the same: {test.untimely}" if test.untimely else "",
+    ]
+    ticks = asks.get("ticks", ()) if entry.ticks is not None else ()
+    done_as = {
+        "speed": test.speed,
+        "rig": turn.procedure.rig.name if turn.procedure.rig_id else "",
+        "operator": by.get_username(),
+        "owed": turn.specimen.owed if test.untimely else [],
+        "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],
+    }
+    return life.Tested(
+        outcome=test.outcome,
+        at=test.at,
+        place=test.place,
+        words=", ".join(p for p in parts if p),
+        untimely=test.untimely,
+        done_as=done_as,
+    )
+
+
+def _make_room(turn: Turn, key: UUID) -> Test | None:
     """Clear the test that stands, for one that takes its place; the same entry again finds its own."""
-    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
-    standing = Test.objects.filter(specimen=specimen).first()
-    if standing and standing.entry_key != key:
-        clear(standing)
+    Turn.objects.select_for_update().only("pk").get(pk=turn.pk)
+    standing = Test.objects.filter(turn=turn).first()
+    if standing is None or standing.entry_key == key:
+        return None
+    kept = Test(
+        excluded=standing.excluded,
+        exclusion_reason=standing.exclusion_reason,
+        speed=standing.speed,
+        at=standing.at,
+    )
+    _remove(standing)
+    life.undo_tested([turn.pk], standing.recorded_at)
+    return kept
 
 
-def _store_numbers(specimen: Specimen, by, entry: Entry, done: Computation, test: Test) -> None:
-    fixed = specimen.procedure.parameters
+def _store_numbers(turn: Turn, by: Any, entry: Entry, done: Computation, test: Test) -> None:
+    fixed = turn.procedure.parameters
     sizes = [r for r in done.readings.values() if r.input.section or r.input.role == "size"]
     typed = [
         r
         for r in done.readings.values()
         if r not in sizes and entry.inputs.get(r.input.key, "").strip() and r.input.key not in fixed
     ]
-    elapsed = _elapsed(specimen, entry)
-    store_measurements(specimen, by, entry.at, sizes)
+    elapsed = _elapsed(turn, entry)
+    store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
     store_readings(test, typed, by, elapsed)
-    store_results(specimen, done, elapsed)
+    store_results(turn, done, elapsed)
     if elapsed is not None:
-        Clock.objects.filter(specimen=specimen).delete()
+        Clock.objects.filter(turn=turn).delete()
 
 
-def _elapsed(specimen: Specimen, entry: Entry) -> float | None:
+def _elapsed(turn: Turn, entry: Entry) -> float | None:
     """Seconds since the clock was started, for a method that reads once at a set time."""
-    procedure = specimen.procedure
+    procedure = turn.procedure
     if procedure.method.timed or not procedure.reading_times:
         return None
-    clock = Clock.objects.filter(specimen=specimen).first()
+    clock = Clock.objects.filter(turn=turn).first()
     if clock is None:
         return None
     return max(((entry.read_at or entry.at) - clock.started_at).total_seconds(), 0.0)
 
 
-def clear(test: Test) -> None:
+def _remove(test: Test) -> None:
     """Remove a test with its readings and results; history keeps them."""
     for reading in test.readings.all():
         reading.delete()
-    Result.objects.filter(specimen=test.specimen).delete()
+    Result.objects.filter(turn=test.turn).delete()
     test.delete()
 
 
-def measure(specimen: Specimen, by, at: datetime, texts: Mapping[str, str]) -> list[Measurement]:
-    """Store dimensions measured before the test."""
-    method = specimen.procedure.method
-    readings = [read(method.input(key), text, {}) for key, text in texts.items() if text.strip()]
-    store_measurements(specimen, by, at, readings)
-    return list(specimen.measurements.all())
+def take_back(test: Test, by: Any, at: datetime) -> Turn:
+    """Take a test back: its turn waits again, and its life says so."""
+    turn = test.turn
+    _remove(test)
+    life.taken_back(turn, by, at, f"{turn.procedure.name}: taken back")
+    return turn
+
+
+@transaction.atomic
+def measure(
+    specimen: Specimen, by: Any, at: datetime, texts: Mapping[str, str], name: str = AS_MADE
+) -> dict[str, Measurement]:
+    """Store sizes and mass taken at a moment of its life; returns the latest of each.
+
+    Raises :class:`InputError` for what cannot be read, or for a specimen that is not made.
+    """
+    if specimen.made == "planned":
+        raise InputError(
+            f"{specimen.code} is not made yet; there is nothing to measure.", "specimen"
+        )
+    specs = {i.key: i for i in specimen.procedure.method.inputs} | {"mass": MASS}
+    readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
+    store_marks(specimen, by, at, readings, name)
+    return marks_of(specimen)

@@ -1,15 +1,14 @@
 """Rows of a test: measurements, readings, results."""
 
 from collections.abc import Iterable
-from datetime import datetime
 
 from simple_history.utils import bulk_create_with_history
 
 import brunt_core
 from brunt_core.computation import Computation
 from brunt_core.computation.reading import Reading as CoreReading
-from brunt_web.campaigns.models import Specimen
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.campaigns.models import Turn
+from brunt_web.testing.models import Reading, Result, Test
 
 
 def store_readings(test: Test, readings: Iterable[CoreReading], by, elapsed: float | None) -> None:
@@ -34,16 +33,15 @@ def _reading(test: Test, reading: CoreReading, elapsed: float | None) -> Reading
     )
 
 
-def store_results(specimen: Specimen, done: Computation, elapsed: float | None) -> None:
+def store_results(turn: Turn, done: Computation, elapsed: float | None) -> None:
     """Every property computed, with its bounds and its working."""
     Result.objects.bulk_create(
         Result(
-            specimen=specimen,
+            turn=turn,
             property_key=r.property.key,
             lower=r.observation.lower,
             upper=r.observation.upper,
             uncertainty=r.uncertainty,
-            procedure=specimen.procedure,
             formula=r.formula[:200],
             source=r.source[:300],
             steps=[[s.formula, s.numbers, s.value] for s in r.steps],
@@ -52,24 +50,3 @@ def store_results(specimen: Specimen, done: Computation, elapsed: float | None) 
         )
         for r in done.results
     )
-
-
-def store_measurements(
-    specimen: Specimen, by, at: datetime, readings: Iterable[CoreReading]
-) -> None:
-    """Sizes and masses of the specimen: new ones in one go, changed ones one by one."""
-    known = {m.key: m for m in specimen.measurements.all()}
-    new = []
-    for reading in readings:
-        mark = known.get(reading.input.key)
-        if mark and mark.text == reading.typed.text:
-            continue
-        row = mark or Measurement(specimen=specimen, key=reading.input.key)
-        row.text, row.value = reading.typed.text, reading.si
-        row.uncertainty, row.by, row.at = reading.uncertainty, by, at
-        if mark:
-            row.save()
-        else:
-            new.append(row)
-    if new:
-        bulk_create_with_history(new, Measurement, default_user=by)

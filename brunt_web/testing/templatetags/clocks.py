@@ -1,5 +1,7 @@
 """What is due on clocks that run, for pages beside the bench."""
 
+from typing import Any
+
 from django import template
 from django.utils import timezone
 
@@ -9,7 +11,7 @@ register = template.Library()
 
 
 @register.inclusion_tag("testing/_due.html")
-def clocks_due(campaign, rows) -> dict:
+def clocks_due(campaign: Any, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
     if not any(cell.running for row in rows for cell in row.cells):
         return {"due": []}

@@ -10,7 +10,7 @@ export function fetchAfter(form) {
   const token = form.elements.csrfmiddlewaretoken.value;
   const asked = (async () => {
     try {
-      const answer = await fetch(`/specimens/${code}/bench/ahead/`, { method: "POST", headers: { "X-CSRFToken": token } });
+      const answer = await fetch(`${form.dataset.base}bench/ahead/`, { method: "POST", headers: { "X-CSRFToken": token } });
       if (answer.status === 200 && fetching === asked) next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
     } catch { /* without the server the bench goes on by the queue on the screen */ }
   })();

@@ -105,7 +105,7 @@ root.addEventListener("input", (event) => {
 async function receive(answer, entry) {
   const address = answer.headers.get("X-Address");
   if (answer.redirected) { outbox.wait(entry.key); location.assign(answer.url); return; }
-  if (answer.status >= 500 || answer.status === 403) { outbox.wait(entry.key); refuse("The server could not take this; it is kept and sent again."); return; }
+  if (answer.status >= 500 || [403, 404].includes(answer.status)) { outbox.wait(entry.key); outbox.flush(); refuse("The server could not take this; it is kept in this browser."); return; }
   outbox.drop(entry.key);
   if (answer.status === 204) { location.assign(address); return; }
   if (answer.status !== 200 && answer.status !== 422) { refuse("The server refused this; reload the page and try again."); return; }
@@ -127,12 +127,14 @@ function onwardAlone() {
   const { code, condition } = link.dataset;
   root.querySelectorAll(".queue [aria-current]").forEach((a) => { a.removeAttribute("aria-current"); a.removeAttribute("data-waits"); });
   link.setAttribute("aria-current", "true");
-  form().setAttribute("action", `/specimens/${code}/bench/`);
-  form().setAttribute("hx-post", `/specimens/${code}/bench/try/`);
+  const address = link.getAttribute("href");
+  form().setAttribute("action", address);
+  form().setAttribute("hx-post", `${address}try/`);
   form().dataset.code = code;
+  form().dataset.base = address.replace(/bench\/$/, "");
   form().elements.key.value = crypto.randomUUID();
-  for (const field of root.querySelectorAll("[data-reading], [data-size], [data-more], #note, #reason, [name=kept], [name=changed]")) field.value = "";
-  root.querySelectorAll("[name=place], [name=mode]").forEach((radio) => { radio.checked = false; });
+  for (const field of root.querySelectorAll("[data-reading], [data-size], [data-more], #note, #reason, #untimely, #noted_speed, [name=kept], [name=changed]")) field.value = "";
+  root.querySelectorAll("[name=place], [name=mode], [name=ticked]").forEach((radio) => { radio.checked = false; });
   root.querySelector("[name=outcome]").checked = true;
   root.querySelector("[data-code-here]").textContent = code;
   root.querySelector("[data-condition-here]").textContent = condition;
@@ -173,7 +175,7 @@ function startClock() {
   if (!button) return false;
   const url = button.closest("[data-start]").dataset.start;
   const held = new FormData(form());
-  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "" };
+  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "", untimely: form().elements.untimely?.value ?? "" };
   deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false).then(() => {
     // What was typed before the clock was started is still typed.
     for (const [name, value] of held) { const field = form().elements[name]; if (field?.matches?.("input:not([type=hidden]), textarea") && !field.value) field.value = value; }
@@ -238,7 +240,8 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
   if (isText(event.target)) return;
   const letter = event.key.toLowerCase();
-  if (letter === "u") undo();
+  if (event.key === "!" && root.querySelector("#untimely")) { event.preventDefault(); root.querySelector("#untimely").focus(); }
+  else if (letter === "u") undo();
   else if (letter === "s") post(form().dataset.skipTo);
   else if (letter === "t" && startClock()) event.preventDefault();
   else if (letter === "a" && root.querySelector("[data-another]") && !root.querySelector("[data-letter=a]")) another();

@@ -3,9 +3,8 @@ const root = document.getElementById("curve");
 const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
 let dragged = null;
 
-async function send(fields, focus) {
-  const box = root.querySelector("[data-curve]");
-  const answer = await fetch(box.dataset.pick, { method: "POST", headers: { "X-Part": "curve", "X-CSRFToken": token() }, body: new URLSearchParams(fields) });
+async function send(fields, focus, url = root.querySelector("[data-curve]").dataset.pick) {
+  const answer = await fetch(url, { method: "POST", headers: { "X-Part": "curve", "X-CSRFToken": token() }, body: new URLSearchParams(fields) });
   if (answer.status !== 200 && answer.status !== 422) return;
   root.innerHTML = await answer.text();
   if (focus) root.querySelector(`[data-point="${focus}"]`)?.focus();
@@ -48,5 +47,5 @@ root.addEventListener("keydown", (event) => {
 });
 root.addEventListener("click", (event) => {
   const restore = event.target.closest("[data-restore]");
-  if (restore) { event.preventDefault(); send({ restore: restore.dataset.restore }, restore.dataset.restore); }
+  if (restore) { event.preventDefault(); send({}, restore.dataset.restore, restore.dataset.url); }
 });

@@ -18,7 +18,7 @@ export async function goAhead(entry) {
   form().outerHTML = found.html;
   window.htmx?.process(form());
   moveTo(found.address);
-  underway = confirm(entry, form().dataset.code);
+  underway = confirm(entry, form().dataset.base);
   return true;
 }
 
@@ -28,14 +28,14 @@ async function confirm(entry, here) {
     const answer = await outbox.send(entry, "outbox");
     if (answer.status === 422) outbox.refuse(entry.key, await answer.text());
     else if (answer.ok && !answer.redirected) outbox.drop(entry.key);
-    else outbox.wait(entry.key);
+    else { outbox.wait(entry.key); outbox.flush(); }
     await freshQueue(here);
   } catch { outbox.wait(entry.key); } finally { clearTimeout(patience); }
 }
 
-async function freshQueue(code) {
-  const answer = await fetch(`/specimens/${code}/bench/queue/`);
-  if (answer.status !== 200 || form().dataset.code !== code) return;
+async function freshQueue(base) {
+  const answer = await fetch(`${base}bench/queue/`);
+  if (answer.status !== 200 || form().dataset.base !== base) return;
   root.querySelector(".queue").outerHTML = await answer.text();
   clock.restart();
 }

@@ -49,19 +49,36 @@ export function refuse(key, sentence) {
   show();
 }
 
+// What the server says of an entry that was sent: stored, refused with its sentence, set aside because
+// it cannot take it, or not there at all, so that the rest waits too.
+async function judge(answer) {
+  if (answer.redirected && answer.url.includes("sign-in")) return { stop: true, more: "Sign in again to store them." };
+  if (answer.ok) return { stored: true };
+  if (answer.status === 422) return { refused: await answer.text() };
+  if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
+  if ([502, 503, 504].includes(answer.status)) return { stop: true };
+  return { refused: answer.status === 404 ? "There is no such specimen any more." : `The server could not take it (${answer.status}).` };
+}
+
 export async function flush() {
   if (busy) return;
   busy = true;
+  let more = "";
   try {
     for (const entry of mine().filter((one) => one.waits && !one.refused)) {
-      const answer = await send(entry, "outbox");
-      if (answer.redirected && answer.url.includes("sign-in")) { show("Sign in again to store them."); break; }
-      if (answer.ok) drop(entry.key);
-      else if (answer.status === 422) refuse(entry.key, await answer.text());
-      else break;
+      const said = await judge(await send(entry, "outbox"));
+      if (said.stop) { more = said.more ?? ""; break; }
+      if (said.stored) drop(entry.key);
+      else refuse(entry.key, said.refused);
     }
   } catch { /* the server is not there yet; the next turn tries again */ } finally { busy = false; }
-  show();
+  show(more);
+}
+
+// An entry that was set aside is sent once more.
+function again(key) {
+  keep(all().map((entry) => (entry.key === key ? { ...entry, refused: "", waits: true } : entry)));
+  flush();
 }
 
 function show(more = "") {
@@ -75,13 +92,17 @@ function show(more = "") {
   for (const entry of refused) {
     const text = line(`${entry.code} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
     const open = document.createElement("a");
-    open.href = `/specimens/${entry.code}/bench/`;
+    open.href = `/specimens/${entry.code}/`;
     open.textContent = "Open it";
     const away = document.createElement("button");
     away.type = "button";
     away.textContent = "Discard this entry";
     away.addEventListener("click", () => drop(entry.key));
-    text.append(open, " ", away);
+    const retry = document.createElement("button");
+    retry.type = "button";
+    retry.textContent = "Send it again";
+    retry.addEventListener("click", () => again(entry.key));
+    text.append(open, " ", retry, " ", away);
   }
 }
 
@@ -92,7 +113,7 @@ function line(text) {
   return p;
 }
 
-const quiet = new Set(["key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for"]);
+const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for"]);
 const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
 // What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.

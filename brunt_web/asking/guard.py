@@ -1,0 +1,273 @@
+"""The comparability guard: whatever differs and is not a factor, planned, printed and tested."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models.fields.json import KT
+from django.db.models.functions import TruncWeek
+
+from brunt_core.planning.confounders import Confounder, Value, find_confounders
+from brunt_core.planning.deviations import speed_words
+from brunt_core.printing.plates import alone_on_plates
+from brunt_core.printing.recipes import FIELDS
+from brunt_core.printing.resolved import shown
+from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn, geometry_asked
+from brunt_web.campaigns.queries import conditions_made
+from brunt_web.campaigns.resolved import Recipes
+from brunt_web.library.models import Procedure
+
+SPREAD = ("operator", "week", "rig", "printer", "lot", "colour")
+_EXPLAINED = {"lot": "material", "colour": "lot"}
+Facts = dict[int, dict[str, Value]]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing for the tester to mend or accept: its key, what it says, what to do."""
+
+    key: str
+    sentence: str
+    remedy: str
+
+
+def campaign_confounders(
+    campaign: Campaign, known: Sequence[Condition] | None = None
+) -> list[Finding]:
+    """What differs between the campaign's conditions and is not a factor, as things stand now.
+
+    Recipes, lots, printers and geometry as planned, and as really made where they are made; rigs,
+    speeds, states, operators and weeks of the tests; plates that stand for a condition; and every
+    specimen that was not made or tested as planned. A fixed number of queries.
+    """
+    conditions = list(conditions_made(campaign) if known is None else known)
+    names = {c.pk: str(c) for c in conditions}
+    varied = _varied(campaign)
+    procedures = list(
+        Procedure.objects.filter(campaignprocedure__campaign=campaign).select_related("variant")
+    )
+    made = _made(campaign)
+    found: dict[str, Finding] = {}
+    for one in _planned_or_made(campaign, conditions, procedures, made, varied, names):
+        found.setdefault(one.key, _finding(one))
+    for one in _tested(campaign, procedures, varied, names):
+        found.setdefault(one.key, _finding(one))
+    for finding in [*_plates(made, names), *deviations_of(campaign, names)]:
+        found.setdefault(finding.key, finding)
+    return list(found.values())
+
+
+def _finding(one: Confounder) -> Finding:
+    return Finding(one.key, one.sentence, one.remedy)
+
+
+def _varied(campaign: Campaign) -> list[str]:
+    """Everything that is varied on purpose, by every name it goes by."""
+    rows = list(campaign.factors.values_list("name", "kind", "setting"))
+    found = [n.lower() for n, _, _ in rows] + [k for _, k, _ in rows]
+    for _, kind, setting in rows:
+        found += [f[setting].label.lower() for f in FIELDS.values() if setting in f]
+        found += _STANDS_FOR.get(kind, ())
+    return found
+
+
+_STANDS_FOR = {
+    "rate": ("speed",),
+    "condition": ("state",),
+    "treatment": ("state",),
+    "age": ("week", "state"),
+    "orientation": ("orientation", "plate"),
+    "design": ("specimen type",),
+    "lot": ("lot", "colour"),
+}
+
+
+def _made(campaign: Campaign) -> list[tuple[int, int, dict[str, Any]]]:
+    """(condition, procedure, made as) of what is made, alike ones once."""
+    rows = Specimen.objects.filter(campaign=campaign, made="made").order_by()
+    return list(rows.values_list("condition_id", "procedure_id", "made_as").distinct())
+
+
+def _planned_or_made(
+    campaign: Campaign,
+    conditions: Sequence[Condition],
+    procedures: Sequence[Procedure],
+    made: Sequence[tuple[int, int, dict[str, Any]]],
+    varied: Sequence[str],
+    names: Mapping[int, str],
+) -> Iterable[Confounder]:
+    recipes = Recipes.of(campaign)
+    really = _real_settings(made)
+    for procedure in procedures:
+        facts: Facts = {}
+        for c in conditions:
+            plan = recipes.resolved(c, procedure)
+            facts[c.pk] = {
+                f.label.lower(): value
+                for k, f in FIELDS[plan.kind].items()
+                if (value := really.get((c.pk, procedure.pk), {}).get(k) or shown(plan.settings, k))
+            }
+            facts[c.pk]["specimen type"] = geometry_asked(c, procedure).name
+            facts[c.pk]["orientation"] = c.asks.get("orientation") or procedure.orientation
+            if c.lot:
+                facts[c.pk]["colour"] = c.lot.colour
+        for condition, of, row in made:
+            if of == procedure.pk and condition in facts:
+                _note_made(facts[condition], row)
+        yield from _of_comparison(facts, varied, names)
+        yield from _of_materials(facts, conditions, varied, names)
+
+
+def _real_settings(
+    made: Sequence[tuple[int, int, dict[str, Any]]],
+) -> dict[tuple[int, int], dict[str, Value]]:
+    """Settings really printed with, as sets of text, by condition and procedure."""
+    found: dict[tuple[int, int], dict[str, set[str]]] = defaultdict(lambda: defaultdict(set))
+    for condition, procedure, row in made:
+        for key in row.get("settings", {}):
+            if said := shown(row["settings"], key):
+                found[condition, procedure][key].add(said)
+    return {pair: {k: frozenset(v) for k, v in row.items()} for pair, row in found.items()}
+
+
+def _note_made(facts: dict[str, Value], row: Mapping[str, Any]) -> None:
+    for key in ("printer", "lot", "colour"):
+        if row.get(key):
+            known = facts.get(key, frozenset())
+            known = frozenset() if isinstance(known, str) else known
+            facts[key] = known | {str(row[key])}
+
+
+_MATERIAL_LABELS = frozenset(
+    f.label.lower() for fields in FIELDS.values() for f in fields.values() if f.of_material
+)
+
+
+def _of_comparison(
+    facts: Facts, varied: Sequence[str], names: Mapping[int, str]
+) -> list[Confounder]:
+    """What must be alike in all conditions."""
+    rows = {
+        names[pk]: {k: v for k, v in row.items() if k not in _MATERIAL_LABELS}
+        for pk, row in facts.items()
+    }
+    return find_confounders(rows, varied, _EXPLAINED, ())
+
+
+def _of_materials(
+    facts: Facts, conditions: Sequence[Condition], varied: Sequence[str], names: Mapping[int, str]
+) -> list[Confounder]:
+    """What belongs to the material must be alike in all conditions of one material."""
+    found = []
+    by_material: dict[int | None, list[Condition]] = defaultdict(list)
+    for c in conditions:
+        by_material[c.material_id].append(c)
+    for group in by_material.values():
+        rows = {
+            names[c.pk]: {k: v for k, v in facts[c.pk].items() if k in _MATERIAL_LABELS}
+            for c in group
+        }
+        found += find_confounders(rows, varied)
+    return found
+
+
+def _tested(
+    campaign: Campaign,
+    procedures: Sequence[Procedure],
+    varied: Sequence[str],
+    names: Mapping[int, str],
+) -> list[Confounder]:
+    """Rig, speed, state, operator and week of the tests, procedure by procedure."""
+    rows = (
+        Turn.objects.filter(campaign=campaign, tested_at__isnull=False)
+        .exclude(state="void")
+        .annotate(
+            rig=KT("tested_as__rig"),
+            operator=KT("tested_as__operator"),
+            really=KT("tested_as__speed"),
+            week=TruncWeek("tested_at"),
+        )
+        .order_by()
+        .values_list(
+            "procedure_id",
+            "condition_id",
+            "rig",
+            "operator",
+            "really",
+            "speed",
+            "conditioning",
+            "week",
+        )
+        .distinct()
+    )
+    facts: dict[int, dict[str, dict[str, set[str]]]] = {
+        p.pk: defaultdict(lambda: defaultdict(set)) for p in procedures
+    }
+    for procedure, condition, rig, operator, really, speed, state, week in rows:
+        row = facts[procedure][names.get(condition, "")]
+        speed = float(really) if really else speed
+        said = {
+            "rig": rig,
+            "operator": operator,
+            "speed": speed_words(speed) if speed else "",
+            "state": state,
+            "week": f"week of {week:%d %b %Y}" if week else "",
+        }
+        for key, value in said.items():
+            if value:
+                row[key].add(value)
+    found = []
+    for of in facts.values():
+        sets = {c: {k: frozenset(v) for k, v in row.items()} for c, row in of.items() if c}
+        found += find_confounders(sets, varied, None, SPREAD)
+    return found
+
+
+def _plates(
+    made: Sequence[tuple[int, int, dict[str, Any]]], names: Mapping[int, str]
+) -> list[Finding]:
+    """Conditions that cannot be told from the plate they lay on."""
+    on: dict[str, list[str]] = defaultdict(list)
+    for condition, _, row in made:
+        if row.get("plate"):
+            on[names.get(condition, "")].append(str(row["plate"]))
+    alone = alone_on_plates({c: sorted(set(p)) for c, p in on.items()})
+    if not alone:
+        return []
+    where = "; ".join(f"{c}: {on[c][0]}" for c in alone)
+    return [
+        Finding(
+            "plate",
+            f"Plate and condition cannot be told apart ({where}).",
+            "Print two plates of each, so that a bad plate does not pass for a bad condition.",
+        )
+    ]
+
+
+def deviations_of(campaign: Campaign, names: Mapping[int, str]) -> list[Finding]:
+    """Specimens that were not made or tested as planned, alike ones together."""
+    rows = (
+        Specimen.objects.filter(campaign=campaign)
+        .exclude(deviations=[])
+        .order_by("code")
+        .values_list("condition_id", "code", "deviations")
+    )
+    found: dict[tuple[int, str], list[str]] = defaultdict(list)
+    for condition, code, deviations in rows:
+        for deviation in deviations:
+            found[condition, deviation["says"]].append(code)
+    return [
+        Finding(
+            f"away {condition} {says}"[:160],
+            f"{names.get(condition, '')}: {says} ({_codes(codes)}).",
+            "Mend it (print or test again as planned), or accept it with a reason.",
+        )
+        for (condition, says), codes in found.items()
+    ]
+
+
+def _codes(codes: Sequence[str]) -> str:
+    shown_codes = list(dict.fromkeys(codes))
+    more = len(shown_codes) - 4
+    return ", ".join(shown_codes[:4]) + (f" and {more} more" if more > 0 else "")

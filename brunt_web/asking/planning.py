@@ -1,0 +1,391 @@
+"""What a draft comes to: conditions, what n can tell, cost, what else differs. Stores nothing."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from brunt_core.errors import InputError
+from brunt_core.planning.confounders import find_confounders
+from brunt_core.planning.designs import fractions_for
+from brunt_core.planning.estimates import Demand, Estimate, estimate
+from brunt_core.planning.prospects import Answer, Varied, answers
+from brunt_core.printing.plates import capacity, plates_needed
+from brunt_core.printing.recipes import FIELDS, unlikely, volumetric_flow
+from brunt_core.printing.resolved import plate_key, shown, values
+from brunt_core.quantities import in_unit
+from brunt_core.specimens.mesh import standing
+from brunt_core.specimens.solid import solid_share
+from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
+from brunt_web.campaigns.levels import asks_of
+from brunt_web.campaigns.models import Condition, geometry_asked
+from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
+from brunt_web.library.models import Lot, Material, Procedure
+from brunt_web.testing.samples import pooled_scatter
+
+
+@dataclass(frozen=True)
+class Scatter:
+    """The expected coefficient of variation of one property, and where it comes from."""
+
+    procedure: Procedure
+    value: float
+    source: str
+
+    @property
+    def name(self) -> str:
+        """The property it is of."""
+        return self.procedure.ranked_property.name
+
+
+@dataclass(frozen=True)
+class Saving:
+    """What cutting one level saves, and what the slope then costs."""
+
+    factor: str
+    level: str
+    specimens: int
+    grams: float | None
+    price: float | None
+    hours: float | None
+    slope: float | None
+
+
+@dataclass(frozen=True)
+class Marked:
+    """Something that stands against the plan, with the letter that marks where it acts."""
+
+    letter: str
+    sentence: str
+    remedy: str
+    conditions: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Planned:
+    """One condition under one procedure as it would be made."""
+
+    combination: Combination
+    procedure: Procedure
+    plan: Resolved
+    demand: Demand
+    footprint: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """Everything Ask shows."""
+
+    combinations: list[tuple[Combination, bool]]
+    conditions: int
+    specimens: int
+    spares: int
+    scatters: list[Scatter]
+    answers: list[Answer]
+    estimate: Estimate
+    plates: int | None
+    savings: list[Saving]
+    marks: list[Marked]
+    aliases: tuple[str, ...]
+    resolution: int | None
+    fractions: list[int]
+    lots: list[tuple[Lot, float | None]]
+    planned: list[Planned] = field(default_factory=list)
+
+    @property
+    def scatter(self) -> Scatter | None:
+        """The worst of the properties: what is said of n is said for it."""
+        return max(self.scatters, key=lambda s: s.value, default=None)
+
+
+def evaluate(draft: PlanDraft, workshop: Any) -> PlanView:
+    """Work out a draft. Raises :class:`InputError` for what cannot be worked out."""
+    kept = draft.kept if draft.factors else []
+    fraction = draft.fraction
+    lots = list(
+        Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material")
+    )
+    scatters = expected_scatters(draft, workshop)
+    planned = _planned(draft, kept, lots)
+    total = estimate([p.demand for p in planned])
+    seen = [(c, c.name not in draft.dropped) for c in (draft.every if draft.factors else [])]
+    two_each = all(len(f.levels) == 2 for f in draft.factors)
+    return PlanView(
+        combinations=seen,
+        conditions=len(kept),
+        specimens=total.specimens,
+        spares=draft.spares,
+        scatters=scatters,
+        answers=_answers(draft, scatters, len(kept)),
+        estimate=total,
+        plates=_plates(draft, planned),
+        savings=_savings(draft, planned, scatters),
+        marks=_marks(draft, planned, lots),
+        aliases=fraction.aliases if fraction else (),
+        resolution=fraction.resolution if fraction else None,
+        fractions=fractions_for(len(draft.factors)) if two_each else [],
+        lots=_lots_needed(total, lots),
+        planned=planned,
+    )
+
+
+# -- what n can tell ----------------------------------------------------------------------------
+
+
+def expected_scatters(draft: PlanDraft, workshop: Any) -> list[Scatter]:
+    """Of each procedure's own property: typed; else pooled from earlier results of it; else usual."""
+    found = []
+    for procedure in draft.procedures:
+        if draft.scatter:
+            found.append(Scatter(procedure, draft.scatter, "as typed"))
+            continue
+        own = pooled_scatter(workshop, procedure) if procedure.pk else None
+        if own:
+            words = f"pooled from {own.groups} of this workshop's own groups by the same procedure"
+            found.append(Scatter(procedure, own.value, words))
+        else:
+            words = "a usual figure for this test (common practice); type your own when you know it"
+            found.append(Scatter(procedure, procedure.method.scatter, words))
+    return found
+
+
+def varied(draft: PlanDraft) -> list[Varied]:
+    """The draft's factors as the core's: with numbers where their levels have any."""
+    return [Varied(f.name, len(f.levels), numbers_of(f)) for f in draft.factors]
+
+
+def numbers_of(factor: FactorDraft) -> tuple[float, ...]:
+    """The levels as numbers in the unit they are shown in; empty where one has none."""
+    numbers = [x.value for x in factor.levels]
+    if any(x is None for x in numbers):
+        return ()
+    field_ = next((f[factor.setting] for f in FIELDS.values() if factor.setting in f), None)
+    if field_ and field_.unit and field_.dimension not in ("share", "number"):
+        return tuple(round(in_unit(x or 0.0, field_.dimension, field_.unit), 9) for x in numbers)
+    scale = 100.0 if field_ and field_.dimension == "share" else 1.0
+    return tuple(round((x or 0.0) * scale, 9) for x in numbers)
+
+
+def _answers(draft: PlanDraft, scatters: Sequence[Scatter], cells: int) -> list[Answer]:
+    worst = max((s.value for s in scatters), default=None)
+    if worst is None or draft.replicates < 2 or cells < 2:
+        return []
+    return answers(
+        varied(draft),
+        draft.replicates,
+        worst,
+        cells=cells,
+        wanted=draft.wanted,
+        confidence=draft.confidence,
+        wanted_power=draft.power,
+    )
+
+
+# -- what it costs ------------------------------------------------------------------------------
+
+
+def _planned(draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]) -> list[Planned]:
+    found = []
+    for c in kept:
+        material = c.material or draft.material
+        asks = asks_of(zip(draft.factors, c.levels, strict=True))
+        condition = Condition(label=c.label, asks=asks)
+        for p in draft.heads:
+            base = base_among(
+                dict(draft.base_recipes), material.pk if material else None, p.pk, draft.recipe
+            )
+            plan = resolved(base, asks.get("settings", {}))
+            found.append(_one(draft, c, p, plan, condition, material, lots))
+    return found
+
+
+def _one(
+    draft: PlanDraft,
+    c: Combination,
+    p: Procedure,
+    plan: Resolved,
+    condition: Condition,
+    material: Material | None,
+    lots: list[Lot],
+) -> Planned:
+    geometry = geometry_asked(condition, p)
+    orientation = condition.asks.get("orientation") or p.orientation
+    width, depth, _ = standing(geometry, orientation)
+    printed = material is None or material.form != "stock"
+    treated = any(t["owes"] for t in condition.asks.get("treatments", ()))
+    try:
+        share = solid_share(geometry, orientation, filling_of(plan.settings))
+    except InputError:
+        share = 1.0
+    demand = Demand(
+        material=material.name if material else "the material",
+        count=draft.replicates + draft.spares,
+        volume=geometry.volume,
+        method=p.method_key,
+        density=material.density if material else None,
+        price=_price(c, material, lots),
+        flow=volumetric_flow(values(plan.settings)),
+        solidity=share,
+        treated=treated,
+        printed=printed,
+        further=tuple(q.method_key for q in draft.procedures if _follows(draft, q, p)),
+    )
+    return Planned(c, p, plan, demand, (width, depth))
+
+
+def _follows(draft: PlanDraft, later: Procedure, head: Procedure) -> bool:
+    at = later.pk
+    while at in draft.after:
+        at = draft.after[at]
+        if at == head.pk:
+            return True
+    return False
+
+
+def _price(combination: Combination, material: Material | None, lots: list[Lot]) -> float | None:
+    lot = combination.lot or next(
+        (x for x in lots if material and x.material_id == material.pk), None
+    )
+    if lot:
+        return lot.price_per_kg
+    return float(material.price) if material and material.price is not None else None
+
+
+def _plates(draft: PlanDraft, planned: Sequence[Planned]) -> int | None:
+    """How many plates it takes, where a printer is named: unlike recipes never share one."""
+    if draft.printer is None:
+        return None
+    bed = (draft.printer.bed_width, draft.printer.bed_depth)
+    kinds: dict[tuple, list[Planned]] = {}
+    for one in planned:
+        if one.demand.printed:
+            material = one.combination.material or draft.material
+            key = (
+                *plate_key(one.plan.kind, one.plan.settings, False),
+                one.procedure.pk,
+                str(material),
+            )
+            kinds.setdefault(key, []).append(one)
+    total = 0
+    for group in kinds.values():
+        holds = capacity(group[0].footprint, bed, 5.0)
+        if not holds:
+            return None
+        total += plates_needed(sum(p.demand.count for p in group), holds)
+    return total
+
+
+def _savings(
+    draft: PlanDraft, planned: Sequence[Planned], scatters: Sequence[Scatter]
+) -> list[Saving]:
+    """For each level of a factor that would still have two left: what goes with it."""
+    found = []
+    worst = max((s.value for s in scatters), default=None)
+    for i, factor in enumerate(draft.factors):
+        for k, level in enumerate(factor.levels) if len(factor.levels) > 2 else ():
+            gone = estimate([p.demand for p in planned if p.combination.levels[i] == level])
+            grams = [n.grams for n in gone.needs]
+            found.append(
+                Saving(
+                    factor=factor.name,
+                    level=level.label,
+                    specimens=gone.specimens,
+                    grams=None if None in grams else sum(g or 0 for g in grams),
+                    price=gone.price,
+                    hours=gone.print_hours,
+                    slope=_slope_without(draft, i, k, worst),
+                )
+            )
+    return found
+
+
+def _slope_without(draft: PlanDraft, i: int, k: int, scatter: float | None) -> float | None:
+    """The least rise over the whole range that is still seen without the k-th level."""
+    factors = varied(draft)
+    numbers = factors[i].numbers
+    if scatter is None or draft.replicates < 2 or len(numbers) < 3 or draft.dropped:
+        return None
+    left = numbers[:k] + numbers[k + 1 :]
+    factors[i] = Varied(factors[i].name, len(left), left)
+    found = answers(
+        factors,
+        draft.replicates,
+        scatter,
+        confidence=draft.confidence,
+        wanted_power=draft.power,
+    )
+    wanted = (f"slope {factors[i].name}", f"main {factors[i].name}")
+    return next((a.detectable for a in found if a.contrast.key in wanted), None)
+
+
+def _lots_needed(total: Estimate, lots: list[Lot]) -> list[tuple[Lot, float | None]]:
+    """Each lot of a material of the plan, with the grams left after it."""
+    needs = {n.material: n.grams for n in total.needs}
+    return [
+        (
+            lot,
+            None
+            if lot.remaining is None or needs[lot.material.name] is None
+            else lot.remaining * 1000 - (needs[lot.material.name] or 0.0),
+        )
+        for lot in lots
+        if lot.material.name in needs
+    ]
+
+
+# -- what stands against it ---------------------------------------------------------------------
+
+
+def _marks(draft: PlanDraft, planned: Sequence[Planned], lots: list[Lot]) -> list[Marked]:
+    """What differs or is unusual, lettered in the order it is found."""
+    said: list[tuple[str, str, tuple[str, ...]]] = []
+    said += _differing(draft, planned, lots)
+    said += [
+        (p.plan.problem, "Choose another base recipe.", (p.combination.name,))
+        for p in planned
+        if p.plan.problem
+    ]
+    said += _unlikely(draft, planned)
+    unique = {sentence: (sentence, remedy, where) for sentence, remedy, where in said}
+    return [
+        Marked("ABCDEFGHIJKLMNOPQRSTUVWXYZ"[min(i, 25)], *row)
+        for i, row in enumerate(unique.values())
+    ]
+
+
+def _differing(
+    draft: PlanDraft, planned: Sequence[Planned], lots: list[Lot]
+) -> list[tuple[str, str, tuple[str, ...]]]:
+    names = [f.name for f in draft.factors] + [f.kind for f in draft.factors]
+    names += [f[x.setting].label for x in draft.factors for f in FIELDS.values() if x.setting in f]
+    found = []
+    for p in draft.heads:
+        facts: dict[str, dict[str, str]] = {}
+        for one in planned:
+            if one.procedure is not p:
+                continue
+            material = one.combination.material or draft.material
+            lot = one.combination.lot or next(
+                (x for x in lots if material and x.material_id == material.pk), None
+            )
+            facts[one.combination.name] = {
+                f.label.lower(): shown(one.plan.settings, k)
+                for k, f in FIELDS[one.plan.kind].items()
+                if not f.of_material
+            } | {"colour": lot.colour if lot else ""}
+        for c in find_confounders(facts, names, {"colour": "lot"}):
+            where = tuple(n for _, who in c.values[1:] for n in who)
+            found.append((c.sentence, c.remedy, where))
+    return found
+
+
+def _unlikely(
+    draft: PlanDraft, planned: Sequence[Planned]
+) -> list[tuple[str, str, tuple[str, ...]]]:
+    found: dict[str, list[str]] = {}
+    for one in planned:
+        material = one.combination.material or draft.material
+        if material and one.demand.printed:
+            for _, sentence in unlikely(one.plan.kind, material.family, values(one.plan.settings)):
+                found.setdefault(sentence, []).append(one.combination.name)
+    remedy = "Past the usual may be just what is asked; look whether the unit is right."
+    return [(s, remedy, tuple(dict.fromkeys(who))) for s, who in found.items()]

@@ -1,0 +1,18 @@
+"""Addresses of Ask."""
+
+from django.urls import path
+
+from brunt_web.asking import views
+
+urlpatterns = [
+    path("campaigns/shapes/", views.shapes, name="shapes"),
+    path("campaigns/new/", views.new, name="new-campaign"),
+    path("campaigns/new/preview/", views.preview, name="preview"),
+    path("campaigns/<int:pk>/ask/", views.ask, name="ask"),
+    path("campaigns/<int:pk>/ask/edit/", views.edit, name="edit-campaign"),
+    path("campaigns/<int:pk>/ask/more/", views.more, name="more"),
+    path("campaigns/<int:pk>/ask/accept/", views.accept, name="accept"),
+    path("campaigns/<int:pk>/ask/withdraw/", views.withdraw, name="withdraw"),
+    path("campaigns/<int:pk>/conditions/<int:condition>/more/", views.more_of, name="more-of"),
+    path("campaigns/<int:pk>/conditions/<int:condition>/making/", views.making, name="making"),
+]

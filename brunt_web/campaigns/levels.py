@@ -1,0 +1,115 @@
+"""What the levels of a condition ask for, gathered in one place: ``Condition.asks``.
+
+``settings`` recipe settings; ``speed`` in m/s; ``treatments`` and ``state`` with what is owed;
+``age`` in s; ``drying``; ``orientation``; ``design``; ``lot``; ``ticks`` for what only its own name says.
+"""
+
+from collections.abc import Iterable
+from typing import Any, Protocol
+
+from brunt_core.planning.levels import Meaning, read_meaning
+
+
+class AsFactor(Protocol):
+    """What is read of a factor, planned or stored."""
+
+    kind: str
+    name: str
+    setting: str
+
+
+class AsLevel(Protocol):
+    """What is read of a level, planned or stored."""
+
+    label: str
+    value: float | None
+
+
+def asks_of(pairs: Iterable[tuple[Any, Any]]) -> dict[str, Any]:
+    """What the levels of one condition ask for: (factor, level) pairs, planned or stored.
+
+    Raises :class:`InputError` for a level that its kind cannot understand.
+    """
+    asks: dict[str, Any] = {}
+    for factor, level in pairs:
+        _ASKED.get(factor.kind, _tick)(asks, factor, level)
+    return asks
+
+
+def _setting(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    if not factor.setting:
+        return _tick(asks, factor, level)
+    row = {"text": level.label, "value": level.value, "shown": level.label}
+    asks.setdefault("settings", {})[factor.setting] = row
+    return None
+
+
+def _rate(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    asks["speed"] = read_meaning("rate", level.label).value
+
+
+def _treatment(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    meaning = read_meaning("treatment", level.label)
+    asks.setdefault("treatments", []).append(_owing(level.label, meaning))
+
+
+def _state(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    asks["state"] = _owing(level.label, read_meaning("condition", level.label))
+
+
+def _owing(what: str, meaning: Meaning) -> dict[str, Any]:
+    return {
+        "what": what,
+        "owes": meaning.owes,
+        "temperature": meaning.temperature,
+        "duration": meaning.duration,
+    }
+
+
+def _age(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    meaning = read_meaning("age", level.label)
+    asks["age"] = {"what": level.label, "seconds": meaning.value, "owes": meaning.owes}
+
+
+def _drying(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    asks["drying"] = {"what": level.label, "word": read_meaning("drying", level.label).word}
+
+
+def _orientation(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    asks["orientation"] = read_meaning("orientation", level.label).word
+
+
+def _design(asks: dict[str, Any], factor: AsFactor, level: Any) -> None:
+    own = level.variant
+    asks["design"] = {
+        "what": level.label,
+        "key": f"own-{own.pk}" if own else level.specimen_type,
+        "shape": own.shape if own else "",
+        "sizes": own.sizes if own else {},
+    }
+
+
+def _lot(asks: dict[str, Any], factor: AsFactor, level: Any) -> None:
+    asks["lot"] = level.lot.pk if level.lot else None
+
+
+def _nothing(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    """The material governs by the condition itself."""
+
+
+def _tick(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
+    asks.setdefault("ticks", []).append({"name": factor.name, "what": level.label})
+
+
+_ASKED = {
+    "material": _nothing,
+    "lot": _lot,
+    "setting": _setting,
+    "rate": _rate,
+    "treatment": _treatment,
+    "condition": _state,
+    "age": _age,
+    "drying": _drying,
+    "orientation": _orientation,
+    "design": _design,
+}

@@ -1,0 +1,341 @@
+"""A specimen's life: everything that happened to it, in order, and the state that follows.
+
+Printing, treatments and testing write to it through these functions; nobody else touches the state
+columns of specimens and turns. What a room above needs known below is told here, never asked upwards.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.owing import making_deviations, owed_of, stored, test_deviations
+from brunt_web.campaigns.resolved import Recipes
+from brunt_web.campaigns.resolved_parts import Resolved
+
+_STATE_COLUMNS = ("owed", "owes", "ready_at", "deviations", "treated", "spent")
+
+
+def note(
+    specimens: Iterable[Specimen],
+    kind: str,
+    by: Any,
+    at: datetime,
+    what: str,
+    detail: Mapping[str, Any] | None = None,
+) -> list[LifeEvent]:
+    """Write one event into the life of each."""
+    rows = [
+        LifeEvent(specimen=s, kind=kind, by=by, at=at, what=what[:400], detail=dict(detail or {}))
+        for s in specimens
+    ]
+    return LifeEvent.objects.bulk_create(rows)
+
+
+# -- planned and made ---------------------------------------------------------------------------
+
+
+def planned(specimens: Sequence[Specimen], by: Any, at: datetime) -> None:
+    """Newly planned specimens: what they owe, and the first event of their lives."""
+    note(specimens, "planned", by, at, "planned")
+
+
+def made(
+    specimens: Sequence[Specimen],
+    by: Any,
+    at: datetime,
+    how: str,
+    made_as: Mapping[int, Mapping[str, Any]] | None = None,
+) -> None:
+    """They are made: ``how`` in a word (printed, cut, bought …), ``made_as`` facts by specimen."""
+    for s in specimens:
+        s.made, s.made_how, s.made_at = "made", how[:60], at
+        s.made_as = dict((made_as or {}).get(s.pk, {}))
+    Specimen.objects.bulk_update(specimens, ["made", "made_how", "made_at", "made_as"])
+    rows = [
+        LifeEvent(
+            specimen=s,
+            kind="printed" if how == "printed" else "made",
+            by=by,
+            at=at,
+            what=_made_words(s, how)[:400],
+            detail=s.made_as,
+        )
+        for s in specimens
+    ]
+    LifeEvent.objects.bulk_create(rows)
+    settle(specimens)
+
+
+def _made_words(specimen: Specimen, how: str) -> str:
+    facts = specimen.made_as
+    parts = [facts.get(k, "") for k in ("plate", "printer", "lot", "recipe", "note")]
+    return ", ".join([how, *(p for p in parts if p)])
+
+
+def unmade(specimens: Sequence[Specimen], by: Any, at: datetime, why: str) -> None:
+    """Take back that they are made."""
+    for s in specimens:
+        s.made, s.made_how, s.made_at, s.made_as = "planned", "", None, {}
+    Specimen.objects.bulk_update(specimens, ["made", "made_how", "made_at", "made_as"])
+    undo_events(specimens, ("printed", "made"), at)
+    note(specimens, "unmade", by, at, why)
+    settle(specimens)
+
+
+def undo_events(specimens: Iterable[Specimen], kinds: Iterable[str], at: datetime) -> None:
+    """Mark events as taken back."""
+    LifeEvent.objects.filter(
+        specimen__in=list(specimens), kind__in=list(kinds), undone_at__isnull=True
+    ).update(undone_at=at)
+
+
+def came_out(
+    specimen: Specimen, by: Any, at: datetime, failed: bool, defects: Sequence[str], words: str
+) -> None:
+    """How a print came out: failed or not, with what defects."""
+    was = specimen.made
+    specimen.defects = list(defects)
+    if failed:
+        specimen.made = "failed"
+    elif was == "failed":
+        specimen.made = "made" if specimen.made_at else "planned"
+    specimen.save(update_fields=["defects", "made"])
+    kind = "print_failed" if failed else "came_out"
+    note([specimen], kind, by, at, words or ("failed" if failed else "fine"))
+    settle([specimen])
+
+
+# -- treated, conditioned -----------------------------------------------------------------------
+
+
+def carried_out(
+    specimens: Sequence[Specimen],
+    by: Any,
+    at: datetime,
+    step: tuple[str, str],
+    words: str = "",
+) -> None:
+    """A step owed (kind, what) was carried out on them; ``words`` is the note."""
+    kind, what = step
+    event = {"treatment": "treated", "state": "conditioned"}[kind]
+    said = f"{what}: {words}" if words else what
+    note(specimens, event, by, at, said, {"what": what, "note": words})
+    settle(specimens)
+
+
+def left_state(specimens: Sequence[Specimen], by: Any, at: datetime) -> None:
+    """They were taken out of their state: the minutes to the test count from here."""
+    note(specimens, "taken_out", by, at, "taken out of its state")
+
+
+# -- tested -------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Tested:
+    """A test as life keeps it: how it ended and how it was really done."""
+
+    outcome: str
+    at: datetime
+    place: str = ""
+    words: str = ""
+    untimely: str = ""
+    stated: bool = False
+    done_as: Mapping[str, Any] = field(default_factory=dict)
+
+
+def state_after(turn: Turn, outcome: str) -> tuple[str, bool]:
+    """The turn's state after this outcome, and whether the specimen is spent."""
+    method = turn.procedure.method
+    spends = method.spends(outcome, turn.procedure.destroys)
+    found = method.outcome(outcome)
+    if found and found.bound == "void":
+        return "void", False
+    if spends:
+        return "broken", True
+    return ("held" if found and found.bound == "at_least" else "read"), False
+
+
+def check_fit(turn: Turn, outcome: str, untimely: str, now: datetime) -> None:
+    """Raise :class:`InputError` for a test that cannot be: not made, owing, spent.
+
+    With a reason in ``untimely`` it may be done all the same while something is owed.
+    """
+    specimen = turn.specimen
+    if turn.state == "gone" or (specimen.spent and not turn.spends):
+        raise InputError(
+            f"{turn.code} was spent by an earlier test; nothing more can be done with it.",
+            "specimen",
+        )
+    if specimen.made == "failed":
+        raise InputError(f"The print of {turn.code} failed; print another in its place.", "owes")
+    if turn.state == "running" or untimely.strip():
+        return
+    if said := owed_words(turn, now):
+        raise InputError(
+            f"{turn.code} is not ready: {said}. Give a reason to test it all the same.", "owes"
+        )
+
+
+def owed_words(turn: Turn, now: datetime) -> str:
+    """What a turn still waits for, in words; empty when nothing."""
+    specimen = turn.specimen
+    said = [str(o["says"]) for o in specimen.owed]
+    if specimen.ready_at and specimen.ready_at > now:
+        said.append(f"it is to be tested from {specimen.ready_at:%d %b %Y} on")
+    if not turn.open and turn.state == "waiting":
+        said.append("an earlier test of it comes first")
+    return "; ".join(said)
+
+
+def tested(turn: Turn, by: Any, test: Tested) -> None:
+    """Its test is recorded: state, spending, what is next, deviations, the event."""
+    specimen = turn.specimen
+    turn.state, turn.spends = state_after(turn, test.outcome)
+    turn.outcome, turn.place = test.outcome, test.place
+    turn.untimely, turn.stated = test.untimely.strip()[:300], test.stated
+    turn.tested_at, turn.tested_as = test.at, dict(test.done_as)
+    turn.excluded, turn.excluded_because = False, ""
+    turn.save(
+        update_fields=[
+            *("state", "spends", "outcome", "place", "untimely", "stated", "tested_at"),
+            *("tested_as", "excluded", "excluded_because"),
+        ]
+    )
+    others = Turn.objects.filter(specimen_id=specimen.pk, state="waiting").exclude(pk=turn.pk)
+    if turn.spends:
+        others.update(state="gone")
+    else:
+        others.filter(step=turn.step + 1).update(open=True)
+    note([specimen], "tested", by, test.at, test.words or test.outcome, {"turn": turn.pk})
+    _after_test(specimen, turn)
+
+
+def _after_test(specimen: Specimen, turn: Turn) -> None:
+    """What a test changes in its specimen; nothing is asked of the database unless it must."""
+    found = test_deviations(specimen, turn)
+    kept = [d for d in specimen.deviations if d.get("turn") != turn.pk]
+    rows = kept + [stored(d, turn.pk) for d in found]
+    spent = specimen.spent or turn.spends
+    if rows != specimen.deviations or spent != specimen.spent:
+        specimen.deviations, specimen.spent = rows, spent
+        specimen.save(update_fields=["deviations", "spent"])
+
+
+def taken_back(turn: Turn, by: Any, at: datetime, words: str = "taken back") -> None:
+    """Its test is taken back: it waits again, and so does what came after it."""
+    specimen = turn.specimen
+    _clear(turn)
+    undo_tested([turn.pk], at)
+    note([specimen], "taken_back", by, at, words, {"turn": turn.pk})
+    settle([specimen])
+
+
+def _clear(turn: Turn) -> None:
+    turn.state, turn.outcome, turn.place, turn.spends = "waiting", "", "", False
+    turn.excluded, turn.excluded_because, turn.stated = False, "", False
+    turn.untimely, turn.tested_at, turn.tested_as = "", None, {}
+    turn.save()
+
+
+def undo_tested(turns: Sequence[int], at: datetime) -> None:
+    """Mark the events of these turns' tests as taken back."""
+    LifeEvent.objects.filter(
+        kind="tested", detail__turn__in=list(turns), undone_at__isnull=True
+    ).update(undone_at=at)
+
+
+def counted(turn: Turn, by: Any, at: datetime, excluded: bool, why: str) -> None:
+    """It is left out of the mean, with its reason, or counts again."""
+    turn.excluded, turn.excluded_because = excluded, why
+    turn.save(update_fields=["excluded", "excluded_because"])
+    words = f"left out of the mean: {why}" if excluded else "counts again"
+    note([turn.specimen], "left_out" if excluded else "counts", by, at, words, {"turn": turn.pk})
+
+
+def running(turn: Turn, on: bool, untimely: str = "") -> None:
+    """Its clock runs, or has stopped without a test; ``untimely`` why, though it owed something."""
+    turn.state, turn.untimely = "running" if on else "waiting", untimely.strip()[:300]
+    Turn.objects.filter(pk=turn.pk, state__in=("waiting", "running")).update(
+        state=turn.state, untimely=turn.untimely
+    )
+
+
+# -- the state that follows ---------------------------------------------------------------------
+
+
+def settle(specimens: Sequence[Specimen]) -> None:
+    """Work out anew what each owes, when it is ready, and where it departs from its plan."""
+    if not specimens:
+        return
+    known = Specimen.objects.filter(pk__in=[s.pk for s in specimens]).select_related(
+        "condition__recipe", "condition__material", "procedure__variant", "campaign__recipe"
+    )
+    done = _steps_done(specimens)
+    turns: dict[int, list[Turn]] = defaultdict(list)
+    for turn in Turn.objects.filter(specimen__in=specimens).select_related(
+        "procedure", "condition"
+    ):
+        turns[turn.specimen_id].append(turn)
+    recipes: dict[int, Recipes] = {}
+    rows = list(known)
+    for specimen in rows:
+        of = recipes.setdefault(specimen.campaign_id, Recipes.of(specimen.campaign))
+        plan = of.resolved(specimen.condition, specimen.procedure)
+        _settle_one(specimen, turns[specimen.pk], done[specimen.pk], plan)
+    Specimen.objects.bulk_update(rows, _STATE_COLUMNS)
+    Turn.objects.bulk_update([t for ts in turns.values() for t in ts], ["open", "state"])
+    fresh = {s.pk: s for s in rows}
+    for s in specimens:
+        for column in _STATE_COLUMNS:
+            setattr(s, column, getattr(fresh[s.pk], column))
+
+
+def _steps_done(specimens: Sequence[Specimen]) -> dict[int, dict[str, list[str]]]:
+    found: dict[int, dict[str, list[str]]] = defaultdict(lambda: defaultdict(list))
+    rows = LifeEvent.objects.filter(
+        specimen__in=specimens, kind__in=("treated", "conditioned"), undone_at__isnull=True
+    )
+    for pk, kind, detail in rows.values_list("specimen_id", "kind", "detail"):
+        found[pk][kind].append(str(detail.get("what", "")))
+    return found
+
+
+def _settle_one(
+    specimen: Specimen, turns: Sequence[Turn], done: Mapping[str, list[str]], plan: Resolved
+) -> None:
+    asks = specimen.condition.asks
+    specimen.owed = owed_of(specimen.made, asks, done)
+    specimen.owes = specimen.owed[0]["kind"] if specimen.owed else ""
+    if specimen.made == "failed":
+        specimen.owes = "failed"
+    specimen.treated = bool(done.get("treated"))
+    age = asks.get("age")
+    specimen.ready_at = (
+        specimen.made_at + timedelta(seconds=age["seconds"])
+        if age and age["owes"] and specimen.made_at
+        else None
+    )
+    specimen.spent = any(t.spends for t in turns)
+    ordered = sorted(turns, key=lambda t: t.step)
+    for i, turn in enumerate(ordered):
+        turn.open = all(t.state not in ("waiting", "running") for t in ordered[:i])
+        if turn.state in ("waiting", "gone"):
+            turn.state = "gone" if specimen.spent else "waiting"
+    found = [stored(d, None) for d in making_deviations(specimen, plan)]
+    for turn in ordered:
+        if turn.done:
+            found += [stored(d, turn.pk) for d in test_deviations(specimen, turn)]
+    specimen.deviations = found
+
+
+def plan_changed(campaign: Campaign, conditions: Sequence[Condition] | None = None) -> None:
+    """The plan behind specimens that are made has changed: look again where they depart from it."""
+    found = Specimen.objects.filter(campaign=campaign).exclude(made="planned")
+    if conditions is not None:
+        found = found.filter(condition__in=conditions)
+    settle(list(found))

@@ -1,0 +1,68 @@
+"""The bench line: one input that takes an ID, a reading or a note."""
+
+from brunt_core.errors import InputError
+from brunt_core.identifiers import looks_like_code, nearest_codes, tidy_code
+from brunt_core.quantities import DIMENSIONS, parse
+from brunt_core.quantities.rendering import render
+from brunt_web.campaigns.models import Specimen
+from brunt_web.people.models import Workshop
+
+_TRIED = ("force", "length", "torque", "energy", "mass", "stress", "temperature", "time")
+
+
+def answer(workshop: Workshop, text: str) -> dict[str, str]:
+    """What a typed line means: ``goto`` an address, a ``reading``, or a ``refused`` sentence."""
+    text = text.strip()
+    if not text:
+        return {
+            "kind": "refused",
+            "says": "Type a specimen's ID, a reading with its unit, or “note …”.",
+        }
+    if text.lower().startswith("note "):
+        return {
+            "kind": "note",
+            "value": text[5:].strip(),
+            "says": "Goes with the next reading stored.",
+        }
+    code = tidy_code(text)
+    if code and Specimen.objects.filter(workshop=workshop, code=code).exists():
+        return {"kind": "goto", "url": f"/specimens/{code}/bench/", "says": f"Going to {code}."}
+    if text[0].isdigit() or text[0] in "<>≥≤.":
+        return _reading(text)
+    if looks_like_code(text):
+        return _unknown_code(workshop, text)
+    return {
+        "kind": "refused",
+        "says": f"“{text}” is neither an ID nor a reading. IDs look like K7-3HD, readings like 58.4 kgf.",
+    }
+
+
+def _unknown_code(workshop: Workshop, text: str) -> dict[str, str]:
+    near = nearest_codes(
+        text, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
+    )
+    hint = f" Did you mean {' or '.join(near)}?" if near else ""
+    return {"kind": "refused", "says": f"There is no specimen {text.upper()} here.{hint}"}
+
+
+def _reading(text: str) -> dict[str, str]:
+    bare = text.lstrip("<>=≥≤ ")
+    for dimension in _TRIED:
+        try:
+            parsed = parse(bare.split("..")[-1], dimension)
+        except InputError:
+            continue
+        if parsed.assumed:
+            return {
+                "kind": "reading",
+                "value": text,
+                "says": "Goes into the field in hand, in its own unit.",
+            }
+        shown = render(parsed.si, dimension, DIMENSIONS[dimension].shown, 4)
+        return {
+            "kind": "reading",
+            "value": text,
+            "dimension": dimension,
+            "says": f"{DIMENSIONS[dimension].name}: {shown}. {parsed.note}".strip(),
+        }
+    return {"kind": "refused", "says": f"“{text}” is not a reading Brunt can use."}

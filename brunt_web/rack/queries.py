@@ -1,0 +1,162 @@
+"""The rack: conditions by procedures, and what to do next."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.db.models import Count
+
+from brunt_web.campaigns.models import Campaign, CampaignProcedure, Condition, Specimen, Turn
+from brunt_web.campaigns.queries import next_up
+from brunt_web.library.models import Procedure
+from brunt_web.printing.queries import plates_waiting
+from brunt_web.testing.samples import Group, grouped, of_campaign
+
+
+@dataclass
+class Cell:
+    """One condition under one procedure: its turns and what they come to."""
+
+    turns: list[Turn] = field(default_factory=list)
+    group: Group = field(default_factory=Group)
+
+    @property
+    def waiting(self) -> int:
+        """How many are ready and not tested yet."""
+        return sum(1 for t in self.turns if t.waits and not t.specimen.spare)
+
+    @property
+    def running(self) -> int:
+        """How many have their clock running."""
+        return sum(1 for t in self.turns if t.state == "running")
+
+    @property
+    def owing(self) -> int:
+        """How many are made and owe something before their test."""
+        return sum(
+            1 for t in self.turns if _counts(t) and t.specimen.owes in ("treatment", "state")
+        )
+
+    @property
+    def unmade(self) -> int:
+        """How many are still to be made."""
+        return sum(1 for t in self.turns if _counts(t) and t.specimen.owes == "making")
+
+    @property
+    def later(self) -> int:
+        """How many come after another test of the same specimen."""
+        return sum(1 for t in self.turns if _counts(t) and not t.open and not t.specimen.owes)
+
+    @property
+    def apart(self) -> int:
+        """How many ended otherwise than those averaged, where the method keeps these apart."""
+        return len(self.group.unlike)
+
+
+def _counts(turn: Turn) -> bool:
+    return turn.state == "waiting" and not turn.specimen.spare
+
+
+@dataclass
+class RackRow:
+    """One condition's cells, one for each procedure, and what of it departs from the plan."""
+
+    condition: Condition
+    cells: list[Cell]
+    deviations: list[str]
+
+
+def rack_turns(campaign_ids: Iterable[int]) -> list[Turn]:
+    """All turns of some campaigns with their specimens, condition by condition."""
+    return list(
+        Turn.objects.filter(campaign_id__in=list(campaign_ids))
+        .select_related("specimen", "condition")
+        .defer("tested_as", "specimen__made_as", "specimen__note")
+        .order_by("condition__position", "specimen__replicate", "step")
+    )
+
+
+def rack(
+    campaign: Campaign, procedures: Sequence[Procedure], conditions: Sequence[Condition]
+) -> list[RackRow]:
+    """The campaign as rows of conditions and columns of procedures. Two queries.
+
+    Results are read after the turns: one that another stores in between shows at the next look.
+    """
+    known = {p.pk: p for p in procedures}
+    cells: dict[tuple[int, int], Cell] = defaultdict(Cell)
+    said: dict[int, dict[str, None]] = defaultdict(dict)
+    for turn in rack_turns([campaign.pk]):
+        if turn.procedure_id in known:
+            turn.procedure = known[turn.procedure_id]
+        cells[turn.condition_id, turn.procedure_id].turns.append(turn)
+        for deviation in turn.specimen.deviations:
+            said[turn.condition_id][deviation["says"]] = None
+    wanted = {p.ranked_property.key for p in procedures}
+    for key, group in grouped(of_campaign(campaign, wanted), procedures).items():
+        cells[key].group = group
+    return [
+        RackRow(c, [cells[c.pk, p.pk] for p in procedures], list(said[c.pk])) for c in conditions
+    ]
+
+
+@dataclass(frozen=True)
+class Next:
+    """What to do next: ``kind`` is print, plate, owed, wait, bench or done; what it is about."""
+
+    kind: str
+    turn: Turn | None = None
+    plate: Any = None
+    count: int = 0
+    step: str = ""
+    until: datetime | None = None
+
+
+def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
+    """What is ready goes to the bench; then plates, treatments, what is to be made, and waiting."""
+    following = next_up(campaign)
+    if following:
+        return Next("bench", following)
+    plate = plates_waiting(campaign).first()
+    if plate:
+        return Next("plate", plate=plate)
+    if counts["owing"]:
+        return _owed_next(campaign)
+    unmade = counts["specimens"] - counts["printed"]
+    left = Specimen.objects.filter(campaign=campaign, made="planned", spare=False).count()
+    if unmade and left:
+        return Next("print", count=left)
+    ageing = (
+        Specimen.objects.filter(campaign=campaign, owes="", ready_at__isnull=False, spent=False)
+        .filter(turns__state="waiting")
+        .order_by("ready_at")
+        .first()
+    )
+    if ageing:
+        return Next("wait", until=ageing.ready_at)
+    if counts["running"]:
+        return Next("running", count=counts["running"])
+    return Next("done" if counts["specimens"] else "nothing")
+
+
+def _owed_next(campaign: Campaign) -> Next:
+    rows = (
+        Specimen.objects.filter(campaign=campaign, made="made", owes__in=("treatment", "state"))
+        .values_list("owed", flat=True)
+        .annotate(n=Count("id"))
+    )
+    first = next(iter(rows), None)
+    steps = [o["what"] for o in first or () if o["kind"] != "making"]
+    count = Specimen.objects.filter(
+        campaign=campaign, made="made", owes__in=("treatment", "state"), spare=False
+    ).count()
+    return Next("owed", count=count, step=steps[0] if steps else "")
+
+
+def column_heads(columns: Sequence[CampaignProcedure]) -> list[dict[str, Any]]:
+    """What stands above each column: its procedure, and what it is done after."""
+    return [
+        {"procedure": c.procedure, "after": c.after.procedure if c.after else None} for c in columns
+    ]

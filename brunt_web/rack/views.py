@@ -1,0 +1,102 @@
+"""Start page, the rack, the bench line."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET
+
+from brunt_web.campaigns.models import Turn
+from brunt_web.campaigns.queries import (
+    campaign_of,
+    campaigns_of,
+    columns_of,
+    conditions_made,
+    progress,
+)
+from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.templatetags.brunt import drawn_state
+from brunt_web.rack import queries
+from brunt_web.rack.line import answer
+
+
+@require_GET
+def start(request: HttpRequest) -> HttpResponse:
+    """All campaigns as small racks."""
+    campaigns = list(campaigns_of(request.workshop)[:60])
+    by_campaign: dict[int, list[Turn]] = defaultdict(list)
+    for turn in queries.rack_turns(c.pk for c in campaigns):
+        by_campaign[turn.campaign_id].append(turn)
+    cards = [
+        {
+            "campaign": c,
+            "mini": _mini(by_campaign[c.pk]),
+            "count": len({t.specimen_id for t in by_campaign[c.pk]}),
+            "waiting": sum(t.waits and not t.specimen.spare for t in by_campaign[c.pk]),
+            "left": sum(
+                t.state in ("waiting", "running") and not t.specimen.spare
+                for t in by_campaign[c.pk]
+            ),
+        }
+        for c in campaigns
+    ]
+    return render(request, "rack/start.html", {"cards": cards})
+
+
+def _mini(turns: Sequence[Turn]) -> dict[str, Any]:
+    """A rack too small for outlines: one stroke a test, a row a condition."""
+    rows = list(dict.fromkeys(t.condition_id for t in turns))
+    columns = sorted({t.procedure_id for t in turns})
+    most = max((t.specimen.replicate for t in turns), default=1)
+    step, gap = 7, 12
+    return {
+        "marks": [
+            (
+                columns.index(t.procedure_id) * (most * step + gap) + t.specimen.replicate * step,
+                rows.index(t.condition_id) * 20 + 2,
+                drawn_state(t),
+            )
+            for t in turns
+        ],
+        "width": max(len(columns) * (most * step + gap), 200),
+        "height": max(len(rows), 1) * 20,
+    }
+
+
+@require_GET
+def rack(request: HttpRequest, pk: int) -> HttpResponse:
+    """The campaign's home."""
+    campaign = campaign_of(request.workshop, pk)
+    columns = columns_of(campaign)
+    procedures = [c.procedure for c in columns]
+    rows = queries.rack(campaign, procedures, conditions_made(campaign))
+    counts = progress(campaign)
+    shown = {t.geometry.key: t for row in rows for cell in row.cells for t in cell.turns}
+    return render(
+        request,
+        "rack/rack.html",
+        {
+            "rows": rows,
+            "heads": queries.column_heads(columns),
+            "procedures": procedures,
+            "sprites": [*procedures, *shown.values()],
+            "size": _size(len(rows), campaign.replicates),
+            "next": queries.what_next(campaign, counts),
+            **campaign_surroundings(campaign, "rack", counts),
+        },
+    )
+
+
+def _size(rows: int, replicates: int) -> str:
+    """How large the rack is drawn: large for a handful, folded for a crowd."""
+    if rows > 12 or replicates > 8:
+        return "folded"
+    return "roomy" if rows <= 5 else ""
+
+
+@require_GET
+def line(request: HttpRequest) -> JsonResponse:
+    """The bench line: what was typed, understood."""
+    return JsonResponse(answer(request.workshop, request.GET.get("q", "")[:200]))

@@ -1,0 +1,108 @@
+"""Sizes and masses of a specimen, at the moments of its life they were taken."""
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from typing import Any
+
+from simple_history.utils import bulk_create_with_history
+
+from brunt_core.computation.reading import Reading as CoreReading
+from brunt_web.campaigns import life
+from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.testing.models import Measurement
+
+AS_MADE, BEFORE_TEST = "as made", "before test"
+
+
+def marks_at(specimens: Iterable[Specimen]) -> dict[int, list[Measurement]]:
+    """Every size and mass of these specimens, oldest first, by specimen. One query."""
+    found: dict[int, list[Measurement]] = {s.pk: [] for s in specimens}
+    rows = Measurement.objects.filter(
+        moment__specimen__in=list(found), moment__undone_at__isnull=True
+    ).select_related("moment")
+    for row in rows.order_by("moment__at", "moment_id", "id"):
+        found[row.moment.specimen_id].append(row)
+    return found
+
+
+def latest(rows: Iterable[Measurement]) -> dict[str, Measurement]:
+    """The last value of each size among rows in order of time."""
+    return {row.key: row for row in rows}
+
+
+def marks_of(specimen: Specimen) -> dict[str, Measurement]:
+    """The sizes and masses of one specimen as they were taken last."""
+    return latest(marks_at([specimen])[specimen.pk])
+
+
+def marks_for(turn: Turn) -> dict[str, Measurement]:
+    """The same for a turn in hand, read once while it is in hand."""
+    if not hasattr(turn, "known_marks"):
+        turn.known_marks = marks_of(turn.specimen)
+    return turn.known_marks
+
+
+def store_marks(
+    specimen: Specimen,
+    by: Any,
+    at: datetime,
+    readings: Sequence[CoreReading],
+    name: str = AS_MADE,
+    turn: Turn | None = None,
+) -> None:
+    """Sizes and masses as just taken, as a moment of the specimen's life.
+
+    What has not changed since it was last taken is not written again, unless the moment has another
+    name; taken again under the same name, it is corrected in its moment and history keeps what stood.
+    """
+    known = marks_for(turn) if turn else marks_of(specimen)
+    new = []
+    for reading in readings:
+        mark = known.get(reading.input.key)
+        if mark and mark.text == reading.typed.text:
+            continue
+        if mark and mark.moment.detail.get("moment") == name and _same(mark, turn):
+            _fill(mark, reading, by, at).save()
+        else:
+            new.append(reading)
+    if new:
+        _new_moment(specimen, by, at, new, name, turn)
+    if turn:
+        del turn.known_marks
+
+
+def _same(mark: Measurement, turn: Turn | None) -> bool:
+    """Whether a mark belongs to this very test, or to none."""
+    return mark.moment.detail.get("turn") == (turn.pk if turn else None)
+
+
+def _fill(mark: Measurement, reading: CoreReading, by: Any, at: datetime) -> Measurement:
+    mark.text, mark.value = reading.typed.text, reading.si
+    mark.uncertainty, mark.by, mark.at = reading.uncertainty, by, at
+    return mark
+
+
+def _new_moment(
+    specimen: Specimen,
+    by: Any,
+    at: datetime,
+    readings: Sequence[CoreReading],
+    name: str,
+    turn: Turn | None,
+) -> None:
+    words = ", ".join(f"{r.input.label.lower()} {_written(r)}" for r in readings)
+    kind = "weighed" if all(r.input.dimension == "mass" for r in readings) else "measured"
+    detail = {"moment": name, **({"turn": turn.pk} if turn else {})}
+    moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
+    rows = [_fill(Measurement(moment=moment, key=r.input.key), r, by, at) for r in readings]
+    bulk_create_with_history(rows, Measurement, default_user=by)
+
+
+def _written(reading: CoreReading) -> str:
+    """The text with the unit it was taken in."""
+    last = reading.typed.parts[-1] if reading.typed.parts else None
+    return (
+        f"{reading.typed.text} {reading.input.unit}"
+        if last and last.assumed
+        else reading.typed.text
+    )

@@ -1,0 +1,91 @@
+"""Mix-ups put right from a specimen's page: swapped labels, a test that was another's, another role."""
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from brunt_core.errors import InputError
+from brunt_core.identifiers import tidy_code
+from brunt_web.campaigns.actions import mixups
+from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.interface.typed import checked
+from brunt_web.testing import queries
+from brunt_web.testing.forms import MixupForm, RoleForm
+from brunt_web.testing.names import TurnName
+from brunt_web.testing.specimen_views import life_page
+
+
+def _other(request: HttpRequest, typed: str) -> Specimen:
+    code = tidy_code(typed) or typed
+    found = Specimen.objects.filter(workshop=request.workshop, code=code).first()
+    if found is None:
+        raise InputError(f"There is no specimen {typed or '(nothing typed)'} here.", "other")
+    return found
+
+
+@require_POST
+def swap(request: HttpRequest, code: str) -> HttpResponse:
+    """The labels of two specimens were exchanged."""
+    specimen = queries.specimen_of(request.workshop, code)
+    try:
+        told = checked(MixupForm(request.POST))
+        other = _other(request, told["other"])
+        mixups.swap(specimen, other, request.user, timezone.now(), told["reason"], told["since"])
+    except InputError as error:
+        return life_page(request, specimen, error, "swap")
+    messages.success(request, f"{code} and {other.code} are swapped; both lives say so.")
+    return redirect("specimen", code)
+
+
+@require_POST
+def move(request: HttpRequest, at: TurnName) -> HttpResponse:
+    """A test written down here was another's."""
+    turn = queries.turn_of(request.workshop, *at)
+    try:
+        told = checked(MixupForm(request.POST))
+        other = _other(request, told["other"])
+        mixups.move_test(turn, other, request.user, timezone.now(), told["reason"])
+    except InputError as error:
+        specimen = queries.specimen_of(request.workshop, turn.code)
+        return life_page(request, specimen, error, "move")
+    queries.let_go(turn)
+    messages.success(request, f"The test is {other.code}'s now; {turn.code} waits again.")
+    return redirect("specimen", turn.code)
+
+
+@require_POST
+def role(request: HttpRequest, code: str) -> HttpResponse:
+    """It is one of another condition from now on."""
+    specimen = queries.specimen_of(request.workshop, code)
+    try:
+        told = checked(RoleForm(request.POST, specimen))
+        made = mixups.change_role(
+            specimen,
+            told["condition"],
+            request.user,
+            timezone.now(),
+            told["reason"],
+            told["replace"],
+        )
+    except InputError as error:
+        return life_page(request, specimen, error, "role")
+    instead = f" {made.code} is planned in its stead." if made else ""
+    messages.success(request, f"{code} is one of {told['condition']} now.{instead}")
+    return redirect("specimen", code)
+
+
+@require_POST
+def back(request: HttpRequest, code: str, pk: int) -> HttpResponse:
+    """Take a correction back."""
+    specimen = queries.specimen_of(request.workshop, code)
+    event = get_object_or_404(
+        LifeEvent.objects.select_related("specimen"), pk=pk, specimen=specimen
+    )
+    try:
+        mixups.reverse(event, request.user, timezone.now())
+    except InputError as error:
+        return life_page(request, specimen, error, "back")
+    messages.success(request, "It is taken back; the life keeps both.")
+    return redirect("specimen", code)

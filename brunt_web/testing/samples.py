@@ -1,0 +1,202 @@
+"""The one reader of results: exact, bounded, left out, unlike kinds.
+
+Rack, bench, planning, Compare and export all read from here, so that they cannot disagree.
+"""
+
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db.models import Avg, Count, F, Q, StdDev
+
+from brunt_core.methods.base import Method
+from brunt_core.observations import Observation
+from brunt_core.properties import Property
+from brunt_core.quantities import in_unit
+from brunt_core.quantities.rendering import width_in_unit
+from brunt_core.statistics.outliers import strange_one
+from brunt_core.statistics.summaries import Summary, summarise
+from brunt_web.campaigns.models import Campaign
+from brunt_web.library.models import Procedure
+from brunt_web.testing.models import Result
+
+_COLUMNS = (
+    *("turn_id", "turn__specimen__code", "turn__condition_id", "turn__procedure_id"),
+    *("property_key", "lower", "upper", "uncertainty", "at_time"),
+    *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
+    *("turn__untimely", "turn__conditioning", "turn__speed"),
+)
+
+
+@dataclass(frozen=True)
+class Sample:
+    """One property from one turn, SI."""
+
+    turn: int
+    code: str
+    condition: int
+    procedure: int
+    property: str
+    observation: Observation
+    uncertainty: float
+    at_time: float | None
+    outcome: str
+    excluded: bool
+    because: str
+    stated: bool
+    untimely: str
+    conditioning: str
+    speed: float | None
+
+    def in_unit(self, prop: Property) -> "Sample":
+        """The same in the property's own unit."""
+        return Sample(
+            **{
+                **self.__dict__,
+                "observation": self.observation.through(
+                    lambda x: in_unit(x, prop.dimension, prop.unit)
+                ),
+                "uncertainty": width_in_unit(self.uncertainty, prop.dimension, prop.unit),
+            }
+        )
+
+
+def samples(where: Q, properties: Collection[str] | None = None) -> list[Sample]:
+    """Every sample that fits, in test order. One query."""
+    rows = Result.objects.filter(where)
+    if properties is not None:
+        rows = rows.filter(property_key__in=properties)
+    found = rows.order_by("turn__run_order", "turn_id").values_list(*_COLUMNS)
+    return [_sample(row) for row in found]
+
+
+def _sample(row: Sequence[Any]) -> Sample:
+    turn, code, condition, procedure, prop, lower, upper, width, at_time, *rest = row
+    return Sample(
+        turn,
+        code,
+        condition,
+        procedure,
+        prop,
+        Observation(lower, upper),
+        width or 0.0,
+        at_time,
+        *rest,
+    )
+
+
+def of_campaign(campaign: Campaign, properties: Collection[str] | None = None) -> list[Sample]:
+    """All samples of a campaign."""
+    return samples(Q(turn__campaign=campaign), properties)
+
+
+@dataclass
+class Group:
+    """One condition under one procedure: what counts, what is left out, what ended otherwise."""
+
+    method: Method | None = None
+    counted: list[Sample] = field(default_factory=list)
+    left_out: list[Sample] = field(default_factory=list)
+    unlike: list[Sample] = field(default_factory=list)
+
+    @property
+    def values(self) -> list[Observation]:
+        """The observations that count."""
+        return [s.observation for s in self.counted]
+
+    @property
+    def everything(self) -> list[Observation]:
+        """The observations with those left out back in."""
+        return self.values + [s.observation for s in self.left_out]
+
+    @property
+    def summary(self) -> Summary | None:
+        """What counts, summarised."""
+        return summarise(self.values) if self.counted else None
+
+    @property
+    def with_all(self) -> Summary | None:
+        """The same with those left out back in, where some are."""
+        return summarise(self.everything) if self.left_out else None
+
+    @property
+    def known_to(self) -> float:
+        """The largest standard uncertainty of one of them."""
+        return max((s.uncertainty for s in self.counted), default=0.0)
+
+    @property
+    def strange(self) -> str:
+        """The ID of the specimen that stands apart by Grubbs' test, if one does."""
+        exact = {s.code: s.observation.anchor for s in self.counted if s.observation.is_exact}
+        return strange_one(exact, self.known_to)
+
+
+def grouped(
+    found: Iterable[Sample],
+    procedures: Iterable[Procedure],
+    chosen: Mapping[int, str] | None = None,
+) -> dict[tuple[int, int], Group]:
+    """Samples by condition and procedure, of the property each procedure is ranked by.
+
+    ``chosen`` names another property by procedure. Where a method never averages unlike outcomes,
+    the most frequent one counts and the rest is set apart.
+    """
+    known = {p.pk: p for p in procedures}
+    wanted = {pk: (chosen or {}).get(pk) or p.ranked_property.key for pk, p in known.items()}
+    groups: dict[tuple[int, int], Group] = defaultdict(Group)
+    for sample in found:
+        if wanted.get(sample.procedure) != sample.property:
+            continue
+        group = groups[sample.condition, sample.procedure]
+        group.method = known[sample.procedure].method
+        (group.left_out if sample.excluded else group.counted).append(sample)
+    for group in groups.values():
+        _keep_kinds_apart(group)
+    return groups
+
+
+def _keep_kinds_apart(group: Group) -> None:
+    main = group.method.averaged_outcome([s.outcome for s in group.counted]) if group.method else ""
+    if main:
+        group.unlike = [s for s in group.counted if s.outcome != main]
+        group.counted = [s for s in group.counted if s.outcome == main]
+
+
+@dataclass(frozen=True)
+class Pooled:
+    """A coefficient of variation pooled from so many groups, with its degrees of freedom."""
+
+    value: float
+    groups: int
+    freedom: int
+
+
+def pooled_scatter(workshop: Any, procedure: Procedure) -> Pooled | None:
+    """The workshop's own scatter of one property by one procedure: √(Σ(n−1)·CV² / Σ(n−1)).
+
+    Of the property the procedure is ranked by and no other, from groups of three or more exact
+    results that count. ``None`` without such a group, or where per cent of the mean mean nothing.
+    """
+    prop = procedure.ranked_property
+    if prop.dimension == "temperature":
+        return None
+    rows = (
+        Result.objects.filter(
+            turn__procedure=procedure,
+            turn__campaign__workshop=workshop,
+            turn__excluded=False,
+            property_key=prop.key,
+            lower=F("upper"),
+        )
+        .values("turn__condition_id")
+        .annotate(n=Count("id"), mean=Avg("lower"), sd=StdDev("lower", sample=True))
+        .filter(n__gte=3)
+        .order_by()
+    )
+    groups = [(r["n"] - 1, r["sd"] / r["mean"]) for r in rows if r["mean"]]
+    freedom = sum(n for n, _ in groups)
+    if not groups:
+        return None
+    variance = sum(n * cv**2 for n, cv in groups) / freedom
+    return Pooled(variance**0.5, len(groups), freedom) if variance > 0 else None

@@ -1,0 +1,53 @@
+"""What the Treat station sends, read in one place."""
+
+from datetime import datetime
+from typing import Any
+
+from django import forms
+from django.utils import timezone
+
+from brunt_web.campaigns.models import Campaign, Specimen
+
+
+class DoneForm(forms.Form):
+    """A step that was carried out: on which specimens, when, with what note."""
+
+    kind = forms.ChoiceField(choices=[("treatment", "treatment"), ("state", "state")])
+    what = forms.CharField(max_length=120, strip=False)
+    at = forms.DateTimeField(
+        required=False,
+        error_messages={
+            "invalid": "Write the date and time as 2026-03-02 14:30, or leave it empty for now."
+        },
+    )
+    words = forms.CharField(required=False, max_length=300)
+    specimens = forms.ModelMultipleChoiceField(
+        Specimen.objects.none(),
+        to_field_name="code",
+        error_messages={"required": "Tick the specimens it was done to."},
+    )
+
+    def __init__(self, data: Any, campaign: Campaign) -> None:
+        super().__init__(data)
+        self.fields["specimens"].queryset = Specimen.objects.filter(campaign=campaign)
+
+    def clean_at(self) -> datetime:
+        """When it was done: now where nothing is typed, never in the future."""
+        at = self.cleaned_data["at"] or timezone.now()
+        if at > timezone.now():
+            raise forms.ValidationError("That lies in the future; note it when it is done.")
+        return at
+
+
+class ChosenForm(forms.Form):
+    """Specimens of a campaign by their IDs."""
+
+    specimens = forms.ModelMultipleChoiceField(
+        Specimen.objects.none(),
+        to_field_name="code",
+        error_messages={"required": "Tick the specimens first."},
+    )
+
+    def __init__(self, data: Any, campaign: Campaign) -> None:
+        super().__init__(data)
+        self.fields["specimens"].queryset = Specimen.objects.filter(campaign=campaign)
