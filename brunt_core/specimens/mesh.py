@@ -170,7 +170,7 @@ def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, fl
     >>> standing(TYPES["tension-1ba"], "upright")
     (10.0, 2.4, 75.0)
     """
-    width, length, depth = (float(x) for x in specimen.box)
+    width, length, depth = (round(float(x), 6) for x in specimen.box)
     raised = RAISED if has_room(specimen) else 0.0
     stands = {
         "flat": (width, length, depth + raised),

@@ -55,15 +55,15 @@ class Grid:
     scaled: bool
     band: tuple[float, float] | None
     band_words: str
-    procedure: Procedure | None
+    procedure: Procedure
     specimens: list[bool] = field(default_factory=list)
     more: int = 0
     width: float = WIDTH
 
 
 def grid_of(draft: PlanDraft, view: PlanView) -> Grid | None:
-    """The grid of a draft; ``None`` while nothing is varied."""
-    if not draft.factors or not view.combinations:
+    """The grid of a draft; ``None`` while nothing is varied or tested."""
+    if not draft.factors or not view.combinations or not draft.heads:
         return None
     across = _across(draft.factors)
     factor = draft.factors[across]
@@ -92,7 +92,7 @@ def grid_of(draft: PlanDraft, view: PlanView) -> Grid | None:
         scaled=scaled,
         band=_band_places(band, numbers, places, order) if band else None,
         band_words=f"usual, {band[0]:g} to {band[1]:g}" if band else "",
-        procedure=draft.heads[0] if draft.heads else None,
+        procedure=draft.heads[0],
         specimens=spares[:MOST_DRAWN],
         more=max(len(spares) - MOST_DRAWN, 0),
     )

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from django.contrib.postgres.aggregates import ArrayAgg
 from django.db.models.fields.json import KT
 from django.db.models.functions import TruncWeek
 
@@ -14,7 +15,7 @@ from brunt_core.printing.plates import alone_on_plates
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import shown
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn, geometry_asked
-from brunt_web.campaigns.queries import conditions_made
+from brunt_web.campaigns.queries import conditions_made, procedures_of
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Procedure
 
@@ -33,7 +34,9 @@ class Finding:
 
 
 def campaign_confounders(
-    campaign: Campaign, known: Sequence[Condition] | None = None
+    campaign: Campaign,
+    known: Sequence[Condition] | None = None,
+    procedures: Sequence[Procedure] | None = None,
 ) -> list[Finding]:
     """What differs between the campaign's conditions and is not a factor, as things stand now.
 
@@ -44,16 +47,14 @@ def campaign_confounders(
     conditions = list(conditions_made(campaign) if known is None else known)
     names = {c.pk: str(c) for c in conditions}
     varied = _varied(campaign)
-    procedures = list(
-        Procedure.objects.filter(campaignprocedure__campaign=campaign).select_related("variant")
-    )
-    made = _made(campaign)
+    procedures = procedures_of(campaign) if procedures is None else procedures
+    made, away = _made(campaign)
     found: dict[str, Finding] = {}
     for one in _planned_or_made(campaign, conditions, procedures, made, varied, names):
         found.setdefault(one.key, _finding(one))
     for one in _tested(campaign, procedures, varied, names):
         found.setdefault(one.key, _finding(one))
-    for finding in [*_plates(made, names), *deviations_of(campaign, names)]:
+    for finding in [*_plates(made, names), *_deviations(away, names)]:
         found.setdefault(finding.key, finding)
     return list(found.values())
 
@@ -83,10 +84,26 @@ _STANDS_FOR = {
 }
 
 
-def _made(campaign: Campaign) -> list[tuple[int, int, dict[str, Any]]]:
-    """(condition, procedure, made as) of what is made, alike ones once."""
-    rows = Specimen.objects.filter(campaign=campaign, made="made").order_by()
-    return list(rows.values_list("condition_id", "procedure_id", "made_as").distinct())
+Made = tuple[int, int, dict[str, Any]]
+Away = tuple[int, list[dict[str, Any]], list[str]]
+
+
+def _made(campaign: Campaign) -> tuple[list[Made], list[Away]]:
+    """What is made, alike ones once: (condition, procedure, made as); and what departs from its plan:
+    (condition, deviations, IDs). One query."""
+    rows = (
+        Specimen.objects.filter(campaign=campaign)
+        .exclude(made="planned")
+        .order_by()
+        .values("condition_id", "procedure_id", "made", "made_as", "deviations")
+        .annotate(codes=ArrayAgg("code"))
+    )
+    found = list(rows)
+    made = [
+        (r["condition_id"], r["procedure_id"], r["made_as"]) for r in found if r["made"] == "made"
+    ]
+    away = [(r["condition_id"], r["deviations"], r["codes"]) for r in found if r["deviations"]]
+    return made, away
 
 
 def _planned_or_made(
@@ -245,18 +262,12 @@ def _plates(
     ]
 
 
-def deviations_of(campaign: Campaign, names: Mapping[int, str]) -> list[Finding]:
+def _deviations(away: Sequence[Away], names: Mapping[int, str]) -> list[Finding]:
     """Specimens that were not made or tested as planned, alike ones together."""
-    rows = (
-        Specimen.objects.filter(campaign=campaign)
-        .exclude(deviations=[])
-        .order_by("code")
-        .values_list("condition_id", "code", "deviations")
-    )
     found: dict[tuple[int, str], list[str]] = defaultdict(list)
-    for condition, code, deviations in rows:
+    for condition, deviations, codes in away:
         for deviation in deviations:
-            found[condition, deviation["says"]].append(code)
+            found[condition, deviation["says"]] += codes
     return [
         Finding(
             f"away {condition} {says}"[:160],
@@ -268,6 +279,6 @@ def deviations_of(campaign: Campaign, names: Mapping[int, str]) -> list[Finding]
 
 
 def _codes(codes: Sequence[str]) -> str:
-    shown_codes = list(dict.fromkeys(codes))
+    shown_codes = sorted(set(codes))
     more = len(shown_codes) - 4
     return ", ".join(shown_codes[:4]) + (f" and {more} more" if more > 0 else "")

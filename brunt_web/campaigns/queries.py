@@ -53,13 +53,13 @@ def conditions_made(campaign: Campaign) -> list[Condition]:
 
 def progress(campaign: Campaign) -> dict[str, int]:
     """Counts for the beam: of specimens by how they are made, of turns by how they ended."""
-    made = Specimen.objects.filter(campaign=campaign).aggregate(
-        specimens=Count("id"),
-        printed=Count("id", filter=Q(made="made")),
-        owing=Count("id", filter=Q(owes__in=("treatment", "state"), spare=False, made="made")),
-        treated=Count("id", filter=Q(treated=True)),
-    )
-    turns = Turn.objects.filter(campaign=campaign).aggregate(
+    head, made = Q(step=0), Q(step=0, specimen__made="made")
+    owes = Q(specimen__owes__in=("treatment", "state"), specimen__spare=False)
+    return Turn.objects.filter(campaign=campaign).aggregate(
+        specimens=Count("id", filter=head),
+        printed=Count("id", filter=made),
+        owing=Count("id", filter=made & owes),
+        treated=Count("id", filter=made & Q(specimen__treated=True)),
         tests=Count("id"),
         tested=Count("id", filter=Q(state__in=DONE)),
         void=Count("id", filter=Q(state="void")),
@@ -70,7 +70,6 @@ def progress(campaign: Campaign) -> dict[str, int]:
         ),
         running=Count("id", filter=Q(state="running")),
     )
-    return {**made, **turns}
 
 
 def in_test_order(campaign: Campaign) -> QuerySet[Turn]:

@@ -40,16 +40,16 @@ def compare(request, pk: int):
             "pairs": _pairs(page),
             "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
-            "guard": _guard(campaign, conditions),
+            "guard": _guard(campaign, conditions, procedures),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
         },
     )
 
 
-def _guard(campaign, conditions) -> list[tuple[str, str]]:
+def _guard(campaign, conditions, procedures) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
-    accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    found = campaign_confounders(campaign, conditions)
+    found = campaign_confounders(campaign, conditions, procedures)
+    accepted = {a.key: a.reason for a in campaign.accepted.all()} if found else {}
     return [(f.sentence, accepted.get(f.key, "")) for f in found]
 
 

@@ -58,7 +58,7 @@ def _plan(shop: Shop, question: str, factors: tuple, procedures: Any, **more: An
         printer=shop.printer,
         **more,
     )
-    return plan_campaign(shop.workshop, shop.lead, draft)
+    return plan_campaign(shop.workshop, shop.lead, draft, shop.now - timedelta(days=8))
 
 
 def arm(shop: Shop, materials: Mapping[str, Material], frame: Rig) -> Campaign:

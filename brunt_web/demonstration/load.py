@@ -60,7 +60,8 @@ def load_demo(now: datetime) -> bool:
             recipe=solid,
             printer=printer,
         )
-        campaign = plan_campaign(workshop, lead, draft)
+        asked = now - timedelta(days=question.days_ago + 3)
+        campaign = plan_campaign(workshop, lead, draft, asked)
         make_all(shop, campaign, now - timedelta(days=question.days_ago, hours=20))
         _Simulation(question, campaign, (lead, volunteer), now).run()
     sweep(shop, materials["Fernhall PETG"], procedures[1])

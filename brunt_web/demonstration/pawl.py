@@ -49,7 +49,7 @@ def pawl(
     starters = {s.method: s for s in STARTERS}
     procedures = [ensure_starter(workshop, starters[m], rigs) for m in wanted]
     draft = of_materials(PAWL, materials, procedures, 4, 23)
-    campaign = plan_campaign(workshop, people[0], draft)
+    campaign = plan_campaign(workshop, people[0], draft, now - timedelta(days=12))
     for condition in campaign.conditions.all():
         made = now - timedelta(days=8)
         make_otherwise(

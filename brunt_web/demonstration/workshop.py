@@ -96,7 +96,8 @@ def make_all(shop: Shop, campaign: Campaign, at: datetime) -> None:
         for procedure in heads.order_by("campaignprocedure__position"):
             if not waiting_for_print(campaign, procedure, lot).exists():
                 continue
-            draft = BatchDraft(shop.printer, procedure, seed=11, lot=lot)
+            filled = at - timedelta(hours=3)
+            draft = BatchDraft(shop.printer, procedure, seed=11, lot=lot, at=filled)
             for plate in make_batch(campaign, shop.lead, draft).plates.all():
                 mark_printed(plate, shop.lead, at)
 
@@ -119,9 +120,10 @@ def sweep(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
         loss=0.1,
         control="Nozzle temperature 235 °C",
     )
-    campaign = plan_campaign(shop.workshop, shop.lead, draft)
+    campaign = plan_campaign(shop.workshop, shop.lead, draft, shop.now - timedelta(days=4))
     lot = Lot.objects.get(material=petg)
-    wanted = BatchDraft(shop.printer, procedure, seed=21, lot=lot, each=2)
+    filled = shop.now - timedelta(days=2, hours=2)
+    wanted = BatchDraft(shop.printer, procedure, seed=21, lot=lot, each=2, at=filled)
     batch = make_batch(campaign, shop.lead, wanted)
     _print(shop, batch)
     _pull(shop, campaign)

@@ -89,6 +89,17 @@ class Drawn:
     tall: list[str]
 
     @property
+    def view(self) -> str:
+        """The part of the bed that is drawn: what lies on it and a margin, at least 90 mm of it."""
+        left = min((p.x for p in self.prints), default=0.0)
+        right = max((p.x + p.width for p in self.prints), default=self.width)
+        top = min((p.top for p in self.prints), default=0.0)
+        low = max((p.top + p.depth for p in self.prints), default=self.depth)
+        wide = min(max((right - left) + 16, (low - top + 16) * 1.5, 90), self.width + 4)
+        high = wide / 1.5
+        return f"{(left + right - wide) / 2:.1f} {(top + low - high) / 2:.1f} {wide:.1f} {high:.1f}"
+
+    @property
     def number(self) -> int:
         """Its number in the batch, which is the order it is printed in."""
         return self.plate.number

@@ -201,8 +201,8 @@ def _away(specimen: Specimen, event: LifeEvent) -> list[str]:
 def _durations(found: Sequence[Moment], now: datetime, spent: bool) -> None:
     for one, following in zip(found, [*found[1:], None], strict=True):
         end = following.at if following else None if spent else now
-        if one.at and end:
-            one.lasts = time_words(max((end - one.at).total_seconds(), 0.0), 2)
+        if one.at and end and (end - one.at).total_seconds() >= 60:
+            one.lasts = time_words((end - one.at).total_seconds(), 2)
 
 
 def _owed(specimen: Specimen, turns: Sequence[Turn], now: datetime) -> list[Moment]:

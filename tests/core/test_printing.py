@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from brunt_core.errors import InputError
 from brunt_core.planning.confounders import find_confounders
-from brunt_core.planning.estimates import Demand, estimate, solidity
+from brunt_core.planning.estimates import Demand, estimate
 from brunt_core.planning.shapes import SHAPES
 from brunt_core.printing.checks import damp, deviations, light
 from brunt_core.printing.gcode import read_gcode
@@ -164,7 +164,6 @@ class Costs(unittest.TestCase):
         self.assertIsNone(e.print_hours)
         self.assertIsNone(e.needs[1].grams)
         self.assertEqual(len(e.unknown), 3)
-        self.assertEqual(solidity(None, None, 5, None), 1.0)
 
     def test_checks(self):
         self.assertTrue(deviations({"width": 6.0}, {"width": 5.0})[0].too_far)

@@ -6,6 +6,7 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import STARTERS, Starter, ensure_starter
 from brunt_web.library.models import Rig
+from tests.support.workshop import made
 
 
 def typed_of(method: str) -> dict[str, str]:
@@ -54,6 +55,5 @@ def bench_of(
         known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials
     ]
     procedure = procedure_of(shop, method, **changed)
-    return plan_campaign(
-        shop, user, of_materials(f"Which by {method}?", chosen, [procedure], replicates, seed=5)
-    )
+    draft = of_materials(f"Which by {method}?", chosen, [procedure], replicates, seed=5)
+    return made(plan_campaign(shop, user, draft), user)

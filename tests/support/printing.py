@@ -24,7 +24,7 @@ def recipe(shop, name="Coupons", **changed):
 
 def batch(user, replicates=3, printed=True):
     """A campaign of two materials with one batch of the first, printed."""
-    one = campaign(user, replicates=replicates, orientations=("flat",))
+    one = campaign(user, replicates=replicates, orientations=("flat",), printed=False)
     shop = user.seat.workshop
     material = shop.materials.get(name="Fernhall PLA")
     material.density = 1240.0
@@ -36,5 +36,10 @@ def batch(user, replicates=3, printed=True):
         NOW,
     )
     printer = add_printer(shop, "Bed", "filament", "220", "220")
-    made = make_batch(one, user, BatchDraft(printer, one.procedures.get(), 4, recipe(shop), lot))
-    return mark_printed(made, NOW) if printed else made
+    one.recipe = recipe(shop)
+    one.save()
+    made = make_batch(one, user, BatchDraft(printer, one.procedures.get(), 4, lot))
+    if printed:
+        for plate in made.plates.all():
+            mark_printed(plate, user, NOW)
+    return made

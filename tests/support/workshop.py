@@ -5,8 +5,10 @@ from uuid import uuid4
 
 from django.contrib.auth import get_user_model
 
+from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
+from brunt_web.campaigns.models import Turn
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Rig
@@ -25,14 +27,42 @@ def person(name: str = "tester", workshop: Workshop | None = None):
     return user
 
 
+def made(one, user, at=NOW):
+    """Every specimen of a campaign is made, somewhere else; returns the campaign."""
+    for condition in one.conditions.all():
+        if condition.specimens.filter(made="planned").exists():
+            make_otherwise(one, condition, user, at, "printed elsewhere")
+    return one
+
+
+def turns_of(one, **where):
+    """The turns of a campaign as the bench takes them up, in test order."""
+    return Turn.objects.filter(campaign=one, **where).select_related(
+        "specimen", "condition__material", "procedure__rig", "procedure__variant", "campaign"
+    )
+
+
+def turn(specimen, step=0):
+    """One turn of a specimen, read anew."""
+    return Turn.objects.select_related(
+        "specimen", "condition__material", "procedure__rig", "procedure__variant", "campaign"
+    ).get(specimen__code=getattr(specimen, "code", specimen), step=step)
+
+
+def put(specimen, user, one, replace=False, step=0):
+    """Record a test of a specimen (or turn) as it stands now."""
+    return record_test(turn(specimen, getattr(specimen, "step", step)), user, one, replace)
+
+
 def campaign(
     user,
     materials=("Fernhall PLA", "Tarn ASA"),
     replicates=3,
     orientations=("flat", "upright"),
     question="Which for the pawl?",
+    printed=True,
 ):
-    """A planned campaign with a rig."""
+    """A campaign with a rig, its specimens made unless ``printed`` says otherwise."""
     shop = user.seat.workshop
     rig, _ = Rig.objects.get_or_create(
         workshop=shop, name="Test frame", defaults={"capacity": 1000.0, "resolution": 0.1}
@@ -42,7 +72,8 @@ def campaign(
     chosen = [
         known.get(n) or add_material(shop, n, "asa" if "ASA" in n else "pla") for n in materials
     ]
-    return plan_campaign(shop, user, of_materials(question, chosen, procedures, replicates, seed=5))
+    one = plan_campaign(shop, user, of_materials(question, chosen, procedures, replicates, seed=5))
+    return made(one, user) if printed else one
 
 
 def entry(load: str = "500 N", outcome: str = "broke", **more) -> Entry:
@@ -54,8 +85,6 @@ def entry(load: str = "500 N", outcome: str = "broke", **more) -> Entry:
 def fill(one, user, loads: dict[str, list[str]], orientation="flat"):
     """Test the specimens of each material with these loads."""
     for label, texts in loads.items():
-        specimens = one.specimens.filter(
-            condition__label=label, procedure__orientation=orientation
-        ).order_by("replicate")
-        for specimen, text in zip(specimens, texts, strict=False):
-            record_test(specimen, user, entry(text, "held" if text.startswith(">") else "broke"))
+        found = turns_of(one, condition__label=label, procedure__orientation=orientation)
+        for each, text in zip(found.order_by("specimen__replicate"), texts, strict=False):
+            record_test(each, user, entry(text, "held" if text.startswith(">") else "broke"))

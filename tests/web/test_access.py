@@ -4,6 +4,7 @@ from django.test import TestCase
 
 from brunt_web.library.actions.variants import save_variant
 from brunt_web.printing.actions.observe import Observation, grade
+from brunt_web.printing.models import Print
 from brunt_web.testing.models import Test
 from tests.support.printing import batch
 from tests.support.workshop import BACKEND, campaign, fill, person
@@ -18,7 +19,7 @@ class Access(TestCase):
         cls.batch = batch(cls.owner)
         cls.campaign = campaign(cls.owner, question="Another?")
         fill(cls.campaign, cls.owner, {"Fernhall PLA": ["500"]})
-        cls.specimen = cls.batch.prints.first().specimen
+        cls.specimen = Print.objects.filter(plate__batch=cls.batch).first().specimen
         cls.variant = save_variant(cls.owner.seat.workshop, "House bar", "bar", SIZES)
         cls.grade = grade(cls.batch, cls.owner, Observation("warp", 3))
 
@@ -32,6 +33,8 @@ class Access(TestCase):
             f"{campaigns}ask/",
             f"{campaigns}ask/edit/",
             f"{campaigns}print/",
+            f"{campaigns}treat/",
+            f"{campaigns}measure/",
             f"{campaigns}labels/",
             f"{campaigns}bench/",
             f"{campaigns}compare/",
@@ -39,6 +42,7 @@ class Access(TestCase):
             f"{campaigns}results.csv",
             f"/batches/{self.batch.pk}/",
             f"/batches/{self.batch.pk}/measure/",
+            f"/batches/{self.batch.pk}/slip/",
             f"/batches/{self.batch.pk}/plate-1.3mf",
             f"/grades/{self.grade.pk}/photo/",
             f"/specimens/{code}/",
@@ -55,14 +59,28 @@ class Access(TestCase):
     def test_changing(self):
         campaigns, code = f"/campaigns/{self.campaign.pk}/", self.specimen.code
         for address, form in (
-            (f"{campaigns}ask/change/", {"more": "3"}),
+            (f"{campaigns}ask/more/", {"more": "3"}),
+            (f"{campaigns}ask/accept/", {"key": "walls", "reason": "mine"}),
+            (f"{campaigns}ask/withdraw/", {"key": "walls"}),
+            (f"{campaigns}made/", {"condition": 1}),
+            (f"{campaigns}treat/done/", {"kind": "state"}),
+            (f"{campaigns}treat/out/", {}),
             (f"{campaigns}ask/edit/", {"question": "Mine now"}),
             (f"{campaigns}print/", {"printer": self.batch.printer_id}),
-            (f"/batches/{self.batch.pk}/", {"printed": "1"}),
+            (f"/batches/{self.batch.pk}/plates/1/printed/", {}),
+            (f"/batches/{self.batch.pk}/plates/1/empty/", {}),
+            (f"/batches/{self.batch.pk}/outcome/", {"specimen": code}),
+            (f"/batches/{self.batch.pk}/reprint/", {"specimen": code}),
+            (f"/batches/{self.batch.pk}/grade/", {"aspect": "warp"}),
+            (f"/specimens/{code}/swap/", {"other": code, "reason": "x"}),
+            (f"/specimens/{code}/move/", {"other": code, "reason": "x"}),
+            (f"/specimens/{code}/role/", {"reason": "x"}),
+            (f"/specimens/{code}/weigh/", {"mass": "1"}),
+            (f"/specimens/{code}/note/", {"words": "x"}),
             (f"/specimens/{code}/bench/", {"force": "5 N"}),
             (f"/specimens/{code}/bench/try/", {"force": "5 N"}),
             (f"/specimens/{code}/bench/undo/", {}),
-            (f"/specimens/{code}/count/", {"reason": "mine"}),
+            (f"/specimens/{code}/leave-out/", {"reason": "mine"}),
             (f"/specimens/{code}/measure/", {"width": "5"}),
             (f"/library/lots/{self.batch.lot_id}/", {"weigh": "1", "remaining": "1 g"}),
             (f"/library/recipes/{self.batch.recipe_id}/", {"walls": "9"}),
@@ -78,13 +96,13 @@ class Access(TestCase):
         self.assertNotIn("Fernhall PLA", page)
         self.assertNotIn("Coupons", page)
         self.assertNotIn("Fernhall", self.client.get("/library/").content.decode())
-        mine = campaign(self.stranger)
+        mine = campaign(self.stranger, printed=False)
         taken = {"printer": self.batch.printer_id, "procedure": mine.procedures.first().pk}
         answer = self.client.post(f"/campaigns/{mine.pk}/print/", taken)
         self.assertContains(answer, "Choose a printer", status_code=422)
         condition = mine.conditions.first()
-        change = {"condition": condition.pk, "recipe": self.batch.recipe_id}
-        self.client.post(f"/campaigns/{mine.pk}/ask/change/", change)
+        change = {"recipe": self.batch.recipe_id}
+        self.client.post(f"/campaigns/{mine.pk}/conditions/{condition.pk}/making/", change)
         condition.refresh_from_db()
         self.assertIsNone(condition.recipe)
 

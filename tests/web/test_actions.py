@@ -12,9 +12,8 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
-from brunt_web.testing.actions.record_test import record_test
 from brunt_web.testing.models import Measurement, Reading, Result, Test
-from tests.support.workshop import campaign, entry, person
+from tests.support.workshop import NOW, campaign, entry, person, put
 
 
 class Recording(TestCase):
@@ -24,7 +23,7 @@ class Recording(TestCase):
         self.specimen = self.campaign.specimens.first()
 
     def test_keeps_text_unit_si_and_result(self):
-        record_test(self.specimen, self.user, entry("58.4 kg", place="gauge"))
+        put(self.specimen, self.user, entry("58.4 kg", place="gauge"))
         reading, result = Reading.objects.get(), Result.objects.get()
         self.assertEqual((reading.text, reading.unit), ("58.4 kg", "kgf"))
         self.assertAlmostEqual(reading.lower, 58.4 * 9.80665)
@@ -33,18 +32,18 @@ class Recording(TestCase):
 
     def test_the_same_entry_arrives_once(self):
         key = uuid4()
-        first = record_test(self.specimen, self.user, entry(key=key))
-        again = record_test(self.specimen, self.user, entry(key=key))
+        first = put(self.specimen, self.user, entry(key=key))
+        again = put(self.specimen, self.user, entry(key=key))
         self.assertEqual(
             (first.repeated, again.repeated, Test.objects.count(), Result.objects.count()),
             (False, True, 1, 1),
         )
 
     def test_a_second_test_is_refused_unless_correcting(self):
-        record_test(self.specimen, self.user, entry())
+        put(self.specimen, self.user, entry())
         with self.assertRaisesRegex(InputError, "already has a test"):
-            record_test(self.specimen, self.user, entry("600 N"))
-        record_test(self.specimen, self.user, entry("600 N"), replace=True)
+            put(self.specimen, self.user, entry("600 N"))
+        put(self.specimen, self.user, entry("600 N"), replace=True)
         self.assertAlmostEqual(Result.objects.get().lower, 60e6, places=1)
         self.assertEqual(set(Reading.history.values_list("text", flat=True)), {"500 N", "600 N"})
 
@@ -53,17 +52,14 @@ class Recording(TestCase):
         for specimen, one in zip(
             specimens, (entry("500", "held"), entry("< 500"), entry("6 .. 8 kgf")), strict=False
         ):
-            record_test(specimen, self.user, one)
-        kinds = [
-            r.observation.kind
-            for r in Result.objects.order_by("specimen__run_order", "specimen_id")
-        ]
+            put(specimen, self.user, one)
+        kinds = [r.observation.kind for r in Result.objects.order_by("turn__run_order")]
         self.assertEqual(sorted(kinds), ["at_least", "at_most", "between"])
 
     def test_void_needs_a_reason_and_gives_no_result(self):
         with self.assertRaisesRegex(InputError, "why it is void"):
-            record_test(self.specimen, self.user, entry("", "void"))
-        record_test(self.specimen, self.user, entry("", "void", reason="slipped"))
+            put(self.specimen, self.user, entry("", "void"))
+        put(self.specimen, self.user, entry("", "void", reason="slipped"))
         self.assertEqual(Result.objects.count(), 0)
 
     def test_refused_input_stores_nothing(self):
@@ -74,20 +70,20 @@ class Recording(TestCase):
             entry("500", place="moon"),
         ):
             with self.assertRaises(InputError):
-                record_test(self.specimen, self.user, bad)
+                put(self.specimen, self.user, bad)
         self.assertEqual((Test.objects.count(), Measurement.objects.count()), (0, 0))
 
     def test_undo_exclude_restore(self):
         with self.assertRaisesRegex(InputError, "nothing of yours"):
-            undo_last(self.campaign, self.specimen.procedure, self.user)
-        test = record_test(self.specimen, self.user, entry()).test
+            undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
+        test = put(self.specimen, self.user, entry()).test
         with self.assertRaisesRegex(InputError, "why"):
-            exclude(test, "  ")
-        exclude(test, "bubble in the break face")
+            exclude(test, "  ", self.user, NOW)
+        exclude(test, "bubble in the break face", self.user, NOW)
         self.assertTrue(Test.objects.get().excluded)
-        restore(test)
+        restore(test, self.user, NOW)
         self.assertFalse(Test.objects.get().excluded)
-        undo_last(self.campaign, self.specimen.procedure, self.user)
+        undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
         self.assertEqual((Test.objects.count(), Result.objects.count()), (0, 0))
         self.assertEqual(
             [h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"]
@@ -101,9 +97,9 @@ class Planning(TestCase):
         codes = list(Specimen.objects.values_list("code", flat=True))
         self.assertEqual(len(set(codes)), len(codes))
         order = list(
-            one.specimens.filter(procedure__orientation="flat")
+            one.turns.filter(procedure__orientation="flat")
             .order_by("run_order")
-            .values_list("replicate", flat=True)
+            .values_list("specimen__replicate", flat=True)
         )
         self.assertEqual(order, [1, 1, 2, 2, 3, 3])
         self.assertEqual(two.specimens.count(), 12)
@@ -151,9 +147,7 @@ class Racing(TransactionTestCase):
 
         def enter(key):
             try:
-                outcomes.append(
-                    record_test(Specimen.objects.get(pk=specimen.pk), user, entry(key=key)).repeated
-                )
+                outcomes.append(put(specimen, user, entry(key=key)).repeated)
             except InputError:
                 outcomes.append("refused")
             finally:

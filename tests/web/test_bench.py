@@ -4,10 +4,9 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_web.testing import queries
 from brunt_web.testing.attempt import attempt
 from tests.support.bench import TYPED, bench_of
-from tests.support.workshop import BACKEND, person
+from tests.support.workshop import BACKEND, person, turn
 
 
 class EveryMethod(TestCase):
@@ -33,9 +32,11 @@ class EveryMethod(TestCase):
                 form = {**texts, "key": str(uuid4()), "kept": self.asked(specimen, texts)}
                 done = self.client.post(address, form, headers={"X-Part": "bench"})
                 self.assertEqual(done.status_code, 200, done.content.decode()[-3000:])
-                self.assertTrue(specimen.results.exists())
-                self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "Result")
+                self.assertTrue(turn(specimen).results.exists())
+                self.assertContains(
+                    self.client.get(f"/specimens/{specimen.code}/"), "How it was worked"
+                )
 
     def asked(self, specimen, texts) -> str:
-        found = attempt(queries.specimen_of(specimen.workshop, specimen.code), texts, "")
+        found = attempt(turn(specimen), texts, "")
         return found.slip.sentence if found.slip else ""

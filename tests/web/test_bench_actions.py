@@ -11,18 +11,18 @@ from django.test import TestCase, override_settings
 from PIL import Image
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import Turn
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.in_hand import take_next
 from brunt_web.testing.actions.photos import add_photo
-from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.flags import flag_of
 from brunt_web.testing.models import Clock, Curve, Photo, Result, Test, TimedReading
 from brunt_web.testing.timed_queries import timed_of, unlike
 from tests.support.bench import TYPED, bench_of
-from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, put
 
 
 class Benches(TestCase):
@@ -30,12 +30,11 @@ class Benches(TestCase):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
 
-    def one(self, method: str, **changed) -> Specimen:
-        specimen = bench_of(self.user, method, **changed).specimens.first()
-        return queries.specimen_of(specimen.workshop, specimen.code)
+    def one(self, method: str, **changed) -> Turn:
+        return self.again(bench_of(self.user, method, **changed).specimens.first())
 
-    def again(self, specimen: Specimen) -> Specimen:
-        return queries.specimen_of(specimen.workshop, specimen.code)
+    def again(self, specimen) -> Turn:
+        return queries.turn_of(self.user.seat.workshop, specimen.code)
 
 
 class Clocks(Benches):
@@ -73,9 +72,9 @@ class Clocks(Benches):
         self.assertEqual(
             timed.take(specimen, self.user, once).pk, timed.take(specimen, self.user, once).pk
         )
-        timed.undo_take(specimen)
+        timed.undo_take(specimen, self.user, NOW)
         self.assertEqual((TimedReading.objects.count(), Clock.objects.count()), (0, 1))
-        timed.undo_take(specimen)
+        timed.undo_take(specimen, self.user, NOW)
         self.assertEqual(Clock.objects.count(), 0)
 
     def test_bad_timed_readings(self):
@@ -118,7 +117,7 @@ class Clocks(Benches):
             timed.start(found, self.user, NOW)
             read = NOW + timedelta(seconds=5 if i else 60)
             inputs = TYPED["cantilever"]
-            record_test(found, self.user, Entry(uuid4(), NOW, inputs, "held", read_at=read))
+            put(found, self.user, Entry(uuid4(), NOW, inputs, "held", read_at=read))
         page = self.client.get(f"/campaigns/{one.pk}/compare/")
         self.assertContains(page, "Readings were taken at unlike times, 5 s to 1 min")
 
@@ -142,11 +141,11 @@ class Flags(Benches):
     def test_a_strange_specimen_is_flagged_kept_and_both_means_are_shown(self):
         one = campaign(self.user, replicates=5, orientations=("flat",))
         fill(one, self.user, {"Fernhall PLA": ["500", "503", "498", "501", "760"]})
-        odd = Test.objects.get(readings__text="760").specimen
+        odd = Test.objects.get(readings__text="760").turn.specimen
         found = self.again(odd)
         self.assertTrue(flag_of(found).strange)
         self.assertIsNone(
-            flag_of(self.again(one.specimens.exclude(pk=odd.pk).filter(test__isnull=False)[0]))
+            flag_of(self.again(one.specimens.exclude(pk=odd.pk).filter(spent=True)[0]))
         )
         page = self.client.get(f"/specimens/{odd.code}/")
         self.assertContains(page, "Strange beside its siblings")
@@ -155,10 +154,12 @@ class Flags(Benches):
         )
         self.client.post(f"/specimens/{odd.code}/another/")
         self.assertEqual(one.specimens.filter(condition=odd.condition).count(), 6)
-        self.client.post(f"/specimens/{odd.code}/count/", {"reason": "a second look at the jaw"})
+        self.client.post(
+            f"/specimens/{odd.code}/leave-out/", {"reason": "a second look at the jaw"}
+        )
         for address in (f"/campaigns/{one.pk}/", f"/campaigns/{one.pk}/compare/"):
             self.assertContains(self.client.get(address), "55.2 with all")
-        self.client.post(f"/specimens/{odd.code}/count/", {"restore": "1"})
+        self.client.post(f"/specimens/{odd.code}/count/")
         self.assertNotContains(self.client.get(f"/campaigns/{one.pk}/"), "with all")
 
     def test_bands_of_every_kind_ask_about_units(self):
@@ -193,7 +194,7 @@ class Flags(Benches):
         for specimen in one.specimens.order_by("condition", "replicate"):
             angle, outcome = next(ends)
             inputs = {**TYPED["impact"], "end_angle": angle}
-            record_test(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs, outcome))
+            put(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs, outcome))
         page = self.client.get(f"/campaigns/{one.pk}/compare/").content.decode()
         self.assertIn("never averaged with complete", page)
         self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 broke otherwise")
@@ -257,14 +258,14 @@ class Photos(Benches):
         exif[0x010F] = "a camera"
         exif.get_ifd(0x8825).update({1: "N", 2: (51.0, 30.0, 0.0)})
         specimen = self.one("tension")
-        photo = add_photo(specimen, self.user, NOW, self.picture(exif=exif), "break face")
+        photo = add_photo(specimen.specimen, self.user, NOW, self.picture(exif=exif), "break face")
         with Image.open(self.folder / "photos" / photo.file) as held:
             self.assertEqual(dict(held.getexif()), {})
         self.assertEqual(self.client.get(f"/photos/{photo.pk}.jpg").status_code, 200)
         self.client.force_login(person("stranger"), backend=BACKEND)
         self.assertEqual(self.client.get(f"/photos/{photo.pk}.jpg").status_code, 404)
         self.client.force_login(self.user, backend=BACKEND)
-        self.client.post(f"/specimens/{specimen.code}/photo/", {"remove": str(photo.pk)})
+        self.client.post(f"/specimens/{specimen.code}/photo/{photo.pk}/off/")
         self.assertEqual((Photo.objects.count(), list((self.folder / "photos").iterdir())), (0, []))
 
     def test_refused_pictures(self):
@@ -276,7 +277,7 @@ class Photos(Benches):
             (SimpleUploadedFile("a.jpg", self.picture().read()[:200]), "is not a JPEG"),
         ):
             with self.assertRaisesRegex(InputError, sentence):
-                add_photo(specimen, self.user, NOW, upload)
+                add_photo(specimen.specimen, self.user, NOW, upload)
 
 
 class Hands(Benches):
@@ -293,6 +294,6 @@ class Hands(Benches):
     def test_the_last_one_leads_to_the_end(self):
         one = campaign(self.user, replicates=1, orientations=("flat",))
         for specimen in one.specimens.all():
-            record_test(self.again(specimen), self.user, entry())
-        self.assertEqual(take_next(self.again(one.specimens.first()), self.user, NOW), "")
-        self.assertContains(self.client.get(f"/campaigns/{one.pk}/bench/"), "Nothing waits")
+            put(self.again(specimen), self.user, entry())
+        self.assertIsNone(take_next(self.again(one.specimens.first()), self.user, NOW))
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/bench/"), "Nothing is ready")

@@ -5,7 +5,7 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Clock, DismissedCaution, Result, Test, TimedReading
 from tests.support.bench import bench_of, typed_of
 from tests.support.workshop import BACKEND, person
@@ -36,7 +36,7 @@ class GoingOn(Views):
         self.assertNotEqual(code, self.specimen.code)
         self.assertContains(found, f'data-code="{code}"')
         self.assertNotContains(found, "queue")
-        self.assertEqual(Specimen.objects.get(code=code).in_hand_of, self.user)
+        self.assertEqual(Turn.objects.get(specimen__code=code).in_hand_of, self.user)
         self.assertEqual(Test.objects.count(), 0)
 
     def test_ahead_of_the_last_is_nothing(self):
@@ -58,7 +58,7 @@ class GoingOn(Views):
     def test_skip_puts_it_last_and_brings_the_next(self):
         answer = self.post("bench/skip/", PART)
         self.assertNotIn(self.specimen.code, answer["X-Address"])
-        self.assertEqual(Specimen.objects.get(pk=self.specimen.pk).skips, 1)
+        self.assertEqual(Turn.objects.get(specimen=self.specimen).skips, 1)
         page = self.client.get(f"/campaigns/{self.one.pk}/bench/")
         self.assertNotIn(self.specimen.code, page["Location"])
 
@@ -91,7 +91,7 @@ class LateAndBent(Views):
     def test_odd_ages_count_as_none(self):
         for age in ("nan", "-5", "soon", "inf"):
             with self.subTest(age):
-                specimen = self.one.specimens.filter(test__isnull=True).first()
+                specimen = self.one.specimens.filter(spent=False).first()
                 address = f"/specimens/{specimen.code}/bench/"
                 answer = self.client.post(address, self.entry(age=age), headers=LATE)
                 self.assertEqual(answer.status_code, 204)
@@ -113,15 +113,18 @@ class LateAndBent(Views):
 
     def test_answers_go_with_the_entry_and_bent_ones_do_no_harm(self):
         for changed in ("", "{", "[3]", '[{"asked": 1}]', "null"):
-            specimen = self.one.specimens.filter(test__isnull=True).first()
+            specimen = self.one.specimens.filter(spent=False).first()
             fields = self.entry(changed=changed)
             answer = self.client.post(f"/specimens/{specimen.code}/bench/", fields, headers=LATE)
             self.assertEqual(answer.status_code, 204, changed)
         said = json.dumps([{"asked": "reads like kgf", "was": "50", "now": "50 kgf"}])
-        last = self.one.specimens.filter(test__isnull=True).first()
+        last = self.one.specimens.filter(spent=False).first()
         fields = self.entry(changed=said, force="50 kgf")
         self.client.post(f"/specimens/{last.code}/bench/", fields, headers=LATE)
-        self.assertEqual(last.test.answers, [{**json.loads(said)[0], "answer": "changed"}])
+        self.assertEqual(
+            Test.objects.get(turn__specimen=last).answers,
+            [{**json.loads(said)[0], "answer": "changed"}],
+        )
         page = self.client.get(f"/specimens/{last.code}/")
         self.assertContains(page, "changed from 50 to 50 kgf")
 

@@ -8,10 +8,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from brunt_web.exchange.export import export_csv
-from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.actions.record_test import Entry, take_back
 from brunt_web.testing.models import Result, Test
 from tests.support.bench import bench_of
-from tests.support.workshop import BACKEND, NOW, campaign, person
+from tests.support.workshop import BACKEND, NOW, campaign, person, put
 
 GOOD = "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;flat;58,4;5,02;2,01;\nTarn ASA;flat;131 lbf;5;2;held\n"
 
@@ -73,7 +73,7 @@ class Exchange(TestCase):
         self.assertContains(self.client.post(self.address, {"text": text}), "There is no condition")
         self.client.post(self.address, {"text": text, "create_missing": "1", "confirm": "1"})
         self.assertAlmostEqual(
-            Result.objects.get(specimen__condition__label="Tarn ASA").lower, 41.368543759e6, delta=1
+            Result.objects.get(turn__condition__label="Tarn ASA").lower, 41.368543759e6, delta=1
         )
         self.assertContains(self.client.get(f"/campaigns/{self.campaign.pk}/compare/"), "Weir PC")
 
@@ -93,9 +93,8 @@ class Exchange(TestCase):
         text = export_csv(self.campaign)
         rows = [r for r in csv.DictReader(io.StringIO(text)) if r["outcome"]]
         self.assertEqual(len(rows), 2)
-        Result.objects.all().delete()
-        for t in Test.objects.all():
-            t.delete()
+        for t in list(Test.objects.all()):
+            take_back(t, self.user, NOW)
         out = io.StringIO()
         writer = csv.DictWriter(out, rows[0].keys())
         writer.writeheader()
@@ -140,7 +139,7 @@ class OtherMethods(TestCase):
         specimen = one.specimens.first()
         asked = ({"asked": "Peak load reads like kgf.", "answer": "kept"},)
         inputs = {"force": "13.4", "width": "10", "thickness": "4", "slope": "28"}
-        record_test(specimen, self.user, Entry(uuid4(), NOW, inputs, "held", answers=asked))
+        put(specimen, self.user, Entry(uuid4(), NOW, inputs, "held", answers=asked))
         rows = list(csv.DictReader(io.StringIO(export_csv(one))))
         row = next(r for r in rows if r["specimen"] == specimen.code)
         self.assertEqual((row["upper bound"], row["outcome"]), ("", "held"))

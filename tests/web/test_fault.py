@@ -126,6 +126,6 @@ class KilledServer(TransactionTestCase):
     def check(self, confirmed: dict[str, str]) -> None:
         """Each confirmed reading stands, with its load, on its specimen."""
         stored = dict(
-            Reading.objects.filter(key="force").values_list("test__specimen__code", "text")
+            Reading.objects.filter(key="force").values_list("test__turn__specimen__code", "text")
         )
         self.assertEqual({c: stored.get(c) for c in confirmed}, confirmed)

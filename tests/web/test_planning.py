@@ -3,10 +3,11 @@
 from django.test import TestCase
 
 from brunt_core.planning.shapes import SHAPES
+from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.actions.lots import add_lot
 from tests.support.printing import batch, recipe
-from tests.support.workshop import BACKEND, NOW, campaign, fill, person
+from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person
 
 
 class Ask(TestCase):
@@ -79,14 +80,15 @@ class Ask(TestCase):
         )
 
     def test_scatter_is_typed_own_or_usual(self):
-        self.assertIn("as typed", self.panel(scatter="7"))
-        self.assertIn("a usual figure for this test", self.panel())
+        both = {"materials": [self.pla.pk, self.asa.pk]}
+        self.assertIn("as typed", self.panel(scatter="7", **both))
+        self.assertIn("a usual figure for this test", self.panel(**both))
         fill(
             self.one,
             self.user,
             {"Fernhall PLA": ["500", "510", "505"], "Tarn ASA": ["400", "410", "405"]},
         )
-        self.assertIn("this workshop's own groups".replace("'", "&#x27;"), self.panel())
+        self.assertIn("this workshop's own groups".replace("'", "&#x27;"), self.panel(**both))
 
     def test_cost_is_unknown_until_it_is_known(self):
         grid = {"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; 4; 6"}
@@ -96,7 +98,7 @@ class Ask(TestCase):
         add_lot(self.shop, self.pla, {"name": "spool", "bought": "5 g", "price": "1"}, NOW)
         text = self.panel(recipe=recipe(self.shop).pk, **grid)
         self.assertIn("runs out", text)
-        self.assertIn("What cutting a level saves", text)
+        self.assertIn("Cut the level and save", text)
         self.assertNotIn("Not known", text)
 
     def test_unlikely_level_and_colour_are_noticed(self):
@@ -116,41 +118,44 @@ class Ask(TestCase):
         )
 
     def test_confounder_accepted_with_a_reason_shows_on_compare(self):
-        change = f"/campaigns/{self.one.pk}/ask/change/"
+        ask = f"/campaigns/{self.one.pk}/ask/"
         thick, thin = recipe(self.shop), recipe(self.shop, "Thin", walls="2")
         for condition, chosen in zip(self.one.conditions.all(), (thick, thin), strict=True):
-            self.client.post(change, {"condition": condition.pk, "recipe": chosen.pk})
+            self.client.post(
+                f"/campaigns/{self.one.pk}/conditions/{condition.pk}/making/", {"recipe": chosen.pk}
+            )
         self.assertContains(
             self.client.get(f"/campaigns/{self.one.pk}/ask/"), "Walls differs and is not a factor"
         )
         compare = f"/campaigns/{self.one.pk}/compare/"
         self.assertContains(self.client.get(compare), "Mend it or accept it")
         self.assertContains(
-            self.client.post(change, {"accept": "walls", "reason": " "}),
+            self.client.post(f"{ask}accept/", {"key": "walls", "reason": " "}),
             "Write why",
             status_code=422,
         )
-        self.client.post(change, {"accept": "walls", "reason": "both are solid at this width"})
+        self.client.post(
+            f"{ask}accept/", {"key": "walls", "reason": "both are solid at this width"}
+        )
         self.assertContains(self.client.get(compare), "Accepted: both are solid at this width")
-        self.client.post(change, {"withdraw": "walls"})
+        self.client.post(f"{ask}withdraw/", {"key": "walls"})
         self.assertEqual(self.one.accepted.count(), 0)
 
     def test_real_prints_that_deviate_are_noticed(self):
-        made = batch(self.user)
+        one = batch(self.user)
         self.assertContains(
-            self.client.get(f"/campaigns/{made.campaign_id}/ask/"), "Nothing that is known"
+            self.client.get(f"/campaigns/{one.campaign_id}/ask/"), "Nothing that is known"
         )
-        other = made.campaign.conditions.get(label="Tarn ASA")
+        other = one.campaign.conditions.get(label="Tarn ASA")
         specimen = other.specimens.first()
-        made.prints.model.objects.create(
-            specimen=specimen, batch=batch_on_other_printer(made, self.user), plate=0, x=0, y=0
-        )
+        life.made([specimen], self.user, NOW, "printed", {specimen.pk: {"printer": "Other bed"}})
         self.assertContains(
-            self.client.get(f"/campaigns/{made.campaign_id}/ask/"),
+            self.client.get(f"/campaigns/{one.campaign_id}/ask/"),
             "Printer differs and is not a factor",
         )
 
     def test_plan_can_change_until_something_is_printed(self):
+        self.one = campaign(self.user, question="Which, then?", printed=False)
         edit = f"/campaigns/{self.one.pk}/ask/edit/"
         self.assertContains(self.client.get(edit), self.one.question)
         self.client.post(
@@ -160,30 +165,14 @@ class Ask(TestCase):
         )
         self.one.refresh_from_db()
         self.assertEqual((self.one.question, self.one.specimens.count()), ("Changed?", 4))
+        made(self.one, self.user)
         fill(self.one, self.user, {"Fernhall PLA": ["500"]})
         self.assertContains(
             self.client.post(edit, self.base | {"materials": [self.pla.pk, self.asa.pk]}),
-            "printed or tested already",
+            "already have something in their life",
             status_code=422,
         )
-        change = f"/campaigns/{self.one.pk}/ask/change/"
+        change = f"/campaigns/{self.one.pk}/ask/more/"
         self.client.post(change, {"more": "2"})
         self.assertEqual(self.one.specimens.count(), 8)
         self.assertEqual(self.client.post(change, {"more": "lots"}).status_code, 422)
-
-
-def batch_on_other_printer(made, user):
-    """A second batch row on a printer of another name."""
-    from brunt_web.library.actions.lots import add_printer
-    from brunt_web.printing.models import Batch
-
-    printer = add_printer(made.campaign.workshop, "Other bed", "filament", "200", "200")
-    return Batch.objects.create(
-        campaign=made.campaign,
-        number=9,
-        printer=printer,
-        orientation="flat",
-        seed=1,
-        by=user,
-        printed_at=NOW,
-    )

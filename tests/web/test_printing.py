@@ -9,14 +9,19 @@ from PIL import Image
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.queries import next_up, state_of
+from brunt_web.campaigns.queries import next_up
 from brunt_web.library.actions.lots import add_lot, log_drying
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, note_print, reprint
 from brunt_web.printing.actions.observe import clean_photo
-from brunt_web.printing.models import Grade
+from brunt_web.printing.models import Grade, Print
 from tests.support.printing import SETTINGS, batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, person
+
+
+def first_print(batch) -> Print:
+    """The first print of a batch."""
+    return Print.objects.filter(plate__batch=batch).select_related("specimen__campaign").first()
 
 
 class Library(TestCase):
@@ -165,7 +170,7 @@ class Printing(TestCase):
         self.client.force_login(self.user, backend=BACKEND)
 
     def test_batch_by_form_and_its_problems(self):
-        one = campaign(self.user, orientations=("flat",))
+        one = campaign(self.user, orientations=("flat",), printed=False)
         shop, address = self.user.seat.workshop, f"/campaigns/{one.pk}/print/"
         procedure = one.procedures.get()
         self.assertContains(self.client.get(address), "Add a printer first")
@@ -184,7 +189,7 @@ class Printing(TestCase):
         Printer.objects.update(bed_width=220, bed_depth=220)
         self.assertContains(
             self.client.post(address, form | {"lot": lot.pk, "gap": "-3"}),
-            "cannot be negative",
+            "between 0 and 200",
             status_code=422,
         )
         self.assertContains(
@@ -193,41 +198,39 @@ class Printing(TestCase):
 
     def test_state_follows_printing_failing_and_reprinting(self):
         made = batch(self.user, printed=False)
-        specimen = made.prints.first().specimen
-        self.assertEqual(state_of(specimen), "planned")
-        self.client.post(f"/batches/{made.pk}/", {"printed": "1"})
+        specimen = first_print(made).specimen
+        self.assertEqual(specimen.made, "planned")
+        self.client.post(f"/batches/{made.pk}/plates/1/printed/")
         self.assertLess(Lot.objects.get().remaining, 1.0)
         specimen = Specimen.objects.get(pk=specimen.pk)
-        self.assertEqual(state_of(specimen), "printed")
+        self.assertEqual(specimen.made, "made")
         self.client.post(
-            f"/batches/{made.pk}/",
+            f"/batches/{made.pk}/outcome/",
             {"specimen": specimen.code, "failed": "1", "defects": ["warping", "clog"]},
         )
         specimen = Specimen.objects.get(pk=specimen.pk)
-        self.assertEqual(
-            (state_of(specimen), specimen.print.defects), ("failed", ["warping", "clog"])
-        )
-        self.assertNotEqual(next_up(made.campaign), specimen)
-        self.client.post(f"/batches/{made.pk}/", {"reprint": specimen.code})
+        self.assertEqual((specimen.made, specimen.print.defects), ("failed", ["warping", "clog"]))
+        self.assertNotEqual(next_up(made.campaign).specimen, specimen)
+        self.client.post(f"/batches/{made.pk}/reprint/", {"specimen": specimen.code})
         self.assertEqual(Specimen.objects.get(replaces=specimen).condition, specimen.condition)
         with self.assertRaisesRegex(InputError, "replaced by"):
-            reprint(Specimen.objects.get(pk=specimen.pk))
+            reprint(Specimen.objects.get(pk=specimen.pk), self.user)
         with self.assertRaisesRegex(InputError, "not on the list"):
-            note_print(made.prints.first(), False, ["gremlins"], "")
+            note_print(first_print(made), self.user, NOW, False, ["gremlins"], "")
 
     def test_a_spare_takes_the_place_of_a_lost_one(self):
         made = batch(self.user)
-        lost = made.prints.first()
+        lost = first_print(made)
         spare = lost.specimen.condition.specimens.exclude(pk=lost.specimen_id).first()
         Specimen.objects.filter(pk=spare.pk).update(spare=True)
-        note_print(lost, True, [], "")
+        note_print(lost, self.user, NOW, True, [], "")
         self.assertFalse(Specimen.objects.get(pk=spare.pk).spare)
 
     def test_files_carry_ids(self):
         made = batch(self.user)
         body = self.client.get(f"/batches/{made.pk}/plate-1.3mf")
         model = zipfile.ZipFile(io.BytesIO(body.content)).read("3D/3dmodel.model").decode()
-        for one in made.prints.select_related("specimen"):
+        for one in Print.objects.select_related("specimen"):
             self.assertIn(f'name="{one.specimen.code}"', model)
         self.assertEqual(self.client.get(f"/batches/{made.pk}/plate-9.3mf").status_code, 404)
         self.assertContains(
@@ -238,7 +241,7 @@ class Printing(TestCase):
 
     def test_measuring_flags_at_once(self):
         made = batch(self.user)
-        code = made.prints.first().specimen.code
+        code = first_print(made).specimen.code
         address = f"/specimens/{code}/measure/"
         done = self.client.post(
             address, {"width": "5.02 5.04", "thickness": "2.01", "mass": "1.28"}
@@ -261,11 +264,10 @@ class Printing(TestCase):
         exif = image.getexif()
         exif[0x010E] = "secret place"
         image.save(picture, "JPEG", exif=exif)
-        address = f"/batches/{made.pk}/"
+        address = f"/batches/{made.pk}/grade/"
         self.client.post(
             address,
             {
-                "grade": "1",
                 "aspect": "bridge",
                 "score": "4",
                 "measured": "0.4 mm",
@@ -284,7 +286,7 @@ class Printing(TestCase):
             ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a picture"),
         ):
             self.assertContains(
-                self.client.post(address, {"grade": "1", "aspect": "warp", "score": "3"} | typed),
+                self.client.post(address, {"aspect": "warp", "score": "3"} | typed),
                 sentence,
                 status_code=422,
             )

@@ -4,14 +4,15 @@ from dataclasses import replace
 from uuid import uuid4
 
 from brunt_core.errors import InputError
+from brunt_web.asking.reading import read_levels
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
-from brunt_web.campaigns.drafts import FactorDraft, PlanDraft, read_levels
+from brunt_web.campaigns.drafts import FactorDraft, PlanDraft
 from brunt_web.library.actions.procedures import add_procedure, add_rig, read_times
 from brunt_web.library.actions.variants import copy_procedure
 from brunt_web.testing import queries
-from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.actions.record_test import Entry
 from tests.support.bench import TYPED, bench_of, procedure_of
-from tests.support.workshop import NOW
+from tests.support.workshop import NOW, put
 from tests.web.test_bench_actions import Benches
 
 
@@ -87,14 +88,13 @@ class Sweeps(Benches):
             read_levels("other", "", ["220 °C", "240 °C", "260 °C"]),
         )
         procedure = procedure_of(shop, "pull-out")
-        one = plan_campaign(shop, self.user, PlanDraft("How hot?", (factor,), [procedure], 3, 5))
+        draft = PlanDraft("How hot?", (factor,), [procedure], 3, 5)
+        one = made(plan_campaign(shop, self.user, draft), self.user)
         loads = {"220 °C": 500, "240 °C": 900, "260 °C": 880}
         for specimen in one.specimens.all():
             level = next(k for k in loads if k in str(specimen.condition))
             load = loads[level] + 10 * specimen.replicate
-            record_test(
-                self.again(specimen), self.user, Entry(uuid4(), NOW, {"force": f"{load} N"})
-            )
+            put(specimen, self.user, Entry(uuid4(), NOW, {"force": f"{load} N"}))
         specimen = self.again(one.specimens.first())
         self.assertIn("insertion_temperature", queries.known_texts(specimen))
         page = self.client.get(f"/campaigns/{one.pk}/compare/")
@@ -106,7 +106,7 @@ class Sweeps(Benches):
         one = bench_of(self.user, "torsion", replicates=2)
         for specimen in one.specimens.all():
             inputs = {**TYPED["torsion"], "torque": f"{3.5 + specimen.replicate / 10} N·m"}
-            record_test(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs))
+            put(specimen, self.user, Entry(uuid4(), NOW, inputs))
         page = self.client.get(f"/campaigns/{one.pk}/compare/?property=torsional_stress_at_90")
         self.assertContains(page, "Torsion, flat: torsional stress at 90°")
         self.assertContains(

@@ -9,7 +9,7 @@ from django.test import Client, TestCase, override_settings
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.testing.models import Test
-from tests.support.workshop import BACKEND, campaign, entry, fill, person
+from tests.support.workshop import BACKEND, campaign, entry, fill, person, put
 
 
 class Pages(TestCase):
@@ -17,7 +17,7 @@ class Pages(TestCase):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
         self.campaign = campaign(self.user)
-        self.specimen = self.campaign.specimens.order_by("procedure_id", "run_order").first()
+        self.specimen = self.campaign.specimens.order_by("procedure_id", "turns__run_order").first()
 
     def addresses(self):
         c, s = self.campaign.pk, self.specimen.code
@@ -29,6 +29,8 @@ class Pages(TestCase):
             f"/campaigns/{c}/labels/",
             f"/campaigns/{c}/",
             f"/campaigns/{c}/ask/",
+            f"/campaigns/{c}/treat/",
+            f"/campaigns/{c}/measure/",
             f"/campaigns/{c}/compare/",
             f"/campaigns/{c}/bring-in/",
             f"/specimens/{s}/",
@@ -80,7 +82,7 @@ class Pages(TestCase):
             "new-0-family": "",
         }
         answer = self.client.post("/campaigns/new/", bad)
-        for text in ("Long question", "Weir PP", "Choose its polymer family", "many"):
+        for text in ("Long question", "Weir PP", "Choose its family", "many"):
             self.assertContains(answer, text, status_code=422)
         base = {
             "question": "Q?",
@@ -166,11 +168,11 @@ class Pages(TestCase):
             self.user,
             {"Fernhall PLA": ["500", "510", "900"], "Tarn ASA": ["400", "410", "405"]},
         )
-        odd = Test.objects.get(readings__text="900").specimen
+        odd = Test.objects.get(readings__text="900").turn.specimen
         self.assertEqual(
-            self.client.post(f"/specimens/{odd.code}/count/", {"reason": ""}).status_code, 422
+            self.client.post(f"/specimens/{odd.code}/leave-out/", {"reason": ""}).status_code, 422
         )
-        self.client.post(f"/specimens/{odd.code}/count/", {"reason": "read twice"})
+        self.client.post(f"/specimens/{odd.code}/leave-out/", {"reason": "read twice"})
         page = self.client.get(f"/campaigns/{self.campaign.pk}/compare/")
         for text in ("1 left out", "63.7 with all", "read twice"):
             self.assertContains(page, text)
@@ -205,10 +207,8 @@ class Pages(TestCase):
     def test_queries_do_not_grow(self):
         counts = []
         for load in ("500", "510"):
-            for specimen in self.campaign.specimens.filter(test__isnull=True)[:5]:
-                from brunt_web.testing.actions.record_test import record_test
-
-                record_test(specimen, self.user, entry(load))
+            for specimen in self.campaign.specimens.filter(spent=False)[:5]:
+                put(specimen, self.user, entry(load))
             for page in ("compare/", ""):
                 said = self.client.get(f"/campaigns/{self.campaign.pk}/{page}")["Server-Timing"]
                 counts.append(int(re.search(r"(\d+) queries", said).group(1)))
@@ -232,7 +232,7 @@ class Demo(TestCase):
     def test_loads_once_and_signs_in_by_one_press(self):
         call_command("load_demo", stdout=open("/dev/null", "w"))
         call_command("load_demo")
-        self.assertEqual(Campaign.objects.count(), 4)
+        self.assertEqual(Campaign.objects.count(), 7)
         answer = self.client.post("/sign-in/demo/", follow=True)
         self.assertContains(answer, "vent-crank arm")
 

@@ -31,14 +31,18 @@ from brunt_web.people.models import Workshop
 
 
 @transaction.atomic
-def plan_campaign(workshop: Workshop, by: Any, draft: PlanDraft) -> Campaign:
+def plan_campaign(
+    workshop: Workshop, by: Any, draft: PlanDraft, at: datetime | None = None
+) -> Campaign:
     """Make the campaign with its factors, conditions and specimens in randomised test order.
+
+    ``at`` is when it was planned; now where it is not given.
 
     Raises :class:`InputError` for a draft that cannot be planned.
     """
     check(draft)
     campaign = Campaign(workshop=workshop, created_by=by)
-    _write(campaign, draft, by)
+    _write(campaign, draft, by, at)
     return campaign
 
 
@@ -78,7 +82,7 @@ def _refuse_if_begun(campaign: Campaign) -> None:
     )
 
 
-def _write(campaign: Campaign, draft: PlanDraft, by: Any) -> None:
+def _write(campaign: Campaign, draft: PlanDraft, by: Any, at: datetime | None = None) -> None:
     campaign.question, campaign.replicates = draft.question.strip(), draft.replicates
     campaign.seed, campaign.shape, campaign.design = draft.seed, draft.shape, draft.design
     campaign.recipe, campaign.printer = draft.recipe, draft.printer
@@ -98,7 +102,7 @@ def _write(campaign: Campaign, draft: PlanDraft, by: Any) -> None:
     if control is not None:
         campaign.reference = conditions[control]
         campaign.save(update_fields=["reference"])
-    _specimens(campaign, conditions, draft, by)
+    _specimens(campaign, conditions, draft, by, at)
 
 
 def _columns(campaign: Campaign, draft: PlanDraft) -> None:
@@ -167,7 +171,13 @@ def _conditions(
     return conditions
 
 
-def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft, by: Any) -> None:
+def _specimens(
+    campaign: Campaign,
+    conditions: list[Condition],
+    draft: PlanDraft,
+    by: Any,
+    at: datetime | None,
+) -> None:
     heads = [p for p in in_slow_order(draft.procedures) if p.pk not in draft.after]
     for position, procedure in enumerate(heads):
         order = blocked_order(
@@ -179,6 +189,7 @@ def _specimens(campaign: Campaign, conditions: list[Condition], draft: PlanDraft
             procedure,
             [(conditions[c], r + 1) for c, r in slow],
             by,
+            at,
             spare_after=draft.replicates,
         )
 

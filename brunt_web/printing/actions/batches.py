@@ -32,7 +32,7 @@ class BatchDraft:
     """What is to be printed one plate after the other.
 
     ``per_object`` says that the preparation program sets walls and infill for each object;
-    ``each`` how many plates at least of what cannot share one.
+    ``each`` how many plates at least of what cannot share one; ``at`` when, now where it is not given.
     """
 
     printer: Printer
@@ -43,6 +43,7 @@ class BatchDraft:
     most: int | None = None
     per_object: bool = False
     each: int = 1
+    at: datetime | None = None
 
 
 def waiting_for_print(campaign: Campaign, procedure: Procedure, lot: Lot | None = None) -> Any:
@@ -166,7 +167,7 @@ def _place(
         )
         for p in places
     )
-    at = timezone.now()
+    at = draft.at or timezone.now()
     for number, plate in plates.items():
         on = [known[p.name] for p in places if p.plate == number]
         life.note(on, "on_plate", by, at, f"put on plate {plate.number} of batch {batch.number}")

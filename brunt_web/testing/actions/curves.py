@@ -58,7 +58,7 @@ def move_pick(curve: Curve, pick: str, at: float) -> Curve:
     if pick not in PICKS:
         raise InputError(f"“{pick}” is not a point of the curve.", "pick")
     picks = {**curve.picks, pick: at}
-    reduce_curve(unpacked(curve), gauge_of(curve.specimen), picks)
+    reduce_curve(unpacked(curve), gauge_of(curve.turn), picks)
     curve.picks = picks
     curve.save(update_fields=["picks"])
     return curve
