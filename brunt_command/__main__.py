@@ -24,17 +24,25 @@ def _inside(module: str, *leading: str, development: bool = False) -> Callable[[
 
 
 def manage(arguments: list[str]) -> int:
-    """Any management command of the web application, against the demo's database."""
+    """A management command against one's own database; with ``--demo`` first, the demo's."""
     environment.ensure()
+    demo = arguments[:1] == ["--demo"]
+    variables = settings.environment(demo=demo)
+    if not demo:
+        serving.manage(variables, "prepare", "--no-demo")
     return subprocess.run(
-        [str(PYTHON), "-m", "django", *arguments], cwd=ROOT, env=settings.environment(demo=True)
+        [str(PYTHON), "-m", "django", *arguments[demo:]], cwd=ROOT, env=variables
     ).returncode
 
 
 COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "demo": (serving.demo, "set up, load the invented demo once, serve, print the address"),
-    "stop": (serving.stop, "stop the server and the private database"),
-    "reset-demo": (serving.reset_demo, "throw the demo's data away and load it anew"),
+    "start": (serving.start, "serve your own workshop: its own database, no demo data"),
+    "stop": (serving.stop, "stop the servers and the private database"),
+    "reset-demo": (
+        serving.reset_demo,
+        "throw the demo's data away, when confirmed, and load it anew",
+    ),
     "test": (testing.test, "run the whole test suite"),
     "compute": (
         _inside("brunt_command.core", "compute"),
@@ -44,12 +52,19 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.core", "rank"),
         "rank groups of a CSV: ./brunt rank FILE.csv --group COLUMN --value COLUMN",
     ),
+    "mass": (
+        _inside("brunt_command.core", "mass"),
+        'what a printed specimen weighs: ./brunt mass --type bend-80 --density "1.24 g/cm^3" --walls 3 …',
+    ),
     "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
     "screenshots": (
         _inside("brunt_command.screenshots", development=True),
         "take the pictures of the README anew from the running demo",
     ),
-    "manage": (manage, "a management command, e.g. ./brunt manage createsuperuser"),
+    "manage": (
+        manage,
+        "a management command on your own data, e.g. ./brunt manage createsuperuser",
+    ),
 }
 
 

@@ -17,9 +17,11 @@ from brunt_core.printing.gcode import read_gcode
 from brunt_core.specimens import mesh
 from brunt_core.specimens.types import TYPES
 from brunt_core.statistics.ranking import rank
+from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.queries import ready
 from brunt_web.demonstration.load import load_demo
 from brunt_web.library.models import Material, Procedure
 from brunt_web.people.actions.seats import ensure_seat
@@ -40,7 +42,7 @@ def cases() -> Iterator[Case]:
     yield _page(client, "compare, demo, 40 specimens", f"/campaigns/{demo.pk}/compare/")
     yield _page(client, "compare, upright ÷ flat", f"/campaigns/{demo.pk}/compare/?view=ratio")
     yield _page(client, "rack, demo", f"/campaigns/{demo.pk}/")
-    waiting = demo.specimens.filter(test__isnull=True).first()
+    waiting = ready(demo).select_related("specimen").first()
     yield _page(client, "bench, one specimen", f"/specimens/{waiting.code}/bench/")
     yield _attempt(client, waiting.code)
     big = _big(user, conditions=24, replicates=20)
@@ -86,6 +88,7 @@ def _fresh_codes(user, shop: Workshop) -> list[str]:
     procedures = list(Procedure.objects.filter(workshop=shop, name="Tension, flat"))
     draft = of_materials(f"Load {uuid4()}", materials, procedures, 20, 3)
     campaign = plan_campaign(shop, user, draft)
+    _made(campaign, user)
     return list(campaign.specimens.values_list("code", flat=True)[: bench_load.TESTERS])
 
 
@@ -111,7 +114,7 @@ def _attempt(client: Client, code: str) -> Case:
 
 
 def _store(client: Client, campaign: Campaign) -> Case:
-    codes = iter(campaign.specimens.order_by("run_order").values_list("code", flat=True))
+    codes = iter(ready(campaign).values_list("specimen__code", flat=True))
 
     def run() -> None:
         answer = client.post(
@@ -140,9 +143,11 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
     campaign = plan_campaign(
         workshop, user, of_materials("Large", materials, procedures, replicates, 3)
     )
-    for i, specimen in enumerate(campaign.specimens.order_by("-run_order")[:300]):
+    _made(campaign, user)
+    shown = ("specimen", "condition__material", "procedure__rig", "campaign")
+    for i, turn in enumerate(campaign.turns.select_related(*shown).order_by("-run_order")[:300]):
         record_test(
-            specimen,
+            turn,
             user,
             Entry(
                 uuid4(),
@@ -151,6 +156,11 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
             ),
         )
     return campaign
+
+
+def _made(campaign: Campaign, user) -> None:
+    for condition in campaign.conditions.all():
+        make_otherwise(campaign, condition, user, datetime.now(UTC), "printed elsewhere")
 
 
 def _replan(client: Client, campaign: Campaign) -> Case:

@@ -10,8 +10,11 @@ from brunt_core.computation import compute
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
 from brunt_core.observations import Observation
+from brunt_core.quantities import parse
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.rendering import in_unit, render_with_uncertainty, width_in_unit
+from brunt_core.specimens.solid import Filling, expected_mass
+from brunt_core.specimens.types import specimen_type
 from brunt_core.statistics.ranking import Ranking, rank
 
 
@@ -193,6 +196,74 @@ def _cell(text: str, line: int, column: str) -> Observation:
         ) from None
 
 
+def run_mass(arguments: list[str]) -> int:
+    """What a specimen weighs as it is printed: walls and skins solid, the core filled to a share."""
+    parser = argparse.ArgumentParser(prog="./brunt mass", description=run_mass.__doc__)
+    parser.add_argument("--type", required=True, metavar="KEY", help="e.g. bend-80")
+    parser.add_argument("--density", required=True, help='e.g. "1.24 g/cm^3"')
+    parser.add_argument("--orientation", default="flat", help="flat, edge or upright")
+    for name, text in (
+        ("walls", "0"),
+        ("line-width", ""),
+        ("layer-height", ""),
+        ("top", "0"),
+        ("bottom", "0"),
+        ("infill", "100 %"),
+    ):
+        parser.add_argument(f"--{name}", default=text)
+    parser.add_argument("--json", action="store_true")
+    chosen = parser.parse_args(arguments)
+    density = _quantity(chosen.density, "density", "g/cm³", "density")
+    mass, solid = expected_mass(
+        specimen_type(chosen.type), chosen.orientation, _filling(chosen), density
+    )
+    record = {"mass": _tidy(mass * 1e3), "solid_mass": _tidy(solid * 1e3)}
+    said = f"{record['mass']:.4g} g as filled, {record['solid_mass']:.4g} g solid"
+    print(json.dumps(record) if chosen.json else said)
+    return 0
+
+
+def _filling(chosen: argparse.Namespace) -> Filling:
+    infill = _quantity(chosen.infill, "ratio", "%", "infill")
+    if not 0 <= infill <= 1:
+        raise InputError("The infill lies between 0 and 100 %.", "infill")
+    counts = {name: _count(getattr(chosen, name), name) for name in ("walls", "top", "bottom")}
+    return Filling(
+        walls=counts["walls"],
+        line_width=_length(chosen.line_width, "line_width"),
+        layer_height=_length(chosen.layer_height, "layer_height"),
+        top=counts["top"],
+        bottom=counts["bottom"],
+        infill=infill,
+    )
+
+
+def _count(text: str, name: str) -> int:
+    try:
+        number = read_number(text)
+    except InputError as error:
+        raise error.at(name) from None
+    if number < 0 or number != int(number) or number > 10_000:
+        raise InputError(f"“{text}” is not a whole number of {name}.", name)
+    return int(number)
+
+
+def _length(text: str, name: str) -> float:
+    if not text.strip():
+        return 0.0
+    length = _quantity(text, "length", "mm", name)
+    if length <= 0:
+        raise InputError(f"The {name.replace('_', ' ')} must be more than zero.", name)
+    return length
+
+
+def _quantity(text: str, dimension: str, unit: str, name: str) -> float:
+    try:
+        return parse(text, dimension, unit).si
+    except InputError as error:
+        raise error.at(name) from None
+
+
 def rank_records(ranking: Ranking) -> list[dict]:
     """A ranking as plain data, best first; percentages are of the means."""
     return [
@@ -243,7 +314,7 @@ def _table(rows: list[dict]) -> str:
 
 def main() -> int:
     """Entry point: ``python -m brunt_command.core compute|rank …``."""
-    run = {"compute": run_compute, "rank": run_rank}[sys.argv[1]]
+    run = {"compute": run_compute, "rank": run_rank, "mass": run_mass}[sys.argv[1]]
     try:
         return run(sys.argv[2:])
     except InputError as error:

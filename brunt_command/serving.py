@@ -1,4 +1,4 @@
-"""``demo``, ``stop`` and ``reset-demo``."""
+"""``demo``, ``start``, ``stop`` and ``reset-demo``."""
 
 import argparse
 import json
@@ -6,6 +6,7 @@ import os
 import signal
 import socket
 import subprocess
+import sys
 import time
 import urllib.error
 import urllib.request
@@ -15,53 +16,120 @@ from brunt_command import cluster, environment, settings
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_command.problem import Problem
 
+_NAMES = {"demo": "demo", "own": "start"}
+_PORTS = {"demo": "8000", "own": "8100"}
+_SAID = {
+    "demo": "All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.",
+    "own": "Your own workshop. ./brunt manage createsuperuser makes the first account; ./brunt stop ends it.",
+}
+
 
 def demo(arguments: list[str]) -> int:
     """Set everything up, load the demo once, serve, and print the address."""
-    parser = argparse.ArgumentParser(prog="./brunt demo", description=demo.__doc__)
-    parser.add_argument("--port", type=int, default=int(os.environ.get("BRUNT_PORT", "8000")))
+    return _run("demo", arguments, demo.__doc__)
+
+
+def start(arguments: list[str]) -> int:
+    """Serve one's own workshop: its own database, no demo data."""
+    return _run("own", arguments, start.__doc__)
+
+
+def _run(kind: str, arguments: list[str], about: str | None) -> int:
+    parser = argparse.ArgumentParser(prog=f"./brunt {_NAMES[kind]}", description=about)
+    parser.add_argument("--port", type=int, default=int(os.environ.get("BRUNT_PORT", _PORTS[kind])))
     parser.add_argument("--foreground", action="store_true", help="stay attached; Ctrl-C stops")
     chosen = parser.parse_args(arguments)
-    known = _running()
+    known = _running(kind)
+    port = chosen.port
     if known:
-        print(
-            f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
-        )
-        return 0
-    _check_port(chosen.port)
+        if _healthy(known["port"]):
+            print(
+                f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
+            )
+            return 0
+        print("Brunt runs, but its database does not answer: starting both anew …", flush=True)
+        _stop_web(kind)
+        port = known["port"]
+    _check_port(port)
     environment.ensure()
-    variables = settings.environment(demo=True)
-    manage(variables, "prepare")
-    return _serve(variables, chosen.port, chosen.foreground)
+    variables = settings.environment(demo=kind == "demo")
+    manage(variables, "prepare", *([] if kind == "demo" else ["--no-demo"]))
+    return _serve(kind, variables, port, chosen.foreground)
+
+
+def _healthy(port: int) -> bool:
+    """Whether the server and its database answer."""
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/health/", timeout=5) as answer:
+            return answer.status == 200
+    except (urllib.error.URLError, OSError):
+        return False
 
 
 def stop(arguments: list[str]) -> int:
-    """Stop the web server and the private database."""
+    """Stop the web servers and the private database."""
     argparse.ArgumentParser(prog="./brunt stop", description=stop.__doc__).parse_args(arguments)
-    web, database = _stop_web(), cluster.stop("demo")
-    print("Brunt has stopped." if web or database else "Brunt was not running.")
+    web = [_stop_web(kind) for kind in _NAMES]
+    database = cluster.stop("demo")
+    print("Brunt has stopped." if any(web) or database else "Brunt was not running.")
     return 0
 
 
 def reset_demo(arguments: list[str]) -> int:
-    """Throw the demo's data away and load it anew; everything entered in it is lost."""
-    argparse.ArgumentParser(prog="./brunt reset-demo", description=reset_demo.__doc__).parse_args(
-        arguments
+    """Throw the demo's own database away and load it anew. One's own workshop lies in another."""
+    parser = argparse.ArgumentParser(prog="./brunt reset-demo", description=reset_demo.__doc__)
+    parser.add_argument("--yes", action="store_true", help="do not ask")
+    parser.add_argument(
+        "--delete-workshop",
+        metavar="NAME",
+        default="",
+        help="delete this workshop too, which somebody made inside the demo's database",
     )
+    chosen = parser.parse_args(arguments)
     if os.environ.get("DATABASE_URL"):
         raise Problem(
             "DATABASE_URL names your own database, which reset-demo will not touch; unset it first."
         )
-    was = _running()
-    _stop_web()
-    cluster.remove("demo")
-    if was:
-        return demo(["--port", str(was["port"])])
     environment.ensure()
     variables = settings.environment(demo=True)
-    manage(variables, "prepare")
+    _refuse_others(variables, chosen.delete_workshop)
+    if not (chosen.yes or chosen.delete_workshop or _agreed()):
+        print("Nothing was changed.")
+        return 1
+    was = _running("demo")
+    _stop_web("demo")
+    cluster.drop("demo", settings.DATABASES["demo"])
+    if was:
+        return demo(["--port", str(was["port"])])
+    manage(settings.environment(demo=True), "prepare")
     print("The demo data is new. ./brunt demo starts it.")
     return 0
+
+
+def _refuse_others(variables: dict[str, str], confirmed: str) -> None:
+    """Raise :class:`Problem` when a workshop of somebody's own lies in the demo's database."""
+    done = subprocess.run(
+        [str(PYTHON), "-m", "django", "own_workshops"],
+        env=variables,
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+    )
+    own = [name for name in done.stdout.splitlines() if name and name != confirmed]
+    if own:
+        raise Problem(
+            f"The demo's database also holds a workshop of somebody's own, “{own[0]}”, and resetting would "
+            f'delete it; take it out first, or say so: ./brunt reset-demo --delete-workshop "{own[0]}".'
+        )
+
+
+def _agreed() -> bool:
+    """Whether the person at the keyboard says yes; where nobody can be asked, no."""
+    if not sys.stdin or not sys.stdin.isatty():
+        print("Everything entered in the demo would be lost; say --yes to do it without asking.")
+        return False
+    answer = input("Everything entered in the demo is lost. Load it anew? [y/N] ")
+    return answer.strip().lower() in ("y", "yes")
 
 
 def manage(variables: dict[str, str], *arguments: str) -> None:
@@ -116,7 +184,7 @@ def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
     raise Problem(f"The web server did not answer within a minute; see {state('server.log')}.")
 
 
-def _serve(variables: dict[str, str], port: int, foreground: bool) -> int:
+def _serve(kind: str, variables: dict[str, str], port: int, foreground: bool) -> int:
     log = open(state("server.log"), "ab")
     process = subprocess.Popen(
         server_command(port),
@@ -128,24 +196,25 @@ def _serve(variables: dict[str, str], port: int, foreground: bool) -> int:
         start_new_session=not foreground,
     )
     wait_until_up(port, process)
-    state("server.json").write_text(json.dumps({"pid": process.pid, "port": port}))
-    print(
-        f"\n  Brunt is at  http://127.0.0.1:{port}/\n\n"
-        "  All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.",
-        flush=True,
-    )
+    _note(kind).write_text(json.dumps({"pid": process.pid, "port": port}))
+    print(f"\n  Brunt is at  http://127.0.0.1:{port}/\n\n  {_SAID[kind]}", flush=True)
     if not foreground:
         return 0
     try:
         return process.wait()
     except KeyboardInterrupt:
-        _stop_web()
+        _stop_web(kind)
         return 0
 
 
-def _running() -> dict[str, int] | None:
+def _note(kind: str) -> Path:
+    """Where it is noted that the server of this kind runs."""
+    return state("server.json" if kind == "demo" else "server-own.json")
+
+
+def _running(kind: str = "demo") -> dict[str, int] | None:
     """The server's pid and port when it really is ours and alive; a stale note is removed."""
-    path = state("server.json")
+    path = _note(kind)
     try:
         noted = json.loads(path.read_text())
         words = Path(f"/proc/{noted['pid']}/cmdline").read_bytes()
@@ -157,17 +226,17 @@ def _running() -> dict[str, int] | None:
     return None
 
 
-def _stop_web() -> bool:
-    noted = _running()
+def _stop_web(kind: str) -> bool:
+    noted = _running(kind)
     if not noted:
         return False
     os.kill(noted["pid"], signal.SIGTERM)
     for _ in range(160):
-        if not _running():
+        if not _running(kind):
             return True
         time.sleep(0.05)
     os.kill(noted["pid"], signal.SIGKILL)
-    state("server.json").unlink(missing_ok=True)
+    _note(kind).unlink(missing_ok=True)
     return True
 
 

@@ -7,10 +7,14 @@ import secrets
 from brunt_command import cluster
 from brunt_command.places import STATE, state
 
+# The demo and one's own workshop never share a database; both live in one private cluster.
+DATABASES = {"demo": "brunt_demo", "own": "brunt"}
+
 
 def environment(demo: bool, cluster_name: str = "demo") -> dict[str, str]:
     """The environment of the web process. An own database by DATABASE_URL is used when set."""
-    url = os.environ.get("DATABASE_URL") or cluster.start(cluster_name)
+    kind = "demo" if demo else "own"
+    url = os.environ.get("DATABASE_URL") or cluster.start(cluster_name, database=DATABASES[kind])
     return {
         **os.environ,
         "DATABASE_URL": url,
@@ -18,6 +22,7 @@ def environment(demo: bool, cluster_name: str = "demo") -> dict[str, str]:
         "BRUNT_SECRET_KEY": os.environ.get("BRUNT_SECRET_KEY") or _secret(),
         "BRUNT_DEMO": "1" if demo else "",
         "BRUNT_STATE": str(STATE),
+        "BRUNT_MEDIA": str(STATE / ("media-demo" if demo else "media")),
     }
 
 

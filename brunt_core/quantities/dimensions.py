@@ -254,6 +254,8 @@ DENSITY = Dimension(
         "g/cm³": "g/cm**3",
         "g/cc": "g/cm**3",
         "kg/m³": "kg/m**3",
+        "kg/m3": "kg/m**3",
+        "g/cm3": "g/cm**3",
         "g/ml": "g/cm**3",
         "lb/ft³": "lb/foot**3",
         "kg/l": "kg/l",

@@ -109,11 +109,9 @@ def _from_gcode(file: Any, kind: str) -> dict[str, dict[str, object]]:
 
 
 class OtherwiseForm(forms.Form):
-    """A condition that was made otherwise."""
+    """A condition that was made otherwise; none named is all of them."""
 
-    condition = forms.ModelChoiceField(
-        Condition.objects.none(), error_messages={"required": "Choose the condition."}
-    )
+    condition = forms.ModelChoiceField(Condition.objects.none(), required=False)
     how = forms.CharField(required=False, max_length=60)
     words = forms.CharField(required=False, max_length=300)
 

@@ -87,8 +87,7 @@ def otherwise(request: HttpRequest, pk: int) -> HttpResponse:
             campaign, told["condition"], request.user, timezone.now(), told["how"], told["words"]
         )
         messages.success(
-            request,
-            f"{len(made)} specimens of {told['condition']} are made; they can be measured or tested.",
+            request, f"{len(made)} specimens are made; they can be measured or tested."
         )
     except InputError as problem:
         return _station_page(request, campaign, BatchForm(None, campaign), problem)

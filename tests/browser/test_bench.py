@@ -6,11 +6,10 @@ from io import BytesIO
 from django.utils import timezone
 from PIL import Image
 
-from brunt_web.testing.actions.record_test import record_test
 from brunt_web.testing.models import Clock, Curve, Photo, Result, Test, TimedReading
 from tests.support.bench import bench_of
 from tests.support.browser import BrowserTestCase
-from tests.support.workshop import entry, person
+from tests.support.workshop import entry, person, put
 
 
 def value(key: str) -> float:
@@ -225,7 +224,7 @@ class NeverLost(BrowserTestCase):
         self.page.reload()
         self.stored()
         self.assertEqual(
-            {t.specimen.code: t.readings.get(key="force").text for t in Test.objects.all()},
+            {t.turn.code: t.readings.get(key="force").text for t in Test.objects.all()},
             dict(zip(codes, ("500", "510", "520"), strict=True)),
         )
         self.assertTrue(self.page.locator("#outbox").is_hidden())
@@ -239,7 +238,7 @@ class NeverLost(BrowserTestCase):
         self.enter("500")
         self.sees("Not stored yet")
         other = person("other", one.workshop)
-        record_test(one.specimens.get(code=code), other, entry("490 N"))
+        put(one.specimens.get(code=code), other, entry("490 N"))
         self.context.set_offline(False)
         self.sees(f"{code} was not stored")
         self.sees("already has a test, recorded by other", "#outbox")
@@ -253,7 +252,7 @@ class Strange(BrowserTestCase):
         one = bench_of(self.user, "tension", replicates=5)
         mine = one.specimens.filter(condition__label="Fernhall PLA").order_by("replicate")
         for specimen, load in zip(mine[:4], ("500 N", "503 N", "498 N", "501 N"), strict=True):
-            record_test(specimen, self.user, entry(load))
+            put(specimen, self.user, entry(load))
         self.open(f"/specimens/{mine[4].code}/bench/")
         self.type_and_enter("5")
         self.type_and_enter("2")

@@ -16,8 +16,8 @@ class Views(BrowserTestCase):
         self.one = campaign(self.user)
         self.batch = batch(self.user)
         fill(self.one, self.user, {PLA: ["500", "510", "700"], ASA: ["> 400", "410", "405"]})
-        self.specimen = self.one.specimens.filter(test__isnull=False).first()
-        self.waiting = self.one.specimens.filter(test__isnull=True).first()
+        self.specimen = self.one.specimens.filter(spent=True).first()
+        self.waiting = self.one.specimens.filter(spent=False).first()
 
     def addresses(self):
         base = f"/campaigns/{self.one.pk}"
@@ -30,6 +30,9 @@ class Views(BrowserTestCase):
             "/library/types/",
             f"/batches/{self.batch.pk}/",
             f"/batches/{self.batch.pk}/measure/",
+            f"/batches/{self.batch.pk}/slip/",
+            f"{base}/treat/",
+            f"{base}/measure/",
             f"/library/lots/{self.batch.lot_id}/",
             f"/library/recipes/{self.batch.recipe_id}/",
             "/library/types/impact-80-a/",

@@ -12,7 +12,7 @@ from brunt_web.library.actions.variants import copy_procedure
 from brunt_web.testing import queries
 from brunt_web.testing.actions.record_test import Entry
 from tests.support.bench import TYPED, bench_of, procedure_of
-from tests.support.workshop import NOW, put
+from tests.support.workshop import NOW, made, put
 from tests.web.test_bench_actions import Benches
 
 

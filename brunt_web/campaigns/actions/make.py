@@ -13,19 +13,23 @@ from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen
 
 @transaction.atomic
 def make_otherwise(
-    campaign: Campaign, condition: Condition, by: Any, at: datetime, how: str, words: str = ""
+    campaign: Campaign,
+    condition: Condition | None,
+    by: Any,
+    at: datetime,
+    how: str,
+    words: str = "",
 ) -> list[Specimen]:
     """A whole condition that Brunt did not print: printed elsewhere, cut from stock, bought.
 
+    Without a condition everything of the campaign that is still planned.
     Raises :class:`InputError` when nothing of it is left to be made.
     """
-    found = list(
-        Specimen.objects.select_for_update().filter(
-            campaign=campaign, condition=condition, made="planned"
-        )
-    )
+    wanted = Specimen.objects.select_for_update().filter(campaign=campaign, made="planned")
+    found = list(wanted.filter(condition=condition) if condition else wanted)
     if not found:
-        raise InputError(f"Every specimen of {condition} is made already.", "condition")
+        what = f"of {condition}" if condition else "of this campaign"
+        raise InputError(f"Every specimen {what} is made already.", "condition")
     facts = {s.pk: {"note": words.strip()[:300]} if words.strip() else {} for s in found}
     life.made(found, by, at, how.strip()[:60] or "made otherwise", facts)
     return found

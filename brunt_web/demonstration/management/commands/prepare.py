@@ -12,9 +12,14 @@ class Command(BaseCommand):
     help = "Bring the database up to date and load the demo once."
     requires_system_checks = ()
 
+    def add_arguments(self, parser) -> None:
+        """Whether the demo is wanted."""
+        parser.add_argument("--no-demo", action="store_true")
+
     def handle(self, *args, **options) -> None:
         """Do what is missing and nothing else."""
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             call_command("migrate", interactive=False, verbosity=0)
-        call_command("load_demo", stdout=self.stdout)
+        if not options["no_demo"]:
+            call_command("load_demo", stdout=self.stdout)
