@@ -16,6 +16,7 @@ from brunt_web.campaigns.owing import making_deviations, owed_of, stored, test_d
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved
 
+SITTING = timedelta(minutes=10)
 _STATE_COLUMNS = ("owed", "owes", "ready_at", "deviations", "treated", "spent")
 
 
@@ -33,6 +34,34 @@ def note(
         for s in specimens
     ]
     return LifeEvent.objects.bulk_create(rows)
+
+
+def sitting(
+    specimen: Specimen, by: Any, at: datetime, detail: Mapping[str, Any]
+) -> LifeEvent | None:
+    """The moment of sizes that goes on: the last event, by the same person, within ten minutes."""
+    last = LifeEvent.objects.filter(specimen=specimen, undone_at=None).order_by("at", "id").last()
+    goes_on = (
+        last is not None
+        and last.kind in ("measured", "weighed")
+        and last.detail == dict(detail)
+        and last.by == by
+        and abs(at - last.at) <= SITTING
+    )
+    return last if goes_on else None
+
+
+def say_more(moment: LifeEvent, words: str, kind: str) -> None:
+    """A moment of sizes holds more of them."""
+    moment.what = f"{moment.what}, {words}"[:400]
+    moment.kind = moment.kind if moment.kind == kind else "measured"
+    moment.save(update_fields=["what", "kind"])
+
+
+def say_otherwise(moment: LifeEvent, was: str, now: str) -> None:
+    """A size was taken again in its moment: its words follow."""
+    moment.what = moment.what.replace(f" {was}", f" {now}", 1)[:400]
+    moment.save(update_fields=["what"])
 
 
 # -- planned and made ---------------------------------------------------------------------------

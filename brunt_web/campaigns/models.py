@@ -384,7 +384,8 @@ class Turn(models.Model):
 class LifeEvent(models.Model):
     """One thing that happened to a specimen: when, when it was written down, who, and what.
 
-    Never edited; one that was taken back is marked so and stays.
+    Never edited, but that a moment of sizes gathers those of one sitting; one that was taken back is
+    marked so and stays.
     """
 
     specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="life")

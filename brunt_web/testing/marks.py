@@ -54,7 +54,10 @@ def store_marks(
 
     What has not changed since it was last taken is not written again, unless the moment has another
     name; taken again under the same name, it is corrected in its moment and history keeps what stood.
+    Within one sitting of ten minutes by one person they make one moment. Whoever stores at the same
+    time waits for the row of the specimen; call it inside a transaction.
     """
+    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
     known = marks_for(turn) if turn else marks_of(specimen)
     new = []
     for reading in readings:
@@ -62,6 +65,7 @@ def store_marks(
         if mark and mark.text == reading.typed.text:
             continue
         if mark and mark.moment.detail.get("moment") == name and _same(mark, turn):
+            life.say_otherwise(mark.moment, mark.text, reading.typed.text)
             _fill(mark, reading, by, at).save()
         else:
             new.append(reading)
@@ -93,7 +97,11 @@ def _new_moment(
     words = ", ".join(f"{r.input.label.lower()} {_written(r)}" for r in readings)
     kind = "weighed" if all(r.input.dimension == "mass" for r in readings) else "measured"
     detail = {"moment": name, **({"turn": turn.pk} if turn else {})}
-    moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
+    moment = life.sitting(specimen, by, at, detail)
+    if moment:
+        life.say_more(moment, words, kind)
+    else:
+        moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
     rows = [_fill(Measurement(moment=moment, key=r.input.key), r, by, at) for r in readings]
     bulk_create_with_history(rows, Measurement, default_user=by)
 

@@ -130,7 +130,7 @@ class Goals(BrowserTestCase):
         self.page.get_by_text("Not in the library yet?").click()
         self.page.get_by_label("New material 1, name").fill("Weir PP")
         self.page.get_by_label("New material 1, family").select_option("pp")
-        self.page.get_by_label("Layer adhesion, upright").uncheck()
+        self.page.get_by_role("checkbox", name="Layer adhesion, upright").uncheck()
         self.page.get_by_label(re.compile("How many")).fill("2")
         self.sees("4", "#panel .tally strong >> nth=1")
         self.page.get_by_role("button", name="Make the specimens").click()

@@ -108,7 +108,7 @@ class Views(BrowserTestCase):
             )
             self.open(address)
             self.page.wait_for_timeout(50)
-            self.assertLess(sum(sizes), 300_000, address)
+            self.assertLess(sum(sizes), 300_000, (address, sorted(sizes)))
             self.assertGreater(sum(sizes), 50_000)
             self.page.remove_listener("response", self.page.listeners("response")[0]) if hasattr(
                 self.page, "listeners"

@@ -10,11 +10,11 @@ class Runner(DiscoverRunner):
         """The failures' count, after the closing line."""
         troubled = [test for test, _ in (*result.failures, *result.errors)]
         troubled += result.unexpectedSuccesses
-        failed = len({getattr(test, "test_case", test).id() for test in troubled})
-        skipped = len(result.skipped)
-        self._closing = (
-            f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
-        )
+        names = {getattr(test, "test_case", test).id() for test in troubled}
+        failed, skipped = len(names), len(result.skipped)
+        never_ran = sum(name.startswith(("setUpClass", "setUpModule")) for name in names)
+        passed = result.testsRun - (failed - never_ran) - skipped
+        self._closing = f"{passed} passed, {failed} failed, {skipped} skipped"
         return super().suite_result(suite, result, **kwargs)
 
     def run_tests(self, test_labels, **kwargs):

@@ -151,8 +151,8 @@ class SeveralTests(Lives):
     def bent(self, bar=None):
         return put(bar or self.bar, self.user, Entry(uuid4(), NOW, BENT, "held"))
 
-    def snapped(self, bar=None, **more):
-        inputs = {"force": "150 N"}
+    def snapped(self, bar=None, sizes=None, **more):
+        inputs = {"force": "150 N", **(sizes or {})}
         return put(bar or self.bar, self.user, Entry(uuid4(), NOW, inputs, "broke", **more), step=1)
 
     def test_deflected_then_broken_in_the_order_planned(self):
@@ -175,7 +175,8 @@ class SeveralTests(Lives):
             self.assertEqual(page.status_code, 200)
 
     def test_a_second_destroying_test_is_refused_by_action_and_database(self):
-        self.snapped(untimely="it was already in the rig")
+        sizes = {"width": "10.02 mm", "thickness": "4.01 mm"}
+        self.snapped(sizes=sizes, untimely="it was already in the rig")
         self.assertEqual(turn(self.bar).state, "gone")
         with self.assertRaisesRegex(InputError, "was spent by an earlier test"):
             self.bent()

@@ -16,7 +16,11 @@ table.addEventListener("keydown", (event) => {
 
 table.addEventListener("change", (event) => store(event.target.closest("tr")));
 
-async function store(row) {
+// One after another: what was typed last is what stands.
+let turn = Promise.resolve();
+const store = (row) => (turn = turn.then(() => storeNow(row)));
+
+async function storeNow(row) {
   const inputs = [...row.querySelectorAll("input")];
   const text = inputs.map((input) => input.value).join("|");
   if (row.dataset.stored === text) return;

@@ -1,0 +1,133 @@
+"""A database of before lives is migrated: every reading and result is found again, and the pages run."""
+
+import os
+import unittest
+
+from django.contrib.auth import get_user_model
+from django.test import Client
+
+from brunt_web.campaigns.models import AcceptedConfounder, Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.queries import next_up, progress
+from brunt_web.printing.models import Grade, Plate, Print
+from brunt_web.testing.models import Clock, Curve, Measurement, Photo, Reading, Result, Test, TimedReading
+from tests.support.old_shape import BEFORE, START, OldShop, database_of_its_own, migrate
+
+_RESULT = ("property_key", "lower", "upper", "uncertainty", "formula", "source", "steps")
+_READING = ("key", "text", "unit", "lower", "upper", "uncertainty")
+_TEST = ("entry_key", "outcome", "place", "mode", "reason", "note", "answers", "excluded")
+_TEST += ("exclusion_reason", "stated", "at", "recorded_at")
+_TIMED = ("entry_key", "key", "due", "elapsed", "text", "value", "taken_at")
+_SIZE = ("key", "text", "value", "uncertainty", "at")
+
+
+def rows(model, path, fields):
+    """Every row by the code of its specimen; JSON as text so that rows can be sorted."""
+    found = model.objects.values_list(f"{path}__code", *fields)
+    plain = (tuple(bytes(v) if isinstance(v, memoryview) else v for v in row) for row in found)
+    return sorted(tuple(str(v) for v in row) for row in plain)
+
+
+class BeforeLives(unittest.TestCase):
+    """One migration, many looks at it."""
+
+    @classmethod
+    def setUpClass(cls):
+        held = database_of_its_own(f"test_old_{os.getpid()}")
+        held.__enter__()
+        cls.addClassCleanup(held.__exit__, None, None, None)
+        apps = migrate(BEFORE)
+        OldShop(apps).fill()
+        old = apps.get_model
+        cls.stood = {
+            "results": rows(old("testing.Result"), "specimen", _RESULT),
+            "readings": rows(old("testing.Reading"), "test__specimen", _READING),
+            "tests": rows(old("testing.Test"), "specimen", _TEST),
+            "timed": rows(old("testing.TimedReading"), "specimen", _TIMED),
+            "clocks": rows(old("testing.Clock"), "specimen", ("started_at",)),
+            "curves": rows(old("testing.Curve"), "specimen", ("name", "data", "points")),
+            "photos": rows(old("testing.Photo"), "specimen", ("file", "width", "height")),
+            "sizes": rows(old("testing.Measurement"), "specimen", _SIZE),
+            "places": rows(old("printing.Print"), "specimen", ("batch", "x", "y", "failed", "defects")),
+        }
+        cls.counts = {
+            name: old(name).objects.count()
+            for name in ("campaigns.Specimen", "printing.Grade", "testing.HistoricalTest",
+                         "testing.HistoricalMeasurement", "campaigns.AcceptedConfounder")
+        }  # fmt: skip
+        cls.apps = migrate(None)
+
+    def test_every_reading_result_and_record_is_found_again(self):
+        now = {
+            "results": rows(Result, "turn__specimen", _RESULT),
+            "readings": rows(Reading, "test__turn__specimen", _READING),
+            "tests": rows(Test, "turn__specimen", _TEST),
+            "timed": rows(TimedReading, "turn__specimen", _TIMED),
+            "clocks": rows(Clock, "turn__specimen", ("started_at",)),
+            "curves": rows(Curve, "turn__specimen", ("name", "data", "points")),
+            "photos": rows(Photo, "specimen", ("file", "width", "height")),
+            "places": rows(Print, "specimen", ("plate__batch", "x", "y", "failed", "defects")),
+        }
+        for name, found in now.items():
+            with self.subTest(name):
+                self.assertTrue(found)
+                self.assertEqual(found, self.stood[name])
+        sizes = rows(Measurement, "moment__specimen", _SIZE)
+        self.assertEqual([r for r in self.stood["sizes"] if r not in sizes], [])
+        self.assertEqual({r[1] for r in sizes if r not in self.stood["sizes"]}, {"mass"})
+        for name, count in self.counts.items():
+            self.assertEqual(self.apps.get_model(name).objects.count(), count, name)
+
+    def test_what_hangs_in_history_hangs_on_turns_and_moments(self):
+        for model, column in (("HistoricalTest", "turn"), ("HistoricalMeasurement", "moment")):
+            found = self.apps.get_model("testing", model).objects
+            self.assertFalse(found.filter(**{f"{column}__isnull": True}).exists())
+
+    def test_each_specimen_has_a_life_in_order_and_one_turn(self):
+        self.assertEqual(Turn.objects.count(), Specimen.objects.count())
+        for s in Specimen.objects.all():
+            kinds = [e.kind for e in LifeEvent.objects.filter(specimen=s)]
+            self.assertEqual(kinds[0], "planned", s.code)
+            test = Test.objects.filter(turn__specimen=s).first()
+            self.assertEqual("tested" in kinds, test is not None)
+            if test:
+                self.assertNotEqual(kinds[-1], "planned")
+        failed = Specimen.objects.get(made="failed")
+        self.assertEqual(failed.owes, "failed")
+        masses = Measurement.objects.filter(key="mass")
+        self.assertEqual([m.text for m in masses], ["2.60 g"] * 3)
+
+    def test_states_follow_what_was_recorded(self):
+        states = dict(Test.objects.values_list("outcome", "turn__state"))
+        self.assertEqual((states["void"], states["held"], states["broke"]), ("void", "held", "broken"))
+        left = Turn.objects.get(excluded=True)
+        self.assertEqual(left.excluded_because, "a void in it")
+        self.assertEqual(Turn.objects.get(clock__isnull=False).state, "running")
+        self.assertEqual(Turn.objects.filter(stated=True).count(), 1)
+        broken = Specimen.objects.filter(turns__outcome="broke")
+        self.assertEqual(set(broken.values_list("spent", flat=True)), {True})
+
+    def test_the_old_plan_now_owes_and_deviates_aloud(self):
+        heats = Campaign.objects.get(question="Which heat?")
+        said = [d["says"] for s in heats.specimens.filter(made="made") for d in s.deviations]
+        self.assertIn("Nozzle temperature: planned 250 °C, printed at 235 °C", said)
+        self.assertEqual(progress(heats)["printed"], 6)
+        plates = Plate.objects.filter(batch__campaign=heats)
+        self.assertEqual({p.used["nozzle_temperature"]["shown"] for p in plates}, {"235 °C"})
+        self.assertEqual(plates.count(), 2)
+        oven = Campaign.objects.get(question="Annealed?")
+        owing = oven.specimens.filter(condition__label__startswith="annealed", turns__state="waiting")
+        self.assertEqual({s.owed[0]["kind"] for s in owing}, {"making"})
+        self.assertEqual(next_up(heats).specimen.made, "made")
+
+    def test_every_page_of_it_opens(self):
+        client = Client()
+        client.force_login(get_user_model().objects.get())
+        for one in Campaign.objects.all():
+            for page in ("", "compare/", "print/", "treat/", "ask/"):
+                found = client.get(f"/campaigns/{one.pk}/{page}")
+                self.assertIn(found.status_code, (200, 302), (one.question, page))
+        for code in Specimen.objects.values_list("code", flat=True)[::4]:
+            self.assertEqual(client.get(f"/specimens/{code}/").status_code, 200)
+        self.assertEqual(AcceptedConfounder.objects.get().reason, "one spool ran out")
+        self.assertEqual((Grade.objects.count(), Photo.objects.count()), (1, 1))
+        self.assertEqual(Campaign.objects.earliest("pk").created_at, START)
