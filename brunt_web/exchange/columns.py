@@ -15,6 +15,7 @@ _PARTS: dict[str, tuple[str, ...]] = {
     "mode": ("mode", "failure mode", "how"),
     "reason": ("reason", "void reason"),
     "note": ("note", "notes", "comment"),
+    "untimely": ("tested all the same because",),
     "left_out": ("left out", "excluded"),
     "left_out_because": ("left out because", "exclusion reason"),
 }

@@ -11,6 +11,7 @@ from brunt_core.identifiers import nearest_codes, tidy_code
 from brunt_core.methods.base import Method
 from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
+from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import parse_typed
 from brunt_core.tables import Table, read_table
 from brunt_web.campaigns.models import Campaign, Condition, Turn
@@ -40,6 +41,7 @@ class ImportRow:
     texts: dict[str, str]
     became: str = ""
     refused: str = ""
+    waiting: bool = False
     procedure: Procedure | None = None
     condition: Condition | None = None
     new_condition: str = ""
@@ -61,12 +63,17 @@ class Preview:
     @property
     def good(self) -> list[ImportRow]:
         """The rows that can be stored."""
-        return [r for r in self.rows if not r.refused]
+        return [r for r in self.rows if not r.refused and not r.waiting]
 
     @property
     def refused(self) -> list[ImportRow]:
         """The rows that cannot."""
         return [r for r in self.rows if r.refused]
+
+    @property
+    def waiting(self) -> list[ImportRow]:
+        """The rows of specimens that are not tested yet, as a file taken out of here has them."""
+        return [r for r in self.rows if r.waiting]
 
 
 def preview(campaign: Campaign, text: str, create_missing: bool) -> Preview:
@@ -123,6 +130,9 @@ class _Reader:
                 raise InputError(
                     "This row has more cells than the head has columns; is a decimal comma splitting a number?"
                 )
+            if self._waits(row):
+                row.waiting = True
+                return row
             self._place(row)
             self._outcome(row)
             self._value(row, units)
@@ -134,6 +144,14 @@ class _Reader:
         except InputError as error:
             row.refused = error.sentence
         return row
+
+    def _waits(self, row: ImportRow) -> bool:
+        """Whether it names a specimen of ours and says nothing of a test."""
+        code = tidy_code(row.texts.get("specimen", "")) if row.texts.get("specimen") else None
+        turns = self.turns.get(code or "", [])
+        told = {"outcome", "value", "reason", *PROPERTIES}
+        told |= {t.procedure.method.reading.key for t in turns}
+        return bool(turns) and not told & set(row.texts)
 
     def _place(self, row: ImportRow) -> None:
         if row.texts.get("specimen"):

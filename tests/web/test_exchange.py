@@ -8,10 +8,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from brunt_web.exchange.export import export_csv
+from brunt_web.campaigns.models import Turn
+from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, take_back
 from brunt_web.testing.models import Result, Test
 from tests.support.bench import bench_of
-from tests.support.workshop import BACKEND, NOW, campaign, person, put
+from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put
 
 GOOD = "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;flat;58,4;5,02;2,01;\nTarn ASA;flat;131 lbf;5;2;held\n"
 
@@ -107,6 +109,54 @@ class Exchange(TestCase):
         for (a, b), (c, d) in zip(before, after, strict=True):
             self.assertAlmostEqual(a / c, 1, places=4)
             self.assertEqual(b is None, d is None)
+
+
+class EveryField(TestCase):
+    """Reason, mode, place, note, a void and an exclusion go out and come back as they were."""
+
+    setUp = Exchange.setUp
+    kept = ("outcome", "place", "mode", "reason", "note", "excluded", "exclusion_reason", "untimely")
+
+    def fill(self) -> None:
+        bars = list(self.campaign.specimens.filter(procedure__orientation="flat"))
+        put(bars[0], self.user, entry("500 N", place="gauge", note="clean; with, a comma"))
+        put(bars[1], self.user, entry("20 N", note="thin there"))
+        exclude(bars[1].turns.get().test, "a void was seen in it", self.user, NOW)
+        put(bars[2], self.user, entry("", "void", reason="slipped in the grip", note="retighten"))
+        put(bars[3], self.user, entry("749 N", "held", reason="end of the rig"))
+
+    def stood(self) -> dict:
+        rows = Test.objects.values_list("turn__specimen__code", *self.kept)
+        return {row[0]: row[1:] for row in rows}
+
+    def test_comes_back_as_it_was(self):
+        self.fill()
+        before, turns = self.stood(), dict(Turn.objects.values_list("pk", "excluded_because"))
+        text = export_csv(self.campaign)
+        for one in list(Test.objects.all()):
+            take_back(one, self.user, NOW)
+        seen = self.client.post(self.address, {"text": text})
+        self.assertContains(seen, "4 rows understood")
+        self.client.post(self.address, {"text": text, "confirm": "1"})
+        self.assertEqual(self.stood(), before)
+        self.assertEqual(dict(Turn.objects.values_list("pk", "excluded_because")), turns)
+
+    def test_a_void_row_previews_and_is_stored(self):
+        code = self.campaign.specimens.first().code
+        rows = f"specimen,load,outcome,reason,note\n{code},,void,slipped,tighten first\n"
+        self.assertContains(self.client.post(self.address, {"text": rows}), "1 row understood")
+        self.client.post(self.address, {"text": rows, "confirm": "1"})
+        self.assertEqual(Test.objects.get().reason, "slipped")
+        self.assertEqual(Test.objects.get().note, "tighten first")
+
+    def test_a_corrected_test_keeps_its_exclusion(self):
+        bar = self.campaign.specimens.first()
+        put(bar, self.user, entry("20 N"))
+        exclude(bar.turns.get().test, "a void was seen in it", self.user, NOW)
+        put(bar, self.user, entry("25 N"), replace=True)
+        test = bar.turns.get().test
+        self.assertEqual((test.excluded, test.exclusion_reason), (True, "a void was seen in it"))
+        self.assertTrue(bar.turns.get().excluded)
 
 
 class OtherMethods(TestCase):

@@ -30,9 +30,9 @@ def bring_in(campaign: Campaign, by: Any, text: str, create_missing: bool, at: d
         first = seen.refused[0]
         raise InputError(f"Line {first.line}: {first.refused} Nothing was stored.", "file")
     made: dict[str, Condition] = {}
-    for row in seen.rows:
+    for row in seen.good:
         _store(campaign, by, row, made, at)
-    return len(seen.rows)
+    return len(seen.good)
 
 
 def _store(
@@ -52,19 +52,19 @@ def _store(
             outcome=row.outcome,
             place=row.texts.get("place", ""),
             mode=row.texts.get("mode", ""),
-            reason=row.texts.get("reason", "") if row.outcome == "void" else "",
-            note=_note(row),
-            untimely="brought in from a file" if life.owed_words(turn, at) else "",
+            reason=row.texts.get("reason", ""),
+            note=row.texts.get("note", ""),
+            untimely=_untimely(turn, row, at),
         )
         test = record_test(turn, by, entry).test
     if row.left_out:
         exclude(test, row.left_out, by, at)
 
 
-def _note(row: ImportRow) -> str:
-    """The note; a reason of a test that is not void is kept with it."""
-    reason = row.texts.get("reason", "") if row.outcome != "void" else ""
-    return "\n".join(t for t in (row.texts.get("note", ""), reason) if t)
+def _untimely(turn: Turn, row: ImportRow, at: datetime) -> str:
+    """Why it was tested all the same: as the file says, or that a file brought it."""
+    said = row.texts.get("untimely", "")[:300]
+    return said or ("brought in from a file" if life.owed_words(turn, at) else "")
 
 
 def _as_made(turn: Turn, by: Any, at: datetime) -> None:
@@ -116,7 +116,8 @@ def _store_stated(turn: Turn, by: Any, row: ImportRow, at: datetime) -> Test:
         outcome=row.outcome,
         place=row.texts.get("place", ""),
         mode=row.texts.get("mode", ""),
-        note=_note(row),
+        reason=row.texts.get("reason", ""),
+        note=row.texts.get("note", ""),
         stated=True,
         by=by,
         at=at,
