@@ -32,9 +32,12 @@ class DoneForm(forms.Form):
         self.fields["specimens"].queryset = Specimen.objects.filter(campaign=campaign)
 
     def clean_at(self) -> datetime:
-        """When it was done: now where nothing is typed, never in the future."""
-        at = self.cleaned_data["at"] or timezone.now()
-        if at > timezone.now():
+        """When it was done: now where nothing or this very minute is typed, never in the future."""
+        now = timezone.now()
+        at = self.cleaned_data["at"] or now
+        if at == now.replace(second=0, microsecond=0):
+            return now
+        if at > now:
             raise forms.ValidationError("That lies in the future; note it when it is done.")
         return at
 
