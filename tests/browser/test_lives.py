@@ -97,7 +97,8 @@ class LevelsAct(Lived):
 
     def test_slow_and_fast_govern_the_rig_and_a_deviation_is_named(self):
         one = made(
-            self.shop.plan(factor("rate", "5 mm/min", "500 mm/min", name="Pulling speed")), self.user
+            self.shop.plan(factor("rate", "5 mm/min", "500 mm/min", name="Pulling speed")),
+            self.user,
         )
         self.open(f"/campaigns/{one.pk}/bench/")
         self.sees("5 mm/min")

@@ -150,7 +150,9 @@ class WithoutDatabase(unittest.TestCase):
         self.addCleanup(process.wait, 10)
         self.addCleanup(process.terminate)
         status, body = self.get(port, "/health/")
-        self.assertEqual((status, json.loads(body)["status"]), (503, "the database does not answer"))
+        self.assertEqual(
+            (status, json.loads(body)["status"]), (503, "the database does not answer")
+        )
         for address in ("/", "/campaigns/1/", "/specimens/A1-001/bench/"):
             status, body = self.get(port, address, f"sessionid={'a' * 32}")
             self.assertEqual(status, 503, address)

@@ -7,10 +7,12 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import tomllib
 import unittest
 from io import StringIO
 from pathlib import Path
 
+from django.apps import apps
 from django.core.management import call_command
 from django.test import TestCase
 
@@ -59,6 +61,66 @@ class Contracts(unittest.TestCase):
                 ]
         lengths.sort()
         self.assertLessEqual(lengths[-1][0], 50, lengths[-3:])
+
+
+class Relations(unittest.TestCase):
+    """No app names, in a query, a relation that an app above it hung on its models."""
+
+    def test_no_lower_app_asks_a_higher_one(self):
+        order = self.order()
+        found = []
+        for place, names in enumerate(order):
+            above = {n for higher in order[:place] for n in higher}
+            relations = self.hung_on(above)
+            for name in names:
+                for path in (ROOT / "brunt_web" / name).rglob("*.py"):
+                    if "migrations" not in path.parts:
+                        asked = self.asked(path) & relations
+                        found += [f"{path.relative_to(ROOT)}: {word}" for word in sorted(asked)]
+        self.assertEqual(found, [])
+
+    def order(self) -> list[set[str]]:
+        """The apps from top to bottom, from the import contract."""
+        rules = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]
+        layers = next(
+            c["layers"] for c in rules["contracts"] if "brunt_web.people" in c.get("layers", ())
+        )
+        return [{n.strip().split(".")[-1] for n in layer.split("|")} for layer in layers]
+
+    def hung_on(self, above: set[str]) -> set[str]:
+        """What the models of these apps are called, in queries, from the models of all others."""
+        hung = [
+            field
+            for model in apps.get_models()
+            if model._meta.app_label not in above
+            for field in model._meta.related_objects
+            if field.related_model._meta.app_label in above and not field.hidden
+        ]
+        return {f.name for f in hung} | {f.get_accessor_name() for f in hung}
+
+    def asked(self, path: Path) -> set[str]:
+        """Every step of every path of fields a file names: in strings with __ and in keywords."""
+        words = set()
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.keyword) and node.arg and "__" in node.arg:
+                words |= set(node.arg.split("__"))
+            if isinstance(node, ast.Constant) and isinstance(node.value, str):
+                if re.fullmatch(r"-?[a-z_]+__[a-z_]+", node.value):
+                    words |= set(node.value.lstrip("-").split("__"))
+            if isinstance(node, ast.Call) and getattr(node.func, "attr", "") in (
+                "select_related", "prefetch_related"
+            ):  # fmt: skip
+                words |= {a.value for a in node.args if isinstance(a, ast.Constant)}
+        return words
+
+    def test_it_would_be_seen(self):
+        with tempfile.NamedTemporaryFile("w", suffix=".py") as file:
+            file.write('x.filter(test__outcome="void").order_by("-print__batch__number")')
+            file.flush()
+            self.assertLessEqual({"test", "print", "batch"}, self.asked(Path(file.name)))
+        self.assertLessEqual(
+            {"test", "results", "clock", "print"}, self.hung_on({"testing", "printing"})
+        )
 
 
 class Methods(unittest.TestCase):

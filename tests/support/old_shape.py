@@ -116,7 +116,9 @@ class OldShop:
 
     def specimens(self, one):
         """Its specimens in test order."""
-        return list(self.get("campaigns.Specimen").objects.filter(campaign=one).order_by("run_order"))
+        return list(
+            self.get("campaigns.Specimen").objects.filter(campaign=one).order_by("run_order")
+        )
 
     def later(self, seconds=90):
         """Time goes on."""
@@ -181,7 +183,9 @@ class OldShop:
         for s in rows[:3]:
             self.test(s, self._bar("300 N"), "broke")
         self._under_load()
-        treated = self.campaign("Annealed?", "treatment", ["as printed", "annealed 95 °C, 2 h"], [flat])
+        treated = self.campaign(
+            "Annealed?", "treatment", ["as printed", "annealed 95 °C, 2 h"], [flat]
+        )
         for s in self.specimens(treated)[:4]:
             self.test(s, self._bar("420 N"), "broke", place="gauge")
 
@@ -192,7 +196,9 @@ class OldShop:
     def _pulls(self, rows) -> None:
         self.test(rows[0], {}, "void", reason="slipped in the grip")
         self.test(rows[1], self._bar("749 N"), "held")
-        self.test(rows[2], self._bar("12 N"), "broke", excluded=True, exclusion_reason="a void in it")
+        self.test(
+            rows[2], self._bar("12 N"), "broke", excluded=True, exclusion_reason="a void in it"
+        )
         self.test(rows[3], self._bar("510 N"), "broke", stated=True, note="from the old notes")
         for s in rows[4:]:
             force = f"{self.random.gauss(480, 20):.0f} N"
@@ -204,7 +210,9 @@ class OldShop:
                                reading_times=[60.0, 3600.0, 86400.0])  # fmt: skip
         bend = self.procedure("Flexure", "flexure", specimen_type="bend-80",
                               parameters={"span": "64 mm"})  # fmt: skip
-        one = self.campaign("What creeps?", "material", ["Fernhall PLA", "Tarn PA12"], [creep, bend], 2)
+        one = self.campaign(
+            "What creeps?", "material", ["Fernhall PLA", "Tarn PA12"], [creep, bend], 2
+        )
         hung, *more = [s for s in self.specimens(one) if s.procedure_id == creep.pk]
         at = self.later()
         self.new("testing.Clock", specimen=hung, started_at=at, by=self.user)
@@ -216,9 +224,13 @@ class OldShop:
         self.size(more[0], "width", "10.02 mm", 0.01002, self.later())
         bar = next(s for s in self.specimens(one) if s.procedure_id == bend.pk)
         sizes = {"width": "10.02 mm", "thickness": "4.01 mm"}
-        self.test(bar, {"force": "120 N", "deflection": "8 mm", **sizes}, "broke", place="under_load")
+        self.test(
+            bar, {"force": "120 N", "deflection": "8 mm", **sizes}, "broke", place="under_load"
+        )
         self.new("testing.Curve", specimen=bar, name="bar.csv", data=b"0 0\n1 20\n", points=2,
                  at=self.at, by=self.user)  # fmt: skip
-        self.new("testing.Photo", specimen=bar, file="p.png", width=4, height=3, at=self.at, by=self.user)
+        self.new(
+            "testing.Photo", specimen=bar, file="p.png", width=4, height=3, at=self.at, by=self.user
+        )
         self.new("campaigns.AcceptedConfounder", campaign=one, key="lot", sentence="Lot differs.",
                  reason="one spool ran out", at=self.at, by=self.user)  # fmt: skip

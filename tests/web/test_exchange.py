@@ -7,8 +7,8 @@ from uuid import uuid4
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
-from brunt_web.exchange.export import export_csv
 from brunt_web.campaigns.models import Turn
+from brunt_web.exchange.export import export_csv
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, take_back
 from brunt_web.testing.models import Result, Test
@@ -115,7 +115,16 @@ class EveryField(TestCase):
     """Reason, mode, place, note, a void and an exclusion go out and come back as they were."""
 
     setUp = Exchange.setUp
-    kept = ("outcome", "place", "mode", "reason", "note", "excluded", "exclusion_reason", "untimely")
+    kept = (
+        "outcome",
+        "place",
+        "mode",
+        "reason",
+        "note",
+        "excluded",
+        "exclusion_reason",
+        "untimely",
+    )
 
     def fill(self) -> None:
         bars = list(self.campaign.specimens.filter(procedure__orientation="flat"))

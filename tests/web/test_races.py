@@ -100,11 +100,15 @@ class Together(TransactionTestCase):
         ended = together(4, act)
         self.assertLessEqual(set(ended), {"done", "refused"}, ended)
         self.assertLessEqual(Curve.objects.count(), 1)
-        self.assertEqual(Counter(Measurement.objects.values_list("key", flat=True)).most_common(1)[0][1], 1)
+        self.assertEqual(
+            Counter(Measurement.objects.values_list("key", flat=True)).most_common(1)[0][1], 1
+        )
 
     def test_a_second_test_that_spends_it_at_the_same_moment(self):
         bar = campaign(self.user).specimens.first()
-        ended = together(3, lambda _: put(bar, get_user_model().objects.first(), entry(key=uuid4())))
+        ended = together(
+            3, lambda _: put(bar, get_user_model().objects.first(), entry(key=uuid4()))
+        )
         self.assertEqual((ended["done"], ended["refused"]), (1, 2), ended)
         self.assertEqual(Test.objects.count(), 1)
 
