@@ -58,6 +58,7 @@ class _Tour:
         self._flagged()
         self._preview(f"{campaign}bring-in/")
         self._methods(self._campaign("louvre pawl"))
+        self._lives()
         self._printing()
 
     def _campaign(self, words: str) -> str:
@@ -70,10 +71,6 @@ class _Tour:
     def _methods(self, campaign: str) -> None:
         bar = ("10.02", "4.01")
         self._bench("bench-flexure", campaign, "Flexure, flat", (*bar, "9.2 kgf"), "deflection=5.4")
-        self._bench("bench-impact", campaign, "Impact, flat", (*bar, "118.5"))
-        self._bench(
-            "bench-torsion", campaign, "Torsion, flat", ("8.02", "3.9"), "angle_at_break=410"
-        )
         self._waiting(campaign, "Creep, one week", clock=True)
         self._save("bench-timed")
         self.page.goto(self.base + campaign)
@@ -87,11 +84,12 @@ class _Tour:
     def _waiting(self, campaign: str, procedure: str, clock: bool = False) -> None:
         """To a specimen of the procedure that waits at the bench, or whose clock runs."""
         self.page.goto(self.base + campaign)
-        state = "its clock runs" if clock else "planned"
+        states = ("its clock runs",) if clock else (", printed", ", planned", ", made", ", cut")
         column = self.page.locator("thead th").all_inner_texts()
         at = next(i for i, t in enumerate(column) if procedure.split(",")[0].split(" at")[0] in t)
         cell = self.page.locator(f"tbody td:nth-of-type({at})")
-        link = cell.locator(f"a.spec[title*='{state}']").first.get_attribute("href")
+        wanted = ", ".join(f"a.spec[title*='{state}']" for state in states)
+        link = cell.locator(wanted).first.get_attribute("href")
         self.page.goto(f"{self.base}{link}bench/")
         self.page.wait_for_load_state("networkidle")
 
@@ -129,27 +127,34 @@ class _Tour:
         print(f"docs/screenshots/{name}.png")
 
     def _plan(self) -> None:
-        self.page.goto(f"{self.base}/campaigns/new/?shape=treated")
-        self.page.get_by_label("The question").fill("Is annealing worth the oven?")
-        for name in ("Fernhall PLA", "Tarn PA12"):
-            self.page.get_by_label(name, exact=True).check()
-        self.page.get_by_label("Recipe for all").select_option(label="Solid coupons, version 1")
+        self.page.goto(f"{self.base}/campaigns/new/?shape=grid")
+        self.page.get_by_label("The question").fill("Walls or infill for the vent-crank arm?")
+        self.page.get_by_role("checkbox", name="Fernhall PETG").first.check()
+        self.page.get_by_label("Base recipe for all").select_option(label="Solid coupons, version 1")
         self.page.get_by_label("Difference to see, %").fill("12")
-        self.page.wait_for_timeout(500)
+        self.page.wait_for_timeout(900)
+        self.page.locator(".grid-table").scroll_into_view_if_needed()
         self._save("new-campaign")
 
     def _printing(self) -> None:
-        self.page.goto(f"{self.base}/")
-        self.page.get_by_text("How hot should the PETG").first.click()
-        self.page.wait_for_load_state("networkidle")
-        campaign = self.page.url.removeprefix(self.base)
-        self._shot("print", f"{campaign}print/")
+        campaign = self._campaign("How hot should the PETG")
+        self.page.goto(f"{self.base}{campaign}print/")
         self.page.get_by_role("link", name="Batch 1").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("print")
         self.page.get_by_role("link", name="Measure").click()
         self.page.wait_for_load_state("networkidle")
         self._save("measuring")
         self._shot("labels", f"{campaign}labels/")
         self._shot("specimen-type", "/library/types/tension-1ba/")
+
+    def _lives(self) -> None:
+        """Two tests on one specimen, and the life of one that was swapped."""
+        self._shot("rack-two-tests", self._campaign("guide arm give"))
+        oven = self._campaign("worth the oven")
+        self.page.goto(self.base + oven)
+        treated = self.page.locator("a.spec[title*='broke']").last.get_attribute("href")
+        self._shot("life", treated)
 
     def _preview(self, address: str) -> None:
         self.page.goto(self.base + address)

@@ -287,7 +287,10 @@ class Turn(models.Model):
 
     class Meta:
         ordering = ["run_order", "id"]
-        indexes = [models.Index(fields=["campaign", "procedure", "state"])]
+        indexes = [
+            models.Index(fields=["campaign", "procedure", "state"]),
+            models.Index(fields=["condition", "procedure"]),
+        ]
         constraints = [
             models.UniqueConstraint(
                 fields=["specimen", "procedure"],

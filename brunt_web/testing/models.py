@@ -86,7 +86,7 @@ class Result(models.Model):
     """One property from one turn in SI, with bounds: no lower is "at most", no upper "at least"."""
 
     turn = models.ForeignKey(Turn, models.CASCADE, related_name="results")
-    property_key = models.CharField(max_length=40, db_index=True)
+    property_key = models.CharField(max_length=40)
     lower = models.FloatField(null=True)
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField(null=True)
