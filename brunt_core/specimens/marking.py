@@ -32,6 +32,16 @@ _GLYPHS = {
 LEAST_CELL = 0.28
 
 
+def cell_for(text: str, width: float, height: float) -> float:
+    """The side of one stroke cell, mm, when a text fills a box of this size; 0 where no nozzle prints it.
+
+    >>> cell_for("K7-3HD", 35.0, 7.0), cell_for("K7-3HD", 4.0, 4.0)
+    (1.0, 0.0)
+    """
+    cell = min(width / (6 * len(text) - 1), height / 7)
+    return cell if cell >= LEAST_CELL else 0.0
+
+
 def text_polygons(text: str, width: float, height: float) -> list[Any]:
     """A text as polygons that fill a box of this size at most, about (0, 0); mm.
 
@@ -44,8 +54,8 @@ def text_polygons(text: str, width: float, height: float) -> list[Any]:
     from shapely import box, unary_union
 
     columns = 6 * len(text) - 1
-    cell = min(width / columns, height / 7)
-    if cell < LEAST_CELL:
+    cell = cell_for(text, width, height)
+    if not cell:
         return []
     lap, left, top = cell * 0.08, -columns * cell / 2, 3.5 * cell
     cells = [

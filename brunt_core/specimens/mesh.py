@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from brunt_core.errors import InputError
-from brunt_core.specimens.marking import text_polygons
+from brunt_core.specimens.marking import cell_for, text_polygons
 from brunt_core.specimens.types import SpecimenType
 
 RAISED = 0.4
@@ -153,11 +153,7 @@ def has_room(specimen: SpecimenType) -> bool:
     """Whether an ID can be raised on it; if not, its bag is labelled."""
     place = mark_place(specimen)
     return bool(
-        place
-        and (
-            text_polygons("H8-888", place[3], place[4])
-            or text_polygons("H8-888", place[4], place[3])
-        )
+        place and (cell_for("H8-888", place[3], place[4]) or cell_for("H8-888", place[4], place[3]))
     )
 
 

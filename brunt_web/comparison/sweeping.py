@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
-from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.sweep import sweep
 from brunt_web.campaigns.models import Campaign, Level
 from brunt_web.interface.scale import Scale, scale_for
@@ -64,6 +63,7 @@ class Swept:
     name: str
     unit: str
     numbers: dict[str, float]
+    texts: dict[float, str]
     others: dict[str, str]
 
 
@@ -95,6 +95,7 @@ def swept_levels(campaign: Campaign) -> Swept | None:
         names[chosen],
         unit,
         {c: numbers[own[chosen]] for c, own in by_condition.items() if chosen in own},
+        {value: text for text, value in numbers.items()},
         {c: ", ".join(t for p, t in sorted(own.items()) if p != chosen)
          for c, own in by_condition.items()},
     )  # fmt: skip
@@ -157,7 +158,7 @@ def _series(place: int, name: str, rows, swept: Swept, ranking, across: Scale, u
     found = sweep(replace(ranking, rows=own), swept.numbers)
     return Series(
         name,
-        _sentence(found, swept),
+        _sentence(found, swept, len(own)),
         points,
         "M" + " L".join(f"{p.x},{p.mean}" for p in points),
         _MARKS[place % len(_MARKS)],
@@ -179,14 +180,10 @@ def _point(row, x: float, up: Scale) -> Point:
     )
 
 
-def _sentence(found, swept: Swept) -> str:
-    best = f"{figures(found.best)} {swept.unit}".strip()
-    said = f"{swept.name}: best at {best}"
-    others = [f"{figures(x)}" for x in found.level_with_best if x != found.best]
-    said += (
-        f"; {', '.join(others)} {swept.unit}".rstrip() + " cannot be told apart from it"
-        if others
-        else ""
-    )
-    edge = " The best is at the edge of what was tried: go on beyond it." if found.at_edge else ""
-    return f"{said}.{edge}"
+def _sentence(found, swept: Swept, tried: int) -> str:
+    """Where the best lies; at the edge of three or more there may be better beyond."""
+    said = f"{swept.name}: best at {swept.texts[found.best]}"
+    others = [swept.texts[x] for x in found.level_with_best if x != found.best]
+    said += f"; {', '.join(others)} cannot be told apart from it" if others else ""
+    edge = " The best is at the edge of what was tried: go on beyond it."
+    return f"{said}.{edge if found.at_edge and tried > 2 else ''}"
