@@ -153,7 +153,7 @@ class _Tour:
         self._shot("rack-two-tests", self._campaign("guide arm give"))
         oven = self._campaign("worth the oven")
         self.page.goto(self.base + oven)
-        treated = self.page.locator("a.spec[title*='broke']").last.get_attribute("href")
+        treated = self.page.locator("a.spec[title*='MPa']").last.get_attribute("href")
         self._shot("life", treated)
 
     def _preview(self, address: str) -> None:
