@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from typing import Any
 
 from brunt_command import cluster
 from brunt_command.places import ROOT
@@ -51,8 +52,8 @@ def main() -> int:
         )
         base = base or median
         show(name, median, p95, base, note())
-    for name, times, note in bench_cases.load() if chosen.only in "8 testers" else ():
-        show(name, *middle_and_tail(sorted(times)), base, note)
+    for name, times, goal in bench_cases.load() if chosen.only in "8 testers" else ():
+        show(name, *middle_and_tail(sorted(times)), base, goal)
     cluster.stop("bench")
     return 0
 
@@ -78,7 +79,7 @@ def show(name: str, median: float, p95: float, base: float, note: str) -> None:
     print(f"{name:<58}{median:>11.1f}{p95:>9.1f}{median / base:>10.1f}×  {note}", flush=True)
 
 
-def queries(answer) -> str:
+def queries(answer: Any) -> str:
     """The number of queries the server says an answer took."""
     found = re.search(r"(\d+) queries", answer["Server-Timing"])
     return f"{found.group(1)} queries" if found else ""

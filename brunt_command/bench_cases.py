@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
+from typing import Any
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
@@ -43,6 +44,7 @@ def cases() -> Iterator[Case]:
     yield _page(client, "compare, upright ÷ flat", f"/campaigns/{demo.pk}/compare/?view=ratio")
     yield _page(client, "rack, demo", f"/campaigns/{demo.pk}/")
     waiting = ready(demo).select_related("specimen").first()
+    assert waiting is not None
     yield _page(client, "bench, one specimen", f"/specimens/{waiting.code}/bench/")
     yield _attempt(client, waiting.code)
     big = _big(user, conditions=24, replicates=20)
@@ -82,7 +84,7 @@ def _session(shop: Workshop, number: int) -> str:
     return client.cookies["sessionid"].value
 
 
-def _fresh_codes(user, shop: Workshop) -> list[str]:
+def _fresh_codes(user: Any, shop: Workshop) -> list[str]:
     """A campaign nobody has tested in, and a first specimen for each tester."""
     materials = list(Material.objects.filter(workshop=shop)[:10])
     procedures = list(Procedure.objects.filter(workshop=shop, name="Tension, flat"))
@@ -133,7 +135,7 @@ def _store(client: Client, campaign: Campaign) -> Case:
     return "bench, Enter to next specimen ready", run, lambda: "in a campaign of 480"
 
 
-def _big(user, conditions: int, replicates: int) -> Campaign:
+def _big(user: Any, conditions: int, replicates: int) -> Campaign:
     workshop = Workshop.objects.get(seats__user=user)
     materials = [
         Material.objects.create(workshop=workshop, name=f"Lot {i}", family="pla")
@@ -158,7 +160,7 @@ def _big(user, conditions: int, replicates: int) -> Campaign:
     return campaign
 
 
-def _made(campaign: Campaign, user) -> None:
+def _made(campaign: Campaign, user: Any) -> None:
     for condition in campaign.conditions.all():
         make_otherwise(campaign, condition, user, datetime.now(UTC), "printed elsewhere")
 

@@ -5,6 +5,7 @@ import csv
 import json
 import sys
 from collections import defaultdict
+from typing import Any
 
 from brunt_core.computation import compute
 from brunt_core.errors import InputError
@@ -45,7 +46,7 @@ def _split(pair: str) -> tuple[str, str]:
 
 
 def _list(as_json: bool) -> int:
-    rows = [
+    rows: list[dict[str, Any]] = [
         {
             "method": m.key,
             "name": m.name,
@@ -68,7 +69,7 @@ def _list(as_json: bool) -> int:
     return 0
 
 
-def computation_record(done) -> dict:
+def computation_record(done: Any) -> dict:
     """A computation as plain data, results in their property's unit."""
     return {
         "method": done.method.key,
@@ -90,7 +91,7 @@ def computation_record(done) -> dict:
     }
 
 
-def _result_record(result) -> dict:
+def _result_record(result: Any) -> dict:
     p, o = result.property, result.observation
     lower, upper = (
         None if x is None else _tidy(in_unit(x, p.dimension, p.unit)) for x in (o.lower, o.upper)
@@ -98,7 +99,11 @@ def _result_record(result) -> dict:
     value = {"exact": lower, "at_least": lower, "at_most": upper}.get(o.kind)
     return {
         "property": p.key,
-        "value": value if o.kind != "between" else _tidy((lower + upper) / 2),
+        "value": value
+        if o.kind != "between"
+        else _tidy((lower + upper) / 2)
+        if lower is not None and upper is not None
+        else None,
         "unit": p.unit,
         "bound": o.kind,
         "lower": lower,

@@ -2,6 +2,7 @@
 
 import json
 import sys
+from typing import Any
 
 from brunt_command import debian
 from brunt_command.places import ROOT, STATE
@@ -39,7 +40,7 @@ def main() -> int:
 class _Tour:
     """The way through the demo."""
 
-    def __init__(self, page, base: str) -> None:
+    def __init__(self, page: Any, base: str) -> None:
         self.page, self.base = page, base
 
     def take(self) -> None:
@@ -93,7 +94,7 @@ class _Tour:
         self.page.goto(f"{self.base}{link}bench/")
         self.page.wait_for_load_state("networkidle")
 
-    def _bench(self, name: str, campaign: str, procedure: str, texts, more: str = "") -> None:
+    def _bench(self, name: str, campaign: str, procedure: str, texts: Any, more: str = "") -> None:
         self._waiting(campaign, procedure)
         away = self.page.get_by_role("button", name="Read, put away")
         if away.count():
@@ -130,7 +131,9 @@ class _Tour:
         self.page.goto(f"{self.base}/campaigns/new/?shape=grid")
         self.page.get_by_label("The question").fill("Walls or infill for the vent-crank arm?")
         self.page.get_by_role("checkbox", name="Fernhall PETG").first.check()
-        self.page.get_by_label("Base recipe for all").select_option(label="Solid coupons, version 1")
+        self.page.get_by_label("Base recipe for all").select_option(
+            label="Solid coupons, version 1"
+        )
         self.page.get_by_label("Difference to see, %").fill("12")
         self.page.wait_for_timeout(900)
         self.page.locator(".grid-table").scroll_into_view_if_needed()

@@ -29,7 +29,7 @@ class Result:
     steps: tuple[Step, ...]
     at_time: float | None = None
 
-    @property
+    @property  # type: ignore[operator]  # a field bears the name, for the checker alone
     def working(self) -> str:
         """The steps on one line."""
         return "; ".join(step.line for step in self.steps)

@@ -4,6 +4,7 @@ import re
 import warnings
 from dataclasses import dataclass
 from io import StringIO
+from typing import Any
 
 import numpy as np
 
@@ -158,7 +159,7 @@ def _unit_of(cell: str) -> str:
 
 def _pick(
     names: list[str], units: list[str], dimension: str, words: tuple[str, ...], otherwise: int
-):
+) -> Any:
     kind = DIMENSIONS[dimension]
     by_unit = [i for i, u in enumerate(units) if u and kind.unit_of(u.strip("[]()")) is not None]
     by_name = [i for i, n in enumerate(names) if any(n == w or n.startswith(w) for w in words)]

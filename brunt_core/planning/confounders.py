@@ -77,8 +77,8 @@ def find_confounders(
         for condition, values in held.items():
             groups.setdefault(" and ".join(sorted(values)), []).append(condition)
         remedy = _REMEDIES.get(fact, f"Set the {fact} alike in all recipes, or make it a factor.")
-        values = tuple((v, tuple(w)) for v, w in groups.items())
-        found.append(Confounder(fact, fact[:1].upper() + fact[1:], values, remedy))
+        parted = tuple((v, tuple(w)) for v, w in groups.items())
+        found.append(Confounder(fact, fact[:1].upper() + fact[1:], parted, remedy))
     return found
 
 

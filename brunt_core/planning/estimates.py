@@ -70,14 +70,9 @@ def estimate(demands: Sequence[Demand], oven_capacity: int = 40) -> Estimate:
         for what, x in (("density", n.grams), ("price", n.price))
         if x is None and not (what == "price" and n.grams is None)
     )
-    flows = [d.flow for d in demands if d.printed]
-    hours = (
-        None
-        if None in flows
-        else sum(d.count * d.volume * d.solidity / d.flow for d in demands if d.printed)
-        / 3600
-        * 1.25
-    )  # type: ignore[operator]
+    printed = [d for d in demands if d.printed]
+    seconds = [d.count * d.volume * d.solidity / d.flow for d in printed if d.flow is not None]
+    hours = sum(seconds) / 3600 * 1.25 if len(seconds) == len(printed) else None
     treated = sum(d.count for d in demands if d.treated)
     prices = [n.price for n in needs]
     return Estimate(

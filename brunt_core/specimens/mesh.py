@@ -190,8 +190,9 @@ def oriented(mesh: Any, orientation: str) -> Any:
     if orientation not in turns:
         raise InputError(f"“{orientation}” is not flat, edge or upright.", "orientation")
     turned = mesh.copy()
-    if turns[orientation]:
-        turned.apply_transform(trimesh.transformations.rotation_matrix(*turns[orientation]))
+    turn = turns[orientation]
+    if turn:
+        turned.apply_transform(trimesh.transformations.rotation_matrix(turn[0], turn[1]))
     return turned.apply_translation(-turned.bounds[0])
 
 

@@ -53,7 +53,8 @@ def ratio_of_means(top: Summary, bottom: Summary, confidence: float = 0.95) -> R
     if g >= 1:
         return Ratio(value, df=df)
     reach = t / bottom.mean * sqrt(u * u * (1 - g) + value * value * v * v)
-    return Ratio(value, *sorted(((value - reach) / (1 - g), (value + reach) / (1 - g))), df=df)
+    low, high = sorted(((value - reach) / (1 - g), (value + reach) / (1 - g)))
+    return Ratio(value, low, high, df=df)
 
 
 def _sign(top: Summary, bottom: Summary) -> str:

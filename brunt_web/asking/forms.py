@@ -14,7 +14,7 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_web.asking.reading import read_levels
 from brunt_web.campaigns.drafts import KINDS, FactorDraft, LevelDraft, PlanDraft, check
 from brunt_web.campaigns.models import Campaign
-from brunt_web.interface.typed import NumberField, first_problem, whole
+from brunt_web.interface.typed import NumberField, choosing, first_problem, whole
 from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.library.queries import materials_of, procedures_of_workshop
 
@@ -398,8 +398,8 @@ class MakingForm(forms.Form):
 
     def __init__(self, data: Any, workshop: Any) -> None:
         super().__init__(data)
-        self.fields["recipe"].queryset = Recipe.objects.filter(workshop=workshop)
-        self.fields["lot"].queryset = Lot.objects.filter(workshop=workshop).select_related(
+        choosing(self, "recipe").queryset = Recipe.objects.filter(workshop=workshop)
+        choosing(self, "lot").queryset = Lot.objects.filter(workshop=workshop).select_related(
             "material"
         )
 

@@ -4,7 +4,7 @@ from secrets import randbelow
 from typing import Any
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -31,15 +31,16 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Lot, Material, Recipe
+from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-def shapes(request: HttpRequest) -> HttpResponse:
+def shapes(request: SeatedRequest) -> HttpResponse:
     """The kinds of question there are."""
     return render(request, "asking/shapes.html", {"shapes": SHAPES.values()})
 
 
-def new(request: HttpRequest) -> HttpResponse:
+def new(request: SeatedRequest) -> HttpResponse:
     """The Ask form for a new campaign, filled by the question's shape."""
     procedures = ensure_standard_procedures(request.workshop)
     shape = SHAPES.get(request.GET.get("shape", ""))
@@ -51,14 +52,14 @@ def new(request: HttpRequest) -> HttpResponse:
     return _plan(request, AskForm(request.workshop, typed), None)
 
 
-def edit(request: HttpRequest, pk: int) -> HttpResponse:
+def edit(request: SeatedRequest, pk: int) -> HttpResponse:
     """The Ask form for a plan to whose specimens nothing has happened yet."""
     campaign = campaign_of(request.workshop, pk)
     typed = request.POST if request.method == "POST" else typed_from_campaign(campaign)
     return _plan(request, AskForm(request.workshop, typed, campaign), campaign)
 
 
-def _plan(request: HttpRequest, form: AskForm, campaign: Campaign | None) -> HttpResponse:
+def _plan(request: SeatedRequest, form: AskForm, campaign: Campaign | None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             made = start_campaign(
@@ -79,7 +80,7 @@ def _plan(request: HttpRequest, form: AskForm, campaign: Campaign | None) -> Htt
 
 
 @require_POST
-def preview(request: HttpRequest) -> HttpResponse:
+def preview(request: SeatedRequest) -> HttpResponse:
     """What the plan comes to, as it is typed."""
     form = AskForm(request.workshop, request.POST)
     return render(
@@ -107,7 +108,7 @@ def _panel(form: AskForm) -> dict[str, Any]:
 
 
 def _ask_page(
-    request: HttpRequest, campaign: Campaign, error: InputError | None = None
+    request: SeatedRequest, campaign: Campaign, error: InputError | None = None
 ) -> HttpResponse:
     columns = columns_of(campaign)
     form = AskForm(request.workshop, typed_from_campaign(campaign), campaign)
@@ -155,13 +156,13 @@ def _resolved_words(recipes: Recipes, condition: Any, heads: Any) -> list[str]:
 
 
 @require_GET
-def ask(request: HttpRequest, pk: int) -> HttpResponse:
+def ask(request: SeatedRequest, pk: int) -> HttpResponse:
     """The plan: what n can tell, what it costs, what else differs, and the test order."""
     return _ask_page(request, campaign_of(request.workshop, pk))
 
 
 @require_POST
-def more(request: HttpRequest, pk: int) -> HttpResponse:
+def more(request: SeatedRequest, pk: int) -> HttpResponse:
     """Replicates of every condition."""
     campaign = campaign_of(request.workshop, pk)
     try:
@@ -174,7 +175,7 @@ def more(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def more_of(request: HttpRequest, pk: int, condition: int) -> HttpResponse:
+def more_of(request: SeatedRequest, pk: int, condition: int) -> HttpResponse:
     """Replicates of one condition only, each with a place by chance in the test order."""
     campaign = campaign_of(request.workshop, pk)
     chosen = get_object_or_404(campaign.conditions, pk=condition)
@@ -192,7 +193,7 @@ def more_of(request: HttpRequest, pk: int, condition: int) -> HttpResponse:
 
 
 @require_POST
-def making(request: HttpRequest, pk: int, condition: int) -> HttpResponse:
+def making(request: SeatedRequest, pk: int, condition: int) -> HttpResponse:
     """With which recipe and from which lot a condition is printed."""
     campaign = campaign_of(request.workshop, pk)
     chosen = get_object_or_404(campaign.conditions, pk=condition)
@@ -206,7 +207,7 @@ def making(request: HttpRequest, pk: int, condition: int) -> HttpResponse:
 
 
 @require_POST
-def accept(request: HttpRequest, pk: int) -> HttpResponse:
+def accept(request: SeatedRequest, pk: int) -> HttpResponse:
     """Accept a difference with a reason."""
     campaign = campaign_of(request.workshop, pk)
     try:
@@ -222,7 +223,7 @@ def accept(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def withdraw(request: HttpRequest, pk: int) -> HttpResponse:
+def withdraw(request: SeatedRequest, pk: int) -> HttpResponse:
     """Take an acceptance back."""
     campaign = campaign_of(request.workshop, pk)
     change_plan.withdraw_confounder(campaign, checked(AcceptForm(request.POST))["key"])

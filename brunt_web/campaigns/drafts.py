@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.planning.designs import Fraction, full_factorial, two_level_fraction
@@ -172,7 +173,7 @@ def of_materials(
     procedures: Sequence[Procedure],
     replicates: int,
     seed: int,
-    **more,
+    **more: Any,
 ) -> PlanDraft:
     """A draft whose one factor is the material; the first is the control."""
     levels = tuple(LevelDraft(m.name, material=m) for m in materials)

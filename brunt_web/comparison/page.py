@@ -1,6 +1,7 @@
 """Everything the Compare screen shows, made from groups and three switches."""
 
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
@@ -81,7 +82,7 @@ class Page:
     @property
     def compared(self) -> Property | None:
         """The property compared; none where ratios are."""
-        return self.procedure and compared_property(self.procedure, self.switches)
+        return compared_property(self.procedure, self.switches) if self.procedure else None
 
     @property
     def agreement(self) -> str:
@@ -129,7 +130,7 @@ def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure]
 
 
 def switches_from(
-    query, campaign: Campaign, procedures: list[Procedure], conditions: set[int]
+    query: Any, campaign: Campaign, procedures: list[Procedure], conditions: set[int]
 ) -> Switches:
     """Read the address; what it asks for and is not there falls back to the first choice.
 
@@ -156,7 +157,7 @@ def switches_from(
 
 
 def build(
-    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query
+    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query: Any
 ) -> Page:
     """The page for these switches."""
     switches = switches_from(query, campaign, procedures, {c.pk for c in conditions})
@@ -222,7 +223,7 @@ def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
 
 
 def _ratio_page(
-    campaign: Campaign, procedures: list[Procedure], groups, switches: Switches
+    campaign: Campaign, procedures: list[Procedure], groups: Any, switches: Switches
 ) -> Page:
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
@@ -249,7 +250,17 @@ def _ratios_with_all(
     return {r.name: _text(r.summary, 1.0) for r in whole.rows}
 
 
-def _page(switches, title, unit, ranking, named, factor, percent, procedure, with_all=None) -> Page:
+def _page(
+    switches: Any,
+    title: Any,
+    unit: Any,
+    ranking: Any,
+    named: Any,
+    factor: Any,
+    percent: Any,
+    procedure: Any,
+    with_all: Any = None,
+) -> Page:
     intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
     scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
     marks = ladder.brackets(ranking)
@@ -299,7 +310,14 @@ def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, floa
 
 
 def _line(
-    i: int, row: Row, group: Group, scale, factor, interval, marks, with_all: str | None
+    i: int,
+    row: Row,
+    group: Group,
+    scale: Any,
+    factor: Any,
+    interval: Any,
+    marks: Any,
+    with_all: str | None,
 ) -> Line:
     titles = [
         (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
@@ -333,7 +351,7 @@ def _line(
         "–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
         _range_text(
             (ratio.low * 100, ratio.high * 100)
-            if ratio and ratio.low and ratio.low != ratio.high
+            if ratio and ratio.low and ratio.high and ratio.low != ratio.high
             else None
         ),
         ladder.dots_for(row, scale, factor, titles),
@@ -345,17 +363,17 @@ def _line(
     )
 
 
-def _text(summary, factor: float) -> str:
+def _text(summary: Any, factor: float) -> str:
     if summary.mean != summary.mean:
         return "–"
     return f"{summary.sign} {figures(summary.mean * factor)}".strip()
 
 
-def _range_text(pair) -> str:
+def _range_text(pair: Any) -> str:
     return f"{figures(pair[0])} – {figures(pair[1])}" if pair else ""
 
 
-def _spoken(observation) -> str:
+def _spoken(observation: Any) -> str:
     sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(
         observation.kind, ""
     )

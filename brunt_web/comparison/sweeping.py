@@ -3,6 +3,7 @@
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
+from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
@@ -119,7 +120,7 @@ def _number(text: str) -> tuple[float | None, str]:
         return None, ""
 
 
-def drawn(campaign: Campaign, page) -> Drawn | None:
+def drawn(campaign: Campaign, page: Any) -> Drawn | None:
     """The sweep of what the page compares; ``None`` when the campaign is none or too little is in."""
     swept = swept_levels(campaign) if page.procedure is not None else None
     if swept is None:
@@ -151,7 +152,9 @@ def drawn(campaign: Campaign, page) -> Drawn | None:
     )
 
 
-def _series(place: int, name: str, rows, swept: Swept, ranking, across: Scale, up: Scale) -> Series:
+def _series(
+    place: int, name: str, rows: Any, swept: Swept, ranking: Any, across: Scale, up: Scale
+) -> Series:
     ordered = sorted(rows, key=lambda r: swept.numbers[r.name])
     points = tuple(_point(r, across.x(swept.numbers[r.name]), up) for r in ordered)
     own = tuple(r for r in ranking.rows if r in rows)
@@ -166,7 +169,7 @@ def _series(place: int, name: str, rows, swept: Swept, ranking, across: Scale, u
     )
 
 
-def _point(row, x: float, up: Scale) -> Point:
+def _point(row: Any, x: float, up: Scale) -> Point:
     def y(value: float) -> float:
         return round(HEIGHT - up.x(value), 1)
 
@@ -180,7 +183,7 @@ def _point(row, x: float, up: Scale) -> Point:
     )
 
 
-def _sentence(found, swept: Swept, tried: int) -> str:
+def _sentence(found: Any, swept: Swept, tried: int) -> str:
     """Where the best lies; at the edge of three or more there may be better beyond."""
     said = f"{swept.name}: best at {swept.texts[found.best]}"
     others = [swept.texts[x] for x in found.level_with_best if x != found.best]

@@ -1,7 +1,9 @@
 """Compare: the ladder."""
 
+from typing import Any
 from urllib.parse import urlencode
 
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -13,10 +15,11 @@ from brunt_web.comparison.page import build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
 from brunt_web.comparison.sweeping import drawn
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-def compare(request, pk: int):
+def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     """The ladder for the switches in the address."""
     campaign = campaign_of(request.workshop, pk)
     procedures = procedures_of(campaign)
@@ -46,21 +49,21 @@ def compare(request, pk: int):
     )
 
 
-def _guard(campaign, conditions, procedures) -> list[tuple[str, str]]:
+def _guard(campaign: Any, conditions: Any, procedures: Any) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
     found = campaign_confounders(campaign, conditions, procedures)
     accepted = {a.key: a.reason for a in campaign.accepted.all()} if found else {}
     return [(f.sentence, accepted.get(f.key, "")) for f in found]
 
 
-def _address(page, **changed) -> str:
+def _address(page: Any, **changed: Any) -> str:
     s = page.switches
     kept = {"view": s.view, "show": s.show, "reference": s.reference, "property": s.property}
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
 
 
-def _views(page, procedures) -> list[tuple[str, str, bool]]:
+def _views(page: Any, procedures: Any) -> list[tuple[str, str, bool]]:
     pair = upright_and_flat(procedures)
     short = pair and len(procedures) == 2
     rows = [(p.orientation.capitalize() if short else p.name, str(p.pk)) for p in procedures]
@@ -71,7 +74,7 @@ def _views(page, procedures) -> list[tuple[str, str, bool]]:
     ]
 
 
-def _shows(page) -> list[tuple[str, str, bool]]:
+def _shows(page: Any) -> list[tuple[str, str, bool]]:
     if page.procedure is None:
         return []
     s = page.switches
@@ -85,18 +88,18 @@ def _shows(page) -> list[tuple[str, str, bool]]:
     ]
 
 
-def _properties(page) -> list[tuple[str, str, bool]]:
+def _properties(page: Any) -> list[tuple[str, str, bool]]:
     """What else can be compared: (key, name, chosen)."""
     if not page.properties:
         return []
     return [(p.key, p.name, p.key == page.compared.key) for p in page.properties]
 
 
-def _references(page) -> list[tuple[int, str, bool]]:
+def _references(page: Any) -> list[tuple[int, str, bool]]:
     return [(c.pk, str(c), c.pk == page.switches.reference) for c in page.conditions]
 
 
-def _pairs(page) -> list[dict]:
+def _pairs(page: Any) -> list[dict]:
     """Every pair in words and numbers: the table behind the brackets."""
     rows = page.ranking.rows
     family = max(len(rows), 2)

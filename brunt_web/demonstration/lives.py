@@ -141,14 +141,14 @@ def slam(shop: Shop, materials: list[Material], procedure: Procedure) -> Campaig
     hand = _Hand(shop, 59, shop.now - timedelta(days=3))
     turns = list(in_test_order(campaign).select_related(*_SHOWN))
     for i, turn in enumerate(turns[:-2]):
-        fast = turn.speed > 1e-3
+        fast = (turn.speed or 0) > 1e-3
         base = 55.0 if "PLA" in turn.condition.label else 46.5
         width, thickness = hand.near(5.02, 0.004), hand.near(2.01, 0.006)
         load = hand.near(base * (1.21 if fast else 1.0), 0.03) * width * thickness
         texts = {"force": f"{load:.0f} N", "width": f"{width:.2f}", "thickness": f"{thickness:.2f}"}
         slipped = "50 mm/min" if fast and i == len(turns) - 4 else ""
         hand.record(turn, texts, "broke", place="gauge", speed=slipped)
-    slow = [t.specimen for t in turns if t.speed < 1e-3]
+    slow = [t.specimen for t in turns if (t.speed or 0) < 1e-3]
     first = next(s for s in slow if "PLA" in s.condition.label)
     other = next(s for s in slow if "PETG" in s.condition.label)
     reason = "the mass gave it away: the labels had been exchanged at the bench"

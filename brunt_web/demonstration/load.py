@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 from random import Random
+from typing import Any
 from uuid import UUID
 
 from django.contrib.auth import get_user_model
@@ -72,7 +73,7 @@ def load_demo(now: datetime) -> bool:
     return True
 
 
-def _people(workshop: Workshop):
+def _people(workshop: Workshop) -> Any:
     users = []
     for name, role in (("bench-lead", "bench lead"), ("volunteer", "volunteer")):
         user, _ = get_user_model().objects.get_or_create(username=name)
@@ -86,7 +87,7 @@ def _people(workshop: Workshop):
 class _Simulation:
     """One campaign's readings."""
 
-    def __init__(self, question: Question, campaign: Campaign, people, now: datetime) -> None:
+    def __init__(self, question: Question, campaign: Campaign, people: Any, now: datetime) -> None:
         self.question, self.campaign, self.people = question, campaign, people
         self.random = Random(question.seed)
         self.at = now - timedelta(days=question.days_ago)

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from math import acos, cos, degrees, pi, radians
 from random import Random
+from typing import Any
 from uuid import UUID
 
 import numpy as np
@@ -32,7 +33,7 @@ _WAITING = {"flexure": 4, "impact": 4, "torsion": 5, "cantilever": 6, "creep": 2
 
 
 def pawl(
-    workshop: Workshop, people, materials: list[Material], frame: Rig, now: datetime
+    workshop: Workshop, people: Any, materials: list[Material], frame: Rig, now: datetime
 ) -> Campaign:
     """Plan it, test most of it, leave clocks running and one curve brought in."""
     wrench = Rig.objects.create(
@@ -62,7 +63,7 @@ def pawl(
 class _Bench:
     """The campaign's readings."""
 
-    def __init__(self, campaign: Campaign, people, now: datetime) -> None:
+    def __init__(self, campaign: Campaign, people: Any, now: datetime) -> None:
         self.campaign, self.people, self.now = campaign, people, now
         self.random = Random(31)
         self.at = now - timedelta(days=6)
@@ -87,7 +88,7 @@ class _Bench:
         return self.random.gauss(10.04, 0.03), self.random.gauss(4.02, 0.02)
 
     def _record(
-        self, specimen: Turn, inputs: dict[str, str], outcome: str, place: str = "", **more
+        self, specimen: Turn, inputs: dict[str, str], outcome: str, place: str = "", **more: Any
     ) -> None:
         key = UUID(int=self.random.getrandbits(128), version=4)
         entry = Entry(key=key, at=self.at, inputs=inputs, outcome=outcome, place=place, **more)

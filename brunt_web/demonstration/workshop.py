@@ -36,7 +36,7 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 
 
 def furnish(
-    workshop: Workshop, by, materials: dict[str, Material], now: datetime
+    workshop: Workshop, by: Any, materials: dict[str, Material], now: datetime
 ) -> tuple[Printer, Recipe]:
     """Printers, recipes and spools."""
     printer = add_printer(workshop, "Bench printer", "filament", "220 mm", "220 mm")
@@ -89,7 +89,7 @@ def make_all(shop: Shop, campaign: Campaign, at: datetime) -> None:
     """Print a campaign material by material; what has no lot was printed elsewhere."""
     heads = campaign.procedures.filter(campaignprocedure__after__isnull=True)
     for condition in campaign.conditions.all():
-        lot = Lot.objects.filter(material_id=condition.material_id).first()
+        lot = Lot.objects.filter(material=condition.material).first()
         if lot is None:
             make_otherwise(campaign, condition, shop.volunteer, at, "printed elsewhere")
             continue

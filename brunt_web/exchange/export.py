@@ -112,7 +112,7 @@ def _line(turn: Turn, marks: dict[str, Measurement]) -> list[Any]:
         test.by.get_username() if test else "",
         "; ".join(f"{r.key}: {_load_text(r)}" for r in test.readings.all()) if test else "",
         "; ".join(_further(turn, prop.key)),
-        _number(result and result.at_time),
+        _number(result.at_time if result else None),
         "; ".join(f"{a['asked']} {a['answer']}" for a in test.answers) if test else "",
         test.mode if test else "",
         marks["mass"].text if "mass" in marks else "",

@@ -222,6 +222,7 @@ class _Reader:
 
     def _outcome(self, row: ImportRow) -> None:
         said = row.texts.get("outcome", "").strip().lower()
+        assert row.procedure is not None
         row.outcome = _outcome_key(row.procedure.method, said)
         if row.outcome == "void" and not row.texts.get("reason"):
             raise InputError("A void row needs a reason.")

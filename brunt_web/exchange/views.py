@@ -13,12 +13,13 @@ from brunt_web.exchange.actions.bring_in import bring_in as store
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.preview import preview
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.people.requests import SeatedRequest
 
 MOST_BYTES = 1_000_000
 
 
 @require_http_methods(["GET", "POST"])
-def bring_in(request, pk: int):
+def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
     """Choose a file, see what each row becomes, confirm."""
     campaign = campaign_of(request.workshop, pk)
     text, error, seen = "", None, None
@@ -48,7 +49,7 @@ def bring_in(request, pk: int):
     )
 
 
-def _text(request) -> str:
+def _text(request: SeatedRequest) -> str:
     """The file's text, or what was pasted. Raises :class:`InputError` for anything else."""
     file = request.FILES.get("file")
     if file is None:
@@ -56,9 +57,10 @@ def _text(request) -> str:
         if not text.strip():
             raise InputError("Choose a CSV file, or paste its lines.", "file")
         return text
-    if file.size > MOST_BYTES:
+    size = file.size or 0
+    if size > MOST_BYTES:
         raise InputError(
-            f"The file has {file.size / 1e6:.1f} MB; a results file stays under 1 MB.", "file"
+            f"The file has {size / 1e6:.1f} MB; a results file stays under 1 MB.", "file"
         )
     raw = file.read()
     if b"\0" in raw:
@@ -70,7 +72,7 @@ def _text(request) -> str:
 
 
 @require_GET
-def export(request, pk: int):
+def export(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign as CSV."""
     campaign = campaign_of(request.workshop, pk)
     answer = HttpResponse(export_csv(campaign), content_type="text/csv; charset=utf-8")

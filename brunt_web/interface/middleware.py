@@ -50,10 +50,10 @@ class CleanInputMiddleware:
 class ServerTimingMiddleware:
     """Adds ``Server-Timing`` with milliseconds and the number of queries."""
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Any) -> None:
         self.get_response = get_response
 
-    def __call__(self, request):
+    def __call__(self, request: HttpRequest) -> Any:
         counter = _Counter()
         begun = perf_counter()
         with connection.execute_wrapper(counter):
@@ -67,6 +67,6 @@ class _Counter:
     def __init__(self) -> None:
         self.queries = 0
 
-    def __call__(self, execute, sql, params, many, context):
+    def __call__(self, execute: Any, sql: Any, params: Any, many: Any, context: Any) -> Any:
         self.queries += 1
         return execute(sql, params, many, context)

@@ -3,6 +3,7 @@
 from typing import Any
 
 from django import forms
+from django.core.exceptions import NON_FIELD_ERRORS
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
@@ -71,10 +72,17 @@ class NumberField(forms.CharField):
         return number
 
 
+def choosing(form: forms.Form, name: str) -> forms.ModelChoiceField:
+    """The field of a form that chooses among rows, to be given its rows."""
+    field = form.fields[name]
+    assert isinstance(field, forms.ModelChoiceField)
+    return field
+
+
 def first_problem(form: forms.Form) -> InputError | None:
     """The first sentence of a form that is not valid, with its field."""
     for field, problems in form.errors.items():
-        return InputError(str(problems[0]), "" if field == forms.forms.NON_FIELD_ERRORS else field)
+        return InputError(str(problems[0]), "" if field == NON_FIELD_ERRORS else field)
     return None
 
 

@@ -1,6 +1,9 @@
 """Procedures and rigs: what there is, and one more."""
 
+from typing import Any
+
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
@@ -12,10 +15,11 @@ from brunt_web.library.actions.procedures import RIG_DIMENSIONS, add_procedure, 
 from brunt_web.library.actions.standard_procedures import STARTERS, ensure_starter
 from brunt_web.library.models import Rig, SpecimenVariant
 from brunt_web.library.queries import procedures_of_workshop
+from brunt_web.people.requests import SeatedRequest
 
 
 @require_http_methods(["GET", "POST"])
-def procedures(request):
+def procedures(request: SeatedRequest) -> HttpResponse:
     """The workshop's procedures and rigs, and forms for one more."""
     error = None
     if request.method == "POST":
@@ -52,13 +56,13 @@ def procedures(request):
     )
 
 
-def _yields(method) -> list:
+def _yields(method: Any) -> list:
     """The properties a method yields, each once; none to choose from when there is one."""
     keys = list(dict.fromkeys(r.property for r in method.results))
     return [PROPERTIES[key] for key in keys] if len(keys) > 1 else []
 
 
-def _add(request) -> str:
+def _add(request: SeatedRequest) -> str:
     shop, post = request.workshop, request.POST
     if post.get("add") == "rig":
         return f"{add_rig(shop, post.dict())} is in the library."

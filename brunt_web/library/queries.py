@@ -1,22 +1,24 @@
 """Reading the library."""
 
+from typing import Any
+
 from django.db.models import Count, QuerySet
 from django.http import Http404
 
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
 
 
-def materials_of(workshop) -> QuerySet[Material]:
+def materials_of(workshop: Any) -> QuerySet[Material]:
     """The workshop's materials, by name."""
     return Material.objects.filter(workshop=workshop, archived_at__isnull=True)
 
 
-def materials_with_use(workshop) -> QuerySet[Material]:
+def materials_with_use(workshop: Any) -> QuerySet[Material]:
     """Materials with the number of conditions they stand in."""
     return materials_of(workshop).annotate(conditions=Count("condition", distinct=True))
 
 
-def procedures_of_workshop(workshop) -> list[Procedure]:
+def procedures_of_workshop(workshop: Any) -> list[Procedure]:
     """The workshop's procedures."""
     return list(
         Procedure.objects.filter(workshop=workshop, archived_at__isnull=True).select_related(
@@ -25,7 +27,7 @@ def procedures_of_workshop(workshop) -> list[Procedure]:
     )
 
 
-def lots_of(workshop) -> QuerySet[Lot]:
+def lots_of(workshop: Any) -> QuerySet[Lot]:
     """The workshop's lots with their dryings."""
     return (
         Lot.objects.filter(workshop=workshop, archived_at__isnull=True)
@@ -34,14 +36,14 @@ def lots_of(workshop) -> QuerySet[Lot]:
     )
 
 
-def hours_open(lot: Lot, now) -> float | None:
+def hours_open(lot: Lot, now: Any) -> float | None:
     """Hours in the open since the last drying, else since it was opened; ``None`` when neither is known."""
     ended = [d.ended_at for d in lot.dryings.all() if d.ended_at <= now]
     last = max(ended, default=None) or lot.opened_at
     return None if last is None else max((now - last).total_seconds() / 3600, 0.0)
 
 
-def recipe_of(workshop, pk: int) -> Recipe:
+def recipe_of(workshop: Any, pk: int) -> Recipe:
     """One recipe of the workshop, or 404."""
     found = Recipe.objects.filter(workshop=workshop, pk=pk).first()
     if found is None:
@@ -51,15 +53,13 @@ def recipe_of(workshop, pk: int) -> Recipe:
 
 def recipe_used(recipe: Recipe) -> bool:
     """Whether anything was planned or printed with it: then it is never edited."""
-    uses = (
-        r
-        for r in recipe._meta.get_fields(include_hidden=True)
-        if r.one_to_many and r.auto_created and r.related_model is not Recipe
+    uses = (r for r in recipe._meta.related_objects if r.related_model is not Recipe)
+    return any(
+        r.related_model._default_manager.filter(**{r.field.name: recipe}).exists() for r in uses
     )
-    return any(r.related_model.objects.filter(**{r.field.name: recipe}).exists() for r in uses)
 
 
-def lot_of(workshop, pk: int) -> Lot:
+def lot_of(workshop: Any, pk: int) -> Lot:
     """One lot of the workshop, or 404."""
     found = lots_of(workshop).filter(pk=pk).first()
     if found is None:

@@ -2,9 +2,10 @@
 
 import io
 from itertools import groupby
+from typing import Any
 
 from django.contrib import messages
-from django.http import JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -14,12 +15,13 @@ from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
 from brunt_web.library.actions.recipes import read_settings, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
+from brunt_web.people.requests import SeatedRequest
 
 MOST_GCODE_BYTES = 210_000_000
 
 
 @require_http_methods(["GET", "POST"])
-def recipe(request, pk: int | None = None):
+def recipe(request: SeatedRequest, pk: int | None = None) -> HttpResponse:
     """A recipe's settings as a form; saving a used one makes its next version."""
     found = recipe_of(request.workshop, pk) if pk else None
     kind = found.kind if found else request.POST.get("kind") or request.GET.get("kind", "")
@@ -40,7 +42,9 @@ def recipe(request, pk: int | None = None):
     return _recipe_page(request, found, kind, request.POST, errors)
 
 
-def _recipe_page(request, found: Recipe | None, kind: str, typed, errors: dict[str, str]):
+def _recipe_page(
+    request: SeatedRequest, found: Recipe | None, kind: str, typed: Any, errors: dict[str, str]
+) -> Any:
     rows = [
         {"field": f, "value": typed.get(k, ""), "error": errors.get(k, "")}
         for k, f in FIELDS[kind].items()
@@ -60,7 +64,7 @@ def _recipe_page(request, found: Recipe | None, kind: str, typed, errors: dict[s
 
 
 @require_GET
-def difference(request, pk: int, other: int):
+def difference(request: SeatedRequest, pk: int, other: int) -> HttpResponse:
     """Two recipes side by side, what differs marked."""
     first, second = recipe_of(request.workshop, pk), recipe_of(request.workshop, other)
     rows = compare_recipes(first.kind, first.shown, second.shown)
@@ -72,13 +76,13 @@ def difference(request, pk: int, other: int):
 
 
 @require_POST
-def gcode(request):
+def gcode(request: SeatedRequest) -> HttpResponse:
     """Read a G-code file as a stream; answers with what it found and where. Stores nothing."""
     file = request.FILES.get("gcode")
     kind = request.POST.get("kind", "filament")
-    if file is None or kind not in FIELDS:
+    if file is None or file.file is None or kind not in FIELDS:
         return JsonResponse({"error": "Choose a G-code file."}, status=422)
-    if file.size > MOST_GCODE_BYTES:
+    if (file.size or 0) > MOST_GCODE_BYTES:
         return JsonResponse({"error": "The file has more than 200 MB."}, status=422)
     try:
         facts = read_gcode(io.TextIOWrapper(file.file, encoding="utf-8", errors="replace"))
@@ -94,7 +98,7 @@ def gcode(request):
     )
 
 
-def _found(kind: str, found) -> dict:
+def _found(kind: str, found: Any) -> dict:
     try:
         shown = read_setting(kind, found.key, found.text).shown
         problem = ""

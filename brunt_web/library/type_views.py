@@ -1,5 +1,7 @@
 """Specimen types: published ones and the tester's own."""
 
+from typing import Any
+
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
@@ -14,9 +16,10 @@ from brunt_core.specimens.shapes import SHAPES
 from brunt_core.specimens.types import ORIENTATIONS, TYPES, SpecimenType, specimen_type
 from brunt_web.library.actions.variants import copy_procedure, read_variant, save_variant
 from brunt_web.library.models import Procedure, SpecimenVariant
+from brunt_web.people.requests import SeatedRequest
 
 
-def _geometry(workshop, key: str) -> tuple[SpecimenType, SpecimenVariant | None]:
+def _geometry(workshop: Any, key: str) -> tuple[SpecimenType, SpecimenVariant | None]:
     if key.startswith("own-") and key[4:].isdigit():
         variant = SpecimenVariant.objects.filter(workshop=workshop, pk=int(key[4:])).first()
         if variant:
@@ -27,7 +30,7 @@ def _geometry(workshop, key: str) -> tuple[SpecimenType, SpecimenVariant | None]
 
 
 @require_GET
-def types(request):
+def types(request: SeatedRequest) -> HttpResponse:
     """All types, drawn."""
     own = [
         v.geometry
@@ -37,7 +40,7 @@ def types(request):
 
 
 @require_http_methods(["GET", "POST"])
-def type_page(request, key: str):
+def type_page(request: SeatedRequest, key: str) -> HttpResponse:
     """One type: drawing, orientation, figures, files; a form to make a variant of it."""
     geometry, variant = _geometry(request.workshop, key)
     typed = {k: f"{v:g}" for k, v in geometry.sizes.items()}
@@ -57,7 +60,7 @@ def type_page(request, key: str):
     return render(request, "library/type.html", context, status=422 if error else 200)
 
 
-def _store(request, geometry: SpecimenType, variant: SpecimenVariant | None) -> str:
+def _store(request: SeatedRequest, geometry: SpecimenType, variant: SpecimenVariant | None) -> str:
     """Store what the form asks for; returns the type to show next, or nothing."""
     post, shop = request.POST, request.workshop
     if post.get("procedure"):
@@ -74,7 +77,7 @@ def _store(request, geometry: SpecimenType, variant: SpecimenVariant | None) -> 
     return ""
 
 
-def _type_context(geometry: SpecimenType, shown: SpecimenType, filling, typed) -> dict:
+def _type_context(geometry: SpecimenType, shown: SpecimenType, filling: Any, typed: Any) -> dict:
     density, infill = filling
     labels = SHAPES[geometry.shape_key].sizes.items()
     return {
@@ -92,7 +95,7 @@ def _type_context(geometry: SpecimenType, shown: SpecimenType, filling, typed) -
     }
 
 
-def _filling(typed) -> tuple[float, float]:
+def _filling(typed: Any) -> tuple[float, float]:
     """Density in kg/m³ and filled share as typed, with their usual values when empty."""
     density, infill = typed.get("density", "").strip(), typed.get("infill", "").strip().rstrip("% ")
     try:
@@ -126,7 +129,7 @@ def _drawing(geometry: SpecimenType) -> dict:
     }
 
 
-def _line(d, size: float) -> dict:
+def _line(d: Any, size: float) -> dict:
     """A dimension line turned with the drawing: y runs across, x up."""
     if d.axis == "y":
         return {
@@ -144,7 +147,7 @@ def _line(d, size: float) -> dict:
 
 
 @require_GET
-def type_file(request, key: str, kind: str):
+def type_file(request: SeatedRequest, key: str, kind: str) -> HttpResponse:
     """An unmarked mesh of a type."""
     geometry, _ = _geometry(request.workshop, key)
     body = mesh.oriented(mesh.body(geometry), "flat")

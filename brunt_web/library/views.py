@@ -1,6 +1,7 @@
 """The library: materials, lots, printers, procedures, rigs."""
 
 from django.contrib import messages
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
@@ -19,12 +20,13 @@ from brunt_web.library.queries import (
     materials_with_use,
     procedures_of_workshop,
 )
+from brunt_web.people.requests import SeatedRequest
 
 _FIELDS = ("name", "family", "form", "density", "price", "note")
 
 
 @require_http_methods(["GET", "POST"])
-def library(request):
+def library(request: SeatedRequest) -> HttpResponse:
     """What the workshop has, and a form for one more of each."""
     ensure_standard_procedures(request.workshop)
     error = None
@@ -58,7 +60,7 @@ def library(request):
     )
 
 
-def _add(request) -> str:
+def _add(request: SeatedRequest) -> str:
     """Add what the form names; returns what to say."""
     post, shop = request.POST, request.workshop
     if post.get("add") == "lot":
@@ -85,7 +87,7 @@ def _add(request) -> str:
 
 
 @require_http_methods(["GET", "POST"])
-def lot(request, pk: int):
+def lot(request: SeatedRequest, pk: int) -> HttpResponse:
     """One lot: what is left, its dryings, hours in the open."""
     found = lot_of(request.workshop, pk)
     error = None

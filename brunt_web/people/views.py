@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
-from django.http import Http404
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_POST
@@ -23,7 +23,7 @@ class SignIn(LoginView):
 
 @require_POST
 @login_not_required
-def demo_sign_in(request):
+def demo_sign_in(request: HttpRequest) -> HttpResponse:
     """Sign in as the demo's bench lead; exists in demo mode only."""
     if not settings.DEMO:
         raise Http404

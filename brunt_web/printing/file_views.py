@@ -1,7 +1,7 @@
 """What leaves the Print station: meshes, plates, labels, photos."""
 
 import segno
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -9,6 +9,7 @@ from brunt_core.specimens import mesh
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
 from brunt_web.printing.models import Grade
 
@@ -16,7 +17,7 @@ MODEL_3MF = "model/3mf"
 
 
 @require_GET
-def plate_file(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
+def plate_file(request: SeatedRequest, pk: int, plate: int) -> HttpResponse:
     """One whole plate as 3MF, each object named by its specimen's ID."""
     found = queries.batch_of(request.workshop, pk)
     chosen = next((p for p in queries.plates_of(found) if p.number == plate), None)
@@ -37,7 +38,7 @@ def plate_file(request: HttpRequest, pk: int, plate: int) -> HttpResponse:
 
 
 @require_GET
-def specimen_file(request: HttpRequest, code: str, kind: str) -> HttpResponse:
+def specimen_file(request: SeatedRequest, code: str, kind: str) -> HttpResponse:
     """One specimen with its ID, as STL (mm) or 3MF."""
     specimen = (
         Specimen.objects.filter(workshop=request.workshop, code=code)
@@ -59,7 +60,7 @@ def _download(body: bytes, kind: str, name: str) -> HttpResponse:
 
 
 @require_GET
-def labels(request: HttpRequest, pk: int) -> HttpResponse:
+def labels(request: SeatedRequest, pk: int) -> HttpResponse:
     """A4 sheet of ID labels with a scannable code."""
     campaign = campaign_of(request.workshop, pk)
     specimens = campaign.specimens.select_related("condition", "procedure").order_by(
@@ -82,7 +83,7 @@ def labels(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def photo(request: HttpRequest, pk: int) -> FileResponse:
+def photo(request: SeatedRequest, pk: int) -> FileResponse:
     """A grade's photo, to those of its workshop."""
     found = (
         Grade.objects.filter(pk=pk, batch__campaign__workshop=request.workshop)

@@ -10,7 +10,7 @@ from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_core.printing.gcode import read_gcode
 from brunt_core.printing.recipes import FIELDS, read_setting
 from brunt_web.campaigns.models import Campaign, Condition
-from brunt_web.interface.typed import NumberField, first_problem
+from brunt_web.interface.typed import NumberField, choosing, first_problem
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
 from brunt_web.printing.actions.batches import BatchDraft, Used
 
@@ -44,9 +44,11 @@ class BatchForm(forms.Form):
         super().__init__(data)
         shop = campaign.workshop
         procedures = Procedure.objects.filter(campaignprocedure__campaign=campaign)
-        self.fields["procedure"].queryset = procedures.select_related("variant")
-        self.fields["lot"].queryset = Lot.objects.filter(workshop=shop).select_related("material")
-        self.fields["printer"].queryset = Printer.objects.filter(workshop=shop)
+        choosing(self, "procedure").queryset = procedures.select_related("variant")
+        choosing(self, "lot").queryset = Lot.objects.filter(workshop=shop).select_related(
+            "material"
+        )
+        choosing(self, "printer").queryset = Printer.objects.filter(workshop=shop)
 
     def draft(self, seed: int) -> BatchDraft:
         """The draft. Raises :class:`InputError` with the first field that is not as it must be."""
@@ -74,7 +76,7 @@ class PrintedForm(forms.Form):
     def __init__(self, data: Any, files: Any, workshop: Any, kind: str) -> None:
         super().__init__(data, files)
         self.kind = kind
-        self.fields["recipe"].queryset = Recipe.objects.filter(workshop=workshop, kind=kind)
+        choosing(self, "recipe").queryset = Recipe.objects.filter(workshop=workshop, kind=kind)
 
     def used(self) -> Used | None:
         """What it was printed with; ``None`` for as the slip says.
@@ -117,7 +119,7 @@ class OtherwiseForm(forms.Form):
 
     def __init__(self, data: Any, campaign: Campaign) -> None:
         super().__init__(data)
-        self.fields["condition"].queryset = Condition.objects.filter(campaign=campaign)
+        choosing(self, "condition").queryset = Condition.objects.filter(campaign=campaign)
 
 
 class OutcomeForm(forms.Form):

@@ -77,6 +77,12 @@ class Print(models.Model):
     failed = models.BooleanField(default=False)
     defects = models.JSONField(default=list)
     note = models.CharField(max_length=300, blank=True)
+    # As drawn, filled by the queries: sizes as it stands and its upper edge, mm; what it has of its own.
+    width: float
+    depth: float
+    height: float
+    top: float
+    own: list[tuple[str, str]]
 
     class Meta:
         ordering = ["plate__number", "y", "x"]

@@ -4,7 +4,7 @@ from secrets import randbelow
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -18,6 +18,7 @@ from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.library.models import Printer, Recipe
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
 from brunt_web.printing.actions import batches as actions
 from brunt_web.printing.actions import observe
@@ -41,7 +42,7 @@ MADE_OF = (
 )
 
 
-def station(request: HttpRequest, pk: int) -> HttpResponse:
+def station(request: SeatedRequest, pk: int) -> HttpResponse:
     """What waits to be made, and the batches there are."""
     campaign = campaign_of(request.workshop, pk)
     form = BatchForm(request.POST if request.method == "POST" else None, campaign)
@@ -56,7 +57,7 @@ def station(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _station_page(
-    request: HttpRequest, campaign: Any, form: BatchForm, error: InputError | None
+    request: SeatedRequest, campaign: Any, form: BatchForm, error: InputError | None
 ) -> HttpResponse:
     procedures = [c.procedure for c in columns_of(campaign) if c.after is None]
     lots = queries.lots_for(request.workshop, campaign)
@@ -78,7 +79,7 @@ def _station_page(
 
 
 @require_POST
-def otherwise(request: HttpRequest, pk: int) -> HttpResponse:
+def otherwise(request: SeatedRequest, pk: int) -> HttpResponse:
     """A whole condition that was made otherwise: printed elsewhere, cut, bought."""
     campaign = campaign_of(request.workshop, pk)
     try:
@@ -95,13 +96,13 @@ def otherwise(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def batch(request: HttpRequest, pk: int) -> HttpResponse:
+def batch(request: SeatedRequest, pk: int) -> HttpResponse:
     """One batch: its plates, what came of each print, its grades."""
     return _batch_page(request, queries.batch_of(request.workshop, pk))
 
 
 def _batch_page(
-    request: HttpRequest, found: Batch, error: InputError | None = None, typed: Any = None
+    request: SeatedRequest, found: Batch, error: InputError | None = None, typed: Any = None
 ) -> HttpResponse:
     plates = queries.plates_of(found)
     kind = found.recipe.kind if found.recipe else "filament"
@@ -134,7 +135,7 @@ def _batch_page(
 
 
 @require_GET
-def slip(request: HttpRequest, pk: int) -> HttpResponse:
+def slip(request: SeatedRequest, pk: int) -> HttpResponse:
     """The batch's slips for paper: recipe, what departs from its base, lot, objects and places."""
     found = queries.batch_of(request.workshop, pk)
     kind = found.recipe.kind if found.recipe else "filament"
@@ -154,7 +155,7 @@ def slip(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def printed(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+def printed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     """A plate is printed; or, once it is, it was printed with something else."""
     plate = queries.plate_of(request.workshop, pk, number)
     kind = plate.batch.recipe.kind if plate.batch.recipe else "filament"
@@ -176,7 +177,7 @@ def printed(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_POST
-def empty(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+def empty(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     """Take everything off a plate that is not printed."""
     plate = queries.plate_of(request.workshop, pk, number)
     campaign = plate.batch.campaign_id
@@ -191,7 +192,7 @@ def empty(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_POST
-def outcome(request: HttpRequest, pk: int) -> HttpResponse:
+def outcome(request: SeatedRequest, pk: int) -> HttpResponse:
     """Note how one print came out."""
     found = queries.batch_of(request.workshop, pk)
     try:
@@ -206,7 +207,7 @@ def outcome(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def reprint(request: HttpRequest, pk: int) -> HttpResponse:
+def reprint(request: SeatedRequest, pk: int) -> HttpResponse:
     """Another in the place of a failed one."""
     found = queries.batch_of(request.workshop, pk)
     try:
@@ -219,7 +220,7 @@ def reprint(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def grade(request: HttpRequest, pk: int) -> HttpResponse:
+def grade(request: SeatedRequest, pk: int) -> HttpResponse:
     """Store a grade of the batch or of one specimen."""
     found = queries.batch_of(request.workshop, pk)
     try:
@@ -235,7 +236,7 @@ def grade(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def measuring(request: HttpRequest, pk: int) -> HttpResponse:
+def measuring(request: SeatedRequest, pk: int) -> HttpResponse:
     """The batch in test order, a row a specimen."""
     found = queries.batch_of(request.workshop, pk)
     specimens = list(
@@ -256,7 +257,7 @@ def measuring(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def measuring_all(request: HttpRequest, pk: int) -> HttpResponse:
+def measuring_all(request: SeatedRequest, pk: int) -> HttpResponse:
     """Everything made and not tested yet, however it was made, in test order."""
     campaign = campaign_of(request.workshop, pk)
     specimens = list(
@@ -300,7 +301,7 @@ def _measured_rows(campaign: Any, specimens: list[Specimen]) -> list[dict[str, A
 
 
 @require_POST
-def measure_one(request: HttpRequest, code: str) -> JsonResponse:
+def measure_one(request: SeatedRequest, code: str) -> JsonResponse:
     """Store one row; answers with what it came to."""
     specimen = (
         Specimen.objects.filter(workshop=request.workshop, code=code)

@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -18,12 +18,13 @@ from brunt_web.campaigns.queries import (
 )
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.templatetags.brunt import drawn_state
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.rack import queries
 from brunt_web.rack.line import answer
 
 
 @require_GET
-def start(request: HttpRequest) -> HttpResponse:
+def start(request: SeatedRequest) -> HttpResponse:
     """All campaigns as small racks."""
     campaigns = list(campaigns_of(request.workshop)[:60])
     by_campaign: dict[int, list[Turn]] = defaultdict(list)
@@ -66,7 +67,7 @@ def _mini(turns: Sequence[Turn]) -> dict[str, Any]:
 
 
 @require_GET
-def rack(request: HttpRequest, pk: int) -> HttpResponse:
+def rack(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign's home."""
     campaign = campaign_of(request.workshop, pk)
     columns = columns_of(campaign)
@@ -97,6 +98,6 @@ def _size(rows: int, replicates: int) -> str:
 
 
 @require_GET
-def line(request: HttpRequest) -> JsonResponse:
+def line(request: SeatedRequest) -> JsonResponse:
     """The bench line: what was typed, understood."""
     return JsonResponse(answer(request.workshop, request.GET.get("q", "")[:200]))

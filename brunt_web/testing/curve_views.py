@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
@@ -14,6 +14,7 @@ from brunt_web.campaigns.queries import progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.scale import scale_for
 from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves
 from brunt_web.testing.attempt import attempt
@@ -33,7 +34,7 @@ _NAMES = {
 
 
 @require_http_methods(["GET", "POST"])
-def curve(request: HttpRequest, at: TurnName) -> HttpResponse:
+def curve(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The curve's page; a file on POST."""
     turn = queries.turn_of(request.workshop, *at)
     if not turn.procedure.method.curve:
@@ -53,7 +54,7 @@ def curve(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def pick(request: HttpRequest, at: TurnName) -> HttpResponse:
+def pick(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Move a point."""
     form = PickForm(request.POST)
 
@@ -66,13 +67,13 @@ def pick(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def restore(request: HttpRequest, at: TurnName, point: str = "") -> HttpResponse:
+def restore(request: SeatedRequest, at: TurnName, point: str = "") -> HttpResponse:
     """A point where it was found by itself again, or all of them."""
     return _change(request, at, lambda row: curves.restore_picks(row, point))
 
 
 @require_POST
-def take_off(request: HttpRequest, at: TurnName) -> HttpResponse:
+def take_off(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take the curve off."""
     turn = queries.turn_of(request.workshop, *at)
     curves.take_off(turn)
@@ -80,7 +81,9 @@ def take_off(request: HttpRequest, at: TurnName) -> HttpResponse:
     return redirect("curve", at)
 
 
-def _change(request: HttpRequest, at: TurnName, change: Callable[[Curve], object]) -> HttpResponse:
+def _change(
+    request: SeatedRequest, at: TurnName, change: Callable[[Curve], object]
+) -> HttpResponse:
     turn = queries.turn_of(request.workshop, *at)
     row = getattr(turn, "curve", None)
     if row is None:
@@ -98,7 +101,7 @@ def _change(request: HttpRequest, at: TurnName, change: Callable[[Curve], object
 
 
 def _page(
-    request: HttpRequest, turn: Turn, error: InputError | None = None, pasted: str = ""
+    request: SeatedRequest, turn: Turn, error: InputError | None = None, pasted: str = ""
 ) -> HttpResponse:
     return render(
         request,
@@ -114,7 +117,7 @@ def _page(
 
 def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
     found = reduced(turn) if getattr(turn, "curve", None) else None
-    context = {
+    context: dict[str, Any] = {
         "turn": turn,
         "specimen": turn.specimen,
         "procedure": turn.procedure,

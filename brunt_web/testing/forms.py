@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Condition, Specimen, Turn
+from brunt_web.interface.typed import choosing
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.actions.timed import Taken
 
@@ -188,7 +189,7 @@ class RoleForm(forms.Form):
     def __init__(self, data: Any, specimen: Specimen) -> None:
         super().__init__(data)
         mine = Condition.objects.filter(campaign_id=specimen.campaign_id)
-        self.fields["condition"].queryset = mine.exclude(pk=specimen.condition_id)
+        choosing(self, "condition").queryset = mine.exclude(pk=specimen.condition_id)
 
 
 class NoteForm(forms.Form):

@@ -37,9 +37,10 @@ def marks_of(specimen: Specimen) -> dict[str, Measurement]:
 
 def marks_for(turn: Turn) -> dict[str, Measurement]:
     """The same for a turn in hand, read once while it is in hand."""
-    if not hasattr(turn, "known_marks"):
-        turn.known_marks = marks_of(turn.specimen)
-    return turn.known_marks
+    known: dict[str, Measurement] | None = vars(turn).get("known_marks")
+    if known is None:
+        known = vars(turn)["known_marks"] = marks_of(turn.specimen)
+    return known
 
 
 def store_marks(
@@ -72,7 +73,7 @@ def store_marks(
     if new:
         _new_moment(specimen, by, at, new, name, turn)
     if turn:
-        del turn.known_marks
+        del vars(turn)["known_marks"]
 
 
 def _same(mark: Measurement, turn: Turn | None) -> bool:

@@ -1,7 +1,7 @@
 """Mix-ups put right from a specimen's page: swapped labels, a test that was another's, another role."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
@@ -11,13 +11,14 @@ from brunt_core.identifiers import tidy_code
 from brunt_web.campaigns.actions import mixups
 from brunt_web.campaigns.models import LifeEvent, Specimen
 from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.forms import MixupForm, RoleForm
 from brunt_web.testing.names import TurnName
 from brunt_web.testing.specimen_views import life_page
 
 
-def _other(request: HttpRequest, typed: str) -> Specimen:
+def _other(request: SeatedRequest, typed: str) -> Specimen:
     code = tidy_code(typed) or typed
     found = Specimen.objects.filter(workshop=request.workshop, code=code).first()
     if found is None:
@@ -26,7 +27,7 @@ def _other(request: HttpRequest, typed: str) -> Specimen:
 
 
 @require_POST
-def swap(request: HttpRequest, code: str) -> HttpResponse:
+def swap(request: SeatedRequest, code: str) -> HttpResponse:
     """The labels of two specimens were exchanged."""
     specimen = queries.specimen_of(request.workshop, code)
     try:
@@ -40,7 +41,7 @@ def swap(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def move(request: HttpRequest, at: TurnName) -> HttpResponse:
+def move(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """A test written down here was another's."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -56,7 +57,7 @@ def move(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def role(request: HttpRequest, code: str) -> HttpResponse:
+def role(request: SeatedRequest, code: str) -> HttpResponse:
     """It is one of another condition from now on."""
     specimen = queries.specimen_of(request.workshop, code)
     try:
@@ -77,7 +78,7 @@ def role(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def back(request: HttpRequest, code: str, pk: int) -> HttpResponse:
+def back(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
     """Take a correction back."""
     specimen = queries.specimen_of(request.workshop, code)
     event = get_object_or_404(

@@ -6,7 +6,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib import messages
 from django.db.models import Q
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -17,6 +17,7 @@ from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import life_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import add_photo, remove_photo
@@ -30,13 +31,13 @@ from brunt_web.testing.samples import Group, grouped, samples
 
 
 @require_GET
-def specimen(request: HttpRequest, code: str) -> HttpResponse:
+def specimen(request: SeatedRequest, code: str) -> HttpResponse:
     """A specimen's life."""
     return life_page(request, queries.specimen_of(request.workshop, code))
 
 
 def life_page(
-    request: HttpRequest, found: Specimen, error: InputError | None = None, where: str = ""
+    request: SeatedRequest, found: Specimen, error: InputError | None = None, where: str = ""
 ) -> HttpResponse:
     """The page, with the sentence beside what was refused."""
     now = timezone.now()
@@ -88,7 +89,7 @@ def _group(turn: Turn) -> Group:
 
 
 @require_POST
-def leave_out(request: HttpRequest, at: TurnName) -> HttpResponse:
+def leave_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Leave a test out of the mean, for a written reason."""
     turn = queries.turn_of(request.workshop, *at)
     if not hasattr(turn, "test"):
@@ -103,7 +104,7 @@ def leave_out(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def count(request: HttpRequest, at: TurnName) -> HttpResponse:
+def count(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Count a test again."""
     turn = queries.turn_of(request.workshop, *at)
     if hasattr(turn, "test"):
@@ -112,7 +113,7 @@ def count(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def another(request: HttpRequest, code: str) -> HttpResponse:
+def another(request: SeatedRequest, code: str) -> HttpResponse:
     """One more replicate of this specimen's condition, to test beside it."""
     found = queries.specimen_of(request.workshop, code)
     more = change_test.another_replicate(found, request.user, timezone.now())
@@ -125,7 +126,7 @@ def another(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def weigh(request: HttpRequest, code: str) -> HttpResponse:
+def weigh(request: SeatedRequest, code: str) -> HttpResponse:
     """Sizes and mass at a moment of its life."""
     found = queries.specimen_of(request.workshop, code)
     form = MomentForm(request.POST, [*found.geometry.nominal, "mass"])
@@ -142,7 +143,7 @@ def weigh(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def note(request: HttpRequest, code: str) -> HttpResponse:
+def note(request: SeatedRequest, code: str) -> HttpResponse:
     """A note in its life."""
     found = queries.specimen_of(request.workshop, code)
     try:
@@ -154,7 +155,7 @@ def note(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def photo(request: HttpRequest, code: str) -> HttpResponse:
+def photo(request: SeatedRequest, code: str) -> HttpResponse:
     """Attach a photo."""
     found = queries.specimen_of(request.workshop, code)
     try:
@@ -166,14 +167,14 @@ def photo(request: HttpRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def photo_off(request: HttpRequest, code: str, pk: int) -> HttpResponse:
+def photo_off(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
     """Take a photo off."""
     remove_photo(queries.specimen_of(request.workshop, code), pk)
     return redirect("specimen", code)
 
 
 @require_GET
-def photo_file(request: HttpRequest, pk: int) -> FileResponse:
+def photo_file(request: SeatedRequest, pk: int) -> FileResponse:
     """The picture itself, to its workshop only."""
     row = Photo.objects.filter(pk=pk, specimen__workshop=request.workshop).first()
     path = Path(settings.MEDIA_ROOT) / "photos" / row.file if row else None

@@ -37,7 +37,7 @@ class Due:
     @property
     def unlike(self) -> bool:
         """Whether it was taken at another time than set: by more than a tenth and a second and a half."""
-        return bool(self.taken) and unlike(self.taken.elapsed, self.due)
+        return self.taken is not None and unlike(self.taken.elapsed, self.due)
 
 
 def unlike(taken: float, due: float) -> bool:

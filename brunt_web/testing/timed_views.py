@@ -1,12 +1,13 @@
 """The clock of a timed test: start, take a reading, take it back, finish."""
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from brunt_core.errors import InputError
 from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.actions import timed
 from brunt_web.testing.forms import ClockForm, EntryForm, TakenForm
@@ -15,7 +16,7 @@ from brunt_web.testing.views import bench_address, entry_from, next_for, onward,
 
 
 @require_POST
-def start(request: HttpRequest, at: TurnName) -> HttpResponse:
+def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The load is on: start the clock, or start it again for the next load."""
     turn = queries.turn_of(request.workshop, *at)
     form = ClockForm(request.POST)
@@ -30,7 +31,7 @@ def start(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def take(request: HttpRequest, at: TurnName) -> HttpResponse:
+def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Store one reading with the time it was really taken."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -41,7 +42,7 @@ def take(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
+def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take back the last timed reading, or the clock."""
     turn = queries.turn_of(request.workshop, *at)
     timed.undo_take(turn, request.user, timezone.now())
@@ -50,7 +51,7 @@ def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def finish(request: HttpRequest, at: TurnName) -> HttpResponse:
+def finish(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Record the test from its timed readings."""
     turn = queries.turn_of(request.workshop, *at)
     form = EntryForm(request.POST, turn)
@@ -63,7 +64,7 @@ def finish(request: HttpRequest, at: TurnName) -> HttpResponse:
     return onward(request, next_for(request, turn), bench_address(turn))
 
 
-def _again(request: HttpRequest, at: TurnName) -> HttpResponse:
+def _again(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The same bench as it stands now."""
     fresh = queries.turn_of(request.workshop, *at)
     if request.headers.get("X-Part") == "outbox":

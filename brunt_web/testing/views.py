@@ -5,7 +5,7 @@ from typing import Any
 from uuid import uuid4
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -15,6 +15,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test, timed
 from brunt_web.testing.actions.cautions import dismiss
@@ -26,7 +27,7 @@ from brunt_web.testing.names import TurnName
 
 
 @require_GET
-def bench(request: HttpRequest, pk: int) -> HttpResponse:
+def bench(request: SeatedRequest, pk: int) -> HttpResponse:
     """To the next specimen that is ready, or to the page that says why none is."""
     campaign = campaign_of(request.workshop, pk)
     following = next_up(campaign, in_another_hand(request.user, timezone.now()))
@@ -47,7 +48,7 @@ def bench(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def bench_specimen(request: HttpRequest, at: TurnName) -> HttpResponse:
+def bench_specimen(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """One specimen at the bench: read on GET, store on POST."""
     turn = queries.turn_of(request.workshop, *at)
     if request.method == "POST":
@@ -59,7 +60,7 @@ def bench_specimen(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 def page(
-    request: HttpRequest,
+    request: SeatedRequest,
     turn: Turn,
     texts: Mapping[str, str],
     error: InputError | None = None,
@@ -85,7 +86,7 @@ def page(
 
 
 def _context(
-    request: HttpRequest,
+    request: SeatedRequest,
     turn: Turn,
     texts: Mapping[str, str],
     error: InputError | None,
@@ -165,7 +166,11 @@ def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
         "drawing": f"testing/drawings/{tried.method.drawing}.svg",
         "asked_text": asked,
         "said": [
-            (i.key, tried.became.get(i.key, ""), tried.error.sentence if i.key == field else "")
+            (
+                i.key,
+                tried.became.get(i.key, ""),
+                tried.error.sentence if tried.error and i.key == field else "",
+            )
             for i in tried.method.inputs
             if i.role != "fixed" or i.required
         ],
@@ -187,7 +192,7 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     return form.entry(timezone.now(), texts, tuple(answers))
 
 
-def _store(request: HttpRequest, turn: Turn) -> HttpResponse:
+def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     form = EntryForm(request.POST, turn)
     correct = bool(form.cleaned_data.get("correct"))
     try:
@@ -205,7 +210,7 @@ def _store(request: HttpRequest, turn: Turn) -> HttpResponse:
 
 
 def refused(
-    request: HttpRequest, turn: Turn, texts: Mapping[str, str], error: InputError
+    request: SeatedRequest, turn: Turn, texts: Mapping[str, str], error: InputError
 ) -> HttpResponse:
     """The page with the sentence beside its field, or the sentence alone for a delayed entry."""
     if request.headers.get("X-Part") == "outbox":
@@ -218,7 +223,7 @@ def bench_address(turn: Turn) -> str:
     return f"/campaigns/{turn.campaign_id}/bench/"
 
 
-def next_for(request: HttpRequest, turn: Turn) -> Turn | None:
+def next_for(request: SeatedRequest, turn: Turn) -> Turn | None:
     """The turn to go on to; none is looked up for an entry that arrives late."""
     if request.headers.get("X-Part") == "outbox":
         return None
@@ -226,7 +231,7 @@ def next_for(request: HttpRequest, turn: Turn) -> Turn | None:
     return queries.turn_of(request.workshop, *following) if following else None
 
 
-def onward(request: HttpRequest, following: Turn | None, otherwise: str) -> HttpResponse:
+def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> HttpResponse:
     """The next specimen's bench, as a part for the script or as a redirect."""
     if request.headers.get("X-Part") not in ("bench", "outbox"):
         return redirect(following.address if following else otherwise)
@@ -236,7 +241,7 @@ def onward(request: HttpRequest, following: Turn | None, otherwise: str) -> Http
 
 
 @require_POST
-def try_out(request: HttpRequest, at: TurnName) -> HttpResponse:
+def try_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """What the fields come to, while they are being typed."""
     turn = queries.turn_in_hand(request.workshop, *at)
     form = EntryForm(request.POST, turn)
@@ -252,7 +257,7 @@ def try_out(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def ahead(request: HttpRequest, at: TurnName) -> HttpResponse:
+def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The specimen after this one, taken up and made ready while this one is being tested."""
     following = next_for(request, queries.turn_in_hand(request.workshop, *at))
     if following is None:
@@ -264,14 +269,14 @@ def ahead(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_GET
-def queue(request: HttpRequest, at: TurnName) -> HttpResponse:
+def queue(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The queue beside the bench, as it stands now."""
     turn = queries.turn_of(request.workshop, *at)
     return render(request, "testing/_queue.html", _queue_context(turn))
 
 
 @require_POST
-def skip(request: HttpRequest, at: TurnName) -> HttpResponse:
+def skip(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Leave this one for the end of the queue and bring the next."""
     turn = queries.turn_of(request.workshop, *at)
     if turn.state in ("waiting", "running"):
@@ -280,7 +285,7 @@ def skip(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
+def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take back the last test of this procedure."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -294,7 +299,7 @@ def undo(request: HttpRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def dismiss_cautions(request: HttpRequest, at: TurnName) -> HttpResponse:
+def dismiss_cautions(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Put the cautions of this method away for this person, until they change."""
     turn = queries.turn_of(request.workshop, *at)
     dismiss(request.user, turn.procedure.method)

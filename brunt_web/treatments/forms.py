@@ -7,6 +7,7 @@ from django import forms
 from django.utils import timezone
 
 from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.interface.typed import choosing
 
 
 class DoneForm(forms.Form):
@@ -29,7 +30,7 @@ class DoneForm(forms.Form):
 
     def __init__(self, data: Any, campaign: Campaign) -> None:
         super().__init__(data)
-        self.fields["specimens"].queryset = Specimen.objects.filter(campaign=campaign)
+        choosing(self, "specimens").queryset = Specimen.objects.filter(campaign=campaign)
 
     def clean_at(self) -> datetime:
         """When it was done: now where nothing or this very minute is typed, never in the future."""
@@ -53,4 +54,4 @@ class ChosenForm(forms.Form):
 
     def __init__(self, data: Any, campaign: Campaign) -> None:
         super().__init__(data)
-        self.fields["specimens"].queryset = Specimen.objects.filter(campaign=campaign)
+        choosing(self, "specimens").queryset = Specimen.objects.filter(campaign=campaign)

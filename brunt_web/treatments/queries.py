@@ -48,7 +48,6 @@ def _steps(asks: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
 
 def _count(row: Owed, specimen: Specimen) -> None:
     owes = any((o["kind"], o["what"]) == (row.kind, row.what) for o in specimen.owed)
-    specimen.state = "waiting"
     if not owes:
         row.done += 1
     elif specimen.made == "planned":

@@ -1,7 +1,7 @@
 """Treat, as far as it is built: what is owed is noted when it is done, and taken back."""
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -12,18 +12,19 @@ from brunt_web.campaigns.models import Campaign, LifeEvent
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
 from brunt_web.treatments import queries
 from brunt_web.treatments.forms import ChosenForm, DoneForm
 
 
 @require_GET
-def treat(request: HttpRequest, pk: int) -> HttpResponse:
+def treat(request: SeatedRequest, pk: int) -> HttpResponse:
     """What this campaign's specimens owe before their test."""
     return _page(request, campaign_of(request.workshop, pk))
 
 
 def _page(
-    request: HttpRequest, campaign: Campaign, error: InputError | None = None, what: str = ""
+    request: SeatedRequest, campaign: Campaign, error: InputError | None = None, what: str = ""
 ) -> HttpResponse:
     steps = queries.owed_steps(campaign)
     return render(
@@ -44,7 +45,7 @@ def _page(
 
 
 @require_POST
-def done(request: HttpRequest, pk: int) -> HttpResponse:
+def done(request: SeatedRequest, pk: int) -> HttpResponse:
     """A step was carried out on the specimens ticked."""
     campaign = campaign_of(request.workshop, pk)
     form = DoneForm(request.POST, campaign)
@@ -59,7 +60,7 @@ def done(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def back(request: HttpRequest, pk: int, event: int) -> HttpResponse:
+def back(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
     """Take back that a step was carried out, for all it was noted for at once."""
     campaign = campaign_of(request.workshop, pk)
     first = LifeEvent.objects.filter(specimen__campaign=campaign, pk=event).first()
@@ -75,7 +76,7 @@ def back(request: HttpRequest, pk: int, event: int) -> HttpResponse:
 
 
 @require_POST
-def out(request: HttpRequest, pk: int) -> HttpResponse:
+def out(request: SeatedRequest, pk: int) -> HttpResponse:
     """The specimens ticked were taken out of their state just now."""
     campaign = campaign_of(request.workshop, pk)
     try:

@@ -35,6 +35,10 @@ class Contracts(unittest.TestCase):
         done = run(sys.executable, "-m", "ruff", "check", ".")
         self.assertEqual(done.returncode, 0, done.stdout)
 
+    def test_types(self):
+        done = run(sys.executable, "-m", "mypy")
+        self.assertEqual(done.returncode, 0, done.stdout[-3000:])
+
     def test_core_imports_no_web(self):
         done = run(
             sys.executable,

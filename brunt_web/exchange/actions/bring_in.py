@@ -103,6 +103,7 @@ def _free_turn(condition: Condition, row: ImportRow, by: Any, at: datetime) -> T
         return found
     head = mine.first()
     procedure = head.specimen.procedure if head else row.procedure
+    assert procedure is not None
     made = one_more(condition, procedure, by, at=at)[0]
     return mine.get(specimen=made)
 
@@ -110,6 +111,7 @@ def _free_turn(condition: Condition, row: ImportRow, by: Any, at: datetime) -> T
 def _store_stated(turn: Turn, by: Any, row: ImportRow, at: datetime) -> Test:
     """A result that arrives as a figure, without the readings behind it."""
     prop = turn.procedure.ranked_property
+    assert row.stated is not None
     test = Test.objects.create(
         turn=turn,
         entry_key=row.key,

@@ -1,6 +1,7 @@
 """Numbers and drawings in templates."""
 
 import re
+from typing import Any
 
 from django import template
 from django.utils.html import format_html
@@ -16,19 +17,19 @@ register = template.Library()
 
 
 @register.filter
-def points(pairs) -> str:
+def points(pairs: Any) -> str:
     """Points of a polygon, y turned so that up is up."""
     return " ".join(f"{x:.2f},{-y:.2f}" for x, y in pairs)
 
 
 @register.filter
-def fig(value, significant=3) -> str:
+def fig(value: Any, significant: Any = 3) -> str:
     """A number to so many significant figures."""
     return "–" if value is None else figures(float(value), int(significant))
 
 
 @register.filter
-def shown(value, dimension_and_unit: str) -> str:
+def shown(value: Any, dimension_and_unit: str) -> str:
     """An SI value with its unit: ``{{ x|shown:"density" }}`` or ``"length:mm"``."""
     if value is None:
         return "unknown"
@@ -37,26 +38,26 @@ def shown(value, dimension_and_unit: str) -> str:
 
 
 @register.filter
-def bare(value, dimension_and_unit: str) -> str:
+def bare(value: Any, dimension_and_unit: str) -> str:
     """The same without the unit."""
     dimension, _, unit = dimension_and_unit.partition(":")
     return figures(in_unit(value, dimension, unit or None))
 
 
 @register.filter
-def in_prop(value, prop) -> str:
+def in_prop(value: Any, prop: Any) -> str:
     """An SI value in a property's unit, three figures."""
     return "–" if value is None else figures(in_unit(value, prop.dimension, prop.unit))
 
 
 @register.filter
-def width_in_prop(value, prop) -> str:
+def width_in_prop(value: Any, prop: Any) -> str:
     """An uncertainty in a property's unit, two figures; nothing where there is none."""
     return figures(width_in_unit(value, prop.dimension, prop.unit), 2) if value else ""
 
 
 @register.filter
-def of(observation, prop) -> str:
+def of(observation: Any, prop: Any) -> str:
     """An observation in a property's unit with its sign: ``≥ 60.0``, ``45.0 – 60.0``."""
     if observation.kind == "between":
         return f"{in_prop(observation.lower, prop)} – {in_prop(observation.upper, prop)}"
@@ -65,20 +66,20 @@ def of(observation, prop) -> str:
 
 
 @register.filter
-def prop_of(result, procedure):
+def prop_of(result: Any, procedure: Any) -> Any:
     """The property of a stored result."""
     return procedure.property_called(result.property_key)
 
 
 @register.filter
-def ranked(results, procedure) -> list:
+def ranked(results: Any, procedure: Any) -> list:
     """The stored results of the property a procedure is ranked by."""
     key = procedure.ranked_property.key
     return [r for r in results if r.property_key == key]
 
 
 @register.filter
-def in_method_order(results, procedure) -> list:
+def in_method_order(results: Any, procedure: Any) -> list:
     """Stored results in the order the method names them."""
     order = list(dict.fromkeys(d.property for d in procedure.method.results))
     return sorted(
@@ -87,21 +88,21 @@ def in_method_order(results, procedure) -> list:
 
 
 @register.filter
-def outcome_label(test, procedure) -> str:
+def outcome_label(test: Any, procedure: Any) -> str:
     """The outcome in the method's words."""
     found = procedure.method.outcome(test.outcome)
     return found.label.strip(" …") if found else test.outcome
 
 
 @register.filter
-def input_label(key: str, procedure) -> str:
+def input_label(key: str, procedure: Any) -> str:
     """What an input is called on the screen."""
     found = next((i for i in procedure.method.inputs if i.key == key), None)
     return found.label if found else key
 
 
 @register.filter
-def si_unit(key: str, procedure) -> str:
+def si_unit(key: str, procedure: Any) -> str:
     """The SI unit an input is kept in; nothing for a series or a bare number."""
     found = next((i for i in procedure.method.inputs if i.key == key and i.plain), None)
     unit = DIMENSIONS[found.dimension].si if found else ""
@@ -111,21 +112,21 @@ def si_unit(key: str, procedure) -> str:
 
 
 @register.filter
-def mode_label(test, procedure) -> str:
+def mode_label(test: Any, procedure: Any) -> str:
     """The failure mode in words."""
     found = procedure.method.mode(test.mode) if test.mode else None
     return found.label if found else ""
 
 
 @register.filter
-def formula(text: str):
+def formula(text: str) -> Any:
     """A formula's subscripts: ``F_max`` and ``E_0``."""
     escaped = format_html("{}", text)
     return mark_safe(re.sub(r"_(\w+)", r"<sub>\1</sub>", str(escaped)))
 
 
 @register.inclusion_tag("interface/_sprite.html")
-def sprite(shown):
+def sprite(shown: Any) -> Any:
     """One symbol for each state of each specimen type, used by every drawing on the page.
 
     ``shown`` are turns, procedures, or whatever else has a geometry and, where it is tested, a method.
@@ -140,7 +141,7 @@ def sprite(shown):
     return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
 
-def _symbols(bar: SpecimenType, places) -> dict:
+def _symbols(bar: SpecimenType, places: Any) -> dict:
     pad = bar.wide * 0.12
     box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
     halves = [
@@ -171,7 +172,7 @@ def _bands(bar: SpecimenType) -> list[dict[str, float]]:
 
 
 @register.simple_tag
-def figure(one, procedure=None):
+def figure(one: Any, procedure: Any = None) -> Any:
     """A specimen drawn in its state, by reference to the page's symbols.
 
     ``one`` has a ``state``, and where they matter ``made``, ``place``, ``excluded``, ``treated``;
@@ -197,7 +198,7 @@ def figure(one, procedure=None):
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
 
 
-def drawn_state(one) -> str:
+def drawn_state(one: Any) -> str:
     """How a turn or a queued specimen is drawn: its test's state, else how far it is made."""
     if one.state != "waiting":
         return one.state
@@ -209,31 +210,31 @@ def drawn_state(one) -> str:
 
 
 @register.filter
-def middle_place(owner) -> str:
+def middle_place(owner: Any) -> str:
     """The break place drawn in a legend."""
     return _middle(getattr(owner, "procedure", owner).method.places)
 
 
-def _middle(places) -> str:
+def _middle(places: Any) -> str:
     """Where an outline parts when the place is not noted: the place nearest its middle."""
     return min(places, key=lambda p: abs(p.at - 0.5)).key if places else "middle"
 
 
 @register.filter
-def place_label(test, procedure) -> str:
+def place_label(test: Any, procedure: Any) -> str:
     """The break place in words."""
     place = procedure.method.place(test.place) if test.place else None
     return place.label if place else "place not noted"
 
 
 @register.filter
-def at(items, index: int):
+def at(items: Any, index: int) -> Any:
     """The item at an index."""
     return items[index]
 
 
 @register.filter
-def listed(item) -> list:
+def listed(item: Any) -> list:
     """A list of one."""
     return [item]
 
@@ -251,19 +252,19 @@ def percent(fraction: float) -> str:
 
 
 @register.filter
-def get(mapping, key):
+def get(mapping: Any, key: Any) -> Any:
     """The entry of a mapping, or nothing."""
     return mapping.get(key, "") if mapping else ""
 
 
 @register.filter
-def get_new(mapping, index):
+def get_new(mapping: Any, index: Any) -> Any:
     """The error of a new-material row."""
     return mapping.get(f"new-{index}", "")
 
 
 @register.filter
-def get_factor(mapping, index):
+def get_factor(mapping: Any, index: Any) -> Any:
     """The error of a factor row."""
     return mapping.get(f"f-{index}", "")
 

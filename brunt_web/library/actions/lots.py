@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from datetime import datetime
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 
@@ -68,7 +69,7 @@ def _money(text: str) -> Decimal | None:
 
 
 @transaction.atomic
-def log_drying(lot: Lot, by, typed: Mapping[str, str], now: datetime) -> Drying:
+def log_drying(lot: Lot, by: Any, typed: Mapping[str, str], now: datetime) -> Drying:
     """Log a drying that has just ended: temperature, hours, mass before and after."""
     temperature = _read(typed.get("temperature", ""), "temperature", "temperature")
     duration = _read(typed.get("duration", ""), "time", "duration", "h")
@@ -115,13 +116,15 @@ def add_printer(workshop: Workshop, name: str, kind: str, width: str, depth: str
         _read(text, "length", field, "mm")
         for text, field in ((width, "bed_width"), (depth, "bed_depth"))
     ]
+    bed = []
     for value, field in zip(sizes, ("bed_width", "bed_depth"), strict=True):
         if value is None or not 0.04 <= value <= 2:
             raise InputError("A bed measures between 40 mm and 2 m.", field)
+        bed.append(value * 1000)
     return Printer.objects.create(
         workshop=workshop,
         name=name,
         kind=kind,
-        bed_width=sizes[0] * 1000,
-        bed_depth=sizes[1] * 1000,
+        bed_width=bed[0],
+        bed_depth=bed[1],
     )

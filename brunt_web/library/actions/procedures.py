@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from typing import Any
 
 from brunt_core.computation import read
 from brunt_core.errors import InputError
@@ -69,7 +70,7 @@ def add_procedure(workshop: Workshop, texts: Mapping[str, str]) -> Procedure:
     )
 
 
-def _ranked_by(method, key: str) -> str:
+def _ranked_by(method: Any, key: str) -> str:
     """The property it is ranked by; empty for the method's first."""
     if key and key not in {r.property for r in method.results}:
         raise InputError(f"{method.name} does not yield that property.", "ranked_by")
@@ -94,7 +95,7 @@ def read_times(text: str) -> list[float]:
     return times
 
 
-def _parameters(method, texts: Mapping[str, str]) -> dict[str, str]:
+def _parameters(method: Any, texts: Mapping[str, str]) -> dict[str, str]:
     found = {}
     for spec in method.fixed:
         text = texts.get(f"p-{spec.key}", "").strip()

@@ -1,5 +1,6 @@
 """The procedures a workshop starts with, and more of them when it asks."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from brunt_web.library.models import Procedure, Rig
@@ -206,7 +207,9 @@ def ensure_standard_procedures(workshop: Workshop, rig: Rig | None = None) -> li
     return [ensure_starter(workshop, s, {"force": rig}) for s in STARTERS[:2]]
 
 
-def ensure_starter(workshop: Workshop, starter: Starter, rigs: dict[str, Rig | None]) -> Procedure:
+def ensure_starter(
+    workshop: Workshop, starter: Starter, rigs: Mapping[str, Rig | None]
+) -> Procedure:
     """One starter as the workshop's own procedure, made once."""
     return Procedure.objects.get_or_create(
         workshop=workshop,

@@ -54,11 +54,6 @@ class SpecimenVariant(models.Model):
         return self.name
 
     @property
-    def spends(self) -> bool:
-        """Whether a specimen is usually spent by it: as it says, else as its method does."""
-        return self.method.destroys if self.destroys is None else self.destroys
-
-    @property
     def geometry(self) -> SpecimenType:
         """The core's geometry."""
         return make_type(f"own-{self.pk}", self.name, self.shape, self.sizes)
@@ -110,7 +105,7 @@ class Procedure(models.Model):
     @property
     def geometry(self) -> SpecimenType:
         """The core's geometry of what is printed: a published type, or the workshop's own."""
-        return self.variant.geometry if self.variant_id else specimen_type(self.specimen_type)
+        return self.variant.geometry if self.variant else specimen_type(self.specimen_type)
 
     @property
     def facts(self) -> ProcedureFacts:

@@ -274,7 +274,7 @@ def _facts(plate: Plate, prints: Sequence[Print], at: datetime) -> dict[int, dic
     return {
         p.specimen_id: {
             **shared,
-            "lot_planned": p.specimen.condition.lot.name if p.specimen.condition.lot_id else "",
+            "lot_planned": p.specimen.condition.lot.name if p.specimen.condition.lot else "",
             "settings": {**p.settings, **plate.used}
             if plate.used != plate.settings
             else {**plate.used, **p.settings},

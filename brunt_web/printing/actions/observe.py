@@ -41,9 +41,9 @@ def clean_photo(raw: bytes) -> bytes:
     if len(raw) > MOST_PHOTO_BYTES:
         raise InputError("The photo has more than 12 MB; make it smaller.", "photo")
     try:
-        picture = Image.open(io.BytesIO(raw))
+        picture: Image.Image = Image.open(io.BytesIO(raw))
         if (
-            picture.format not in ("JPEG", "PNG", "WEBP")
+            getattr(picture, "format", "") not in ("JPEG", "PNG", "WEBP")
             or picture.width * picture.height > 60_000_000
         ):
             raise InputError("A photo is a JPEG, PNG or WebP of up to 60 megapixels.", "photo")
@@ -59,7 +59,7 @@ def clean_photo(raw: bytes) -> bytes:
 @transaction.atomic
 def grade(
     batch: Batch,
-    by,
+    by: Any,
     seen: Observation,
     specimen: Specimen | None = None,
     photo: bytes | None = None,

@@ -1,6 +1,7 @@
 """Bring in a load–displacement curve, move its picks, take it off."""
 
 from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 
@@ -16,7 +17,7 @@ MOST_BYTES = 60_000_000
 
 
 @transaction.atomic
-def bring_curve(turn: Turn, by, at: datetime, name: str, content: bytes) -> Curve:
+def bring_curve(turn: Turn, by: Any, at: datetime, name: str, content: bytes) -> Curve:
     """Read a file and keep its points. Raises :class:`InputError` for what is no curve."""
     if not turn.procedure.method.curve:
         raise InputError(f"{turn.procedure.method.name} takes no curve.", "curve")

@@ -12,7 +12,7 @@ from brunt_web.campaigns.queries import fit, in_test_order
 HELD_FOR = timedelta(minutes=10)
 
 
-def in_another_hand(user, now: datetime) -> Q:
+def in_another_hand(user: Any, now: datetime) -> Q:
     """Specimens that somebody else took up less than ten minutes ago."""
     return Q(in_hand_since__gt=now - HELD_FOR) & ~Q(in_hand_of=user)
 

@@ -2,6 +2,7 @@
 
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 from django.conf import settings
@@ -18,7 +19,7 @@ LONGEST_SIDE = 2400
 _KINDS = ("JPEG", "PNG", "WEBP")
 
 
-def add_photo(specimen: Specimen, by, at: datetime, upload, caption: str = "") -> Photo:
+def add_photo(specimen: Specimen, by: Any, at: datetime, upload: Any, caption: str = "") -> Photo:
     """Keep a picture beside the number.
 
     It is read by its content, turned upright, made no longer than 2400 px, and written anew as
@@ -50,7 +51,7 @@ def add_photo(specimen: Specimen, by, at: datetime, upload, caption: str = "") -
     )
 
 
-def _opened(upload) -> Image.Image:
+def _opened(upload: Any) -> Image.Image:
     try:
         with Image.open(upload, formats=_KINDS) as held:
             if held.width * held.height > MOST_PIXELS:

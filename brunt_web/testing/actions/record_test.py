@@ -80,7 +80,7 @@ def record_test(turn: Turn, by: Any, entry: Entry, replace: bool = False) -> Rec
                 f"{turn.code} was spent by another test at the same moment; nothing was stored.",
                 "specimen",
             ) from None
-        if isinstance(problem, InputError):
+        if isinstance(problem, InputError) or standing is None:
             raise
         raise InputError(
             f"{turn.code} already has a test, recorded by {standing.by} at "
@@ -165,17 +165,18 @@ def _store(
 def _as_life(turn: Turn, test: Test, entry: Entry, by: Any, corrected: bool) -> life.Tested:
     """The test as the life keeps it."""
     method, asks = turn.procedure.method, turn.condition.asks
-    label = method.outcome(test.outcome).label.strip(" …")
+    outcome, place = method.outcome(test.outcome), method.place(test.place)
+    label = outcome.label.strip(" …") if outcome else test.outcome
     parts = [
         f"{turn.procedure.name}{', corrected' if corrected else ''}: {label}",
-        method.place(test.place).label if test.place else "",
+        place.label if place else "",
         test.reason,
         f"tested all the same: {test.untimely}" if test.untimely else "",
     ]
     ticks = asks.get("ticks", ()) if entry.ticks is not None else ()
     done_as = {
         "speed": test.speed,
-        "rig": turn.procedure.rig.name if turn.procedure.rig_id else "",
+        "rig": turn.procedure.rig.name if turn.procedure.rig else "",
         "operator": by.get_username(),
         "owed": turn.specimen.owed if test.untimely else [],
         "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],

@@ -1,6 +1,7 @@
 """Rows of a test: measurements, readings, results."""
 
 from collections.abc import Iterable
+from typing import Any
 
 from simple_history.utils import bulk_create_with_history
 
@@ -11,7 +12,9 @@ from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Reading, Result, Test
 
 
-def store_readings(test: Test, readings: Iterable[CoreReading], by, elapsed: float | None) -> None:
+def store_readings(
+    test: Test, readings: Iterable[CoreReading], by: Any, elapsed: float | None
+) -> None:
     """What was read at the test, as typed and in SI."""
     bulk_create_with_history(
         [_reading(test, r, elapsed) for r in readings], Reading, default_user=by

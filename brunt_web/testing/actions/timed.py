@@ -37,7 +37,7 @@ class Taken:
 
 
 @transaction.atomic
-def start(turn: Turn, by, at: datetime, rung: str = "", untimely: str = "") -> Clock:
+def start(turn: Turn, by: Any, at: datetime, rung: str = "", untimely: str = "") -> Clock:
     """Start the clock, or start it again for the next load of a ladder.
 
     Raises :class:`InputError` when the turn has its test or the clock runs for this load.
@@ -59,7 +59,7 @@ def start(turn: Turn, by, at: datetime, rung: str = "", untimely: str = "") -> C
 
 
 @transaction.atomic
-def take(turn: Turn, by, taken: Taken) -> TimedReading:
+def take(turn: Turn, by: Any, taken: Taken) -> TimedReading:
     """Store one timed reading with the time it was really taken; once, however often it arrives.
 
     Raises :class:`InputError` when no clock runs, the text is no reading, or it was taken before.
@@ -132,7 +132,7 @@ def series_of(turn: Turn) -> dict[str, str]:
 
 
 @transaction.atomic
-def finish(turn: Turn, by, entry: Entry) -> Recorded:
+def finish(turn: Turn, by: Any, entry: Entry) -> Recorded:
     """Record the test from its timed readings and stop the clock."""
     series = series_of(turn)
     if not series and entry.outcome != "void":

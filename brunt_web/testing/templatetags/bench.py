@@ -1,6 +1,7 @@
 """What bench drawings are made with: outlines to scale, bent beams, swings, twists."""
 
 from math import cos, log, pi, sin
+from typing import Any
 
 from django import template
 
@@ -14,7 +15,7 @@ _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
 
 
 @register.filter
-def bench_drawing(procedure) -> dict:
+def bench_drawing(procedure: Any) -> dict:
     """Outline, layer lines, halves for each break place, and the zones to press."""
     places = tuple((p.key, p.label, p.letter, p.at) for p in procedure.method.places)
     return _drawing(procedure.geometry, procedure.orientation, places)
@@ -24,7 +25,7 @@ def _drawing(bar: SpecimenType, orientation: str, places: tuple) -> dict:
     scale = (_BOTTOM - _TOP) / bar.overall
     wide = scale * 1.5
 
-    def place(points) -> str:
+    def place(points: Any) -> str:
         return " ".join(f"{_CENTRE + x * wide:.1f},{_BOTTOM - y * scale:.1f}" for x, y in points)
 
     height = (_BOTTOM - _TOP) / len(places)
@@ -57,7 +58,7 @@ def _drawing(bar: SpecimenType, orientation: str, places: tuple) -> dict:
 
 
 def _layers(
-    bar, orientation: str, scale: float, wide: float
+    bar: Any, orientation: str, scale: float, wide: float
 ) -> list[tuple[float, float, float, float]]:
     """Lines across for an upright print, along for a flat one."""
     narrow, parallel = (
@@ -85,7 +86,7 @@ def _layers(
 
 
 @register.filter
-def small_outline(procedure) -> dict:
+def small_outline(procedure: Any) -> dict:
     """The specimen's own outline, standing, with the zones of its break places; 170 by 340."""
     bar, places = procedure.geometry, procedure.method.places
     scale = min(300.0 / bar.overall, 46.0 / bar.wide)
@@ -112,7 +113,7 @@ _PIVOT, _SWING = (310.0, 190.0), 150.0
 
 
 @register.simple_tag
-def pendulum(values) -> dict:
+def pendulum(values: Any) -> dict:
     """The swing: where it started, ends and would end freely, the arcs between, heights in mm."""
     start, end = values.get("start_angle"), values.get("end_angle")
     free, reach = values.get("free_end_angle"), values.get("hammer_arm")
@@ -164,7 +165,7 @@ def _arc(start: float, end: float) -> str:
 
 
 @register.simple_tag
-def dialhand(value, full) -> dict:
+def dialhand(value: Any, full: Any) -> dict:
     """A hand on a half dial whose full swing is nine tenths of it, and the part of the swing lost."""
     share = min(float(value) / float(full), 1.1) if full else 0.0
 
@@ -178,7 +179,7 @@ def dialhand(value, full) -> dict:
 
 
 @register.simple_tag
-def bent(kind: str, left: float, right: float, y: float, sag) -> str:
+def bent(kind: str, left: float, right: float, y: float, sag: Any) -> str:
     """The line of a bar bent by a load: ``three-point`` at its middle, ``cantilever`` at its end."""
     sag, width = float(sag or 0.0), right - left
     if kind == "cantilever":
@@ -189,7 +190,7 @@ def bent(kind: str, left: float, right: float, y: float, sag) -> str:
 
 
 @register.simple_tag
-def sagging(value, most: float = 70.0, full=None) -> dict:
+def sagging(value: Any, most: float = 70.0, full: Any = None) -> dict:
     """How far to draw a deflection so that it can be seen, and the sentence that says so.
 
     ``full`` in m is drawn as ``most``; without it the deflection itself, times what fits.
@@ -204,7 +205,7 @@ def sagging(value, most: float = 70.0, full=None) -> dict:
 
 
 @register.simple_tag
-def twisted(left: float, right: float, y: float, half: float, angle) -> list[str]:
+def twisted(left: float, right: float, y: float, half: float, angle: Any) -> list[str]:
     """Lines once straight along a rod, wound by a twist of ``angle`` rad at its right end."""
     angle = float(angle or 0.0)
     lines = []
@@ -218,19 +219,19 @@ def twisted(left: float, right: float, y: float, half: float, angle) -> list[str
 
 
 @register.simple_tag
-def stretch(value, full: float, most: float) -> float:
+def stretch(value: Any, full: float, most: float) -> float:
     """A length to draw for a value: ``most`` for ``full``, never beyond."""
     return round(min(abs(float(value or 0.0)) / full, 1.0) * most, 1)
 
 
 @register.simple_tag
-def tallest(rows) -> float:
+def tallest(rows: Any) -> float:
     """The greatest place of a series; one where there is none."""
     return max((r.at[0] for r in rows or ()), default=1.0) or 1.0
 
 
 @register.simple_tag
-def plotted(rows, width: float, height: float, part: int = 0) -> dict:
+def plotted(rows: Any, width: float, height: float, part: int = 0) -> dict:
     """Points of a series in a field: x by time, or by order where a row has no such part; y by value.
 
     Times that span more than fifty-fold are drawn on a logarithm; ``scale`` says so.
@@ -266,7 +267,7 @@ def _spread(values: list[float], size: float) -> list[float]:
 
 
 @register.simple_tag
-def grown(rows, most: float) -> float:
+def grown(rows: Any, most: float) -> float:
     """How far to draw a sag for the last of a series: a start, and the growth since the first."""
     if not rows:
         return 0.0

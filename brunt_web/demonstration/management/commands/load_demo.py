@@ -1,5 +1,7 @@
 """``load_demo``: the invented workshop, once."""
 
+from typing import Any
+
 from django.core.management.base import BaseCommand
 from django.utils import timezone
 
@@ -11,7 +13,7 @@ class Command(BaseCommand):
 
     help = "Load the invented demo workshop once."
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         """Load, and say so."""
         if load_demo(timezone.now()):
             self.stdout.write("The demo workshop is loaded; everything in it is invented.")

@@ -1,5 +1,7 @@
 """``own_workshops``: the workshops of a database that are not invented and hold something."""
 
+from typing import Any
+
 from django.core.management.base import BaseCommand
 from django.db import ProgrammingError
 
@@ -12,7 +14,7 @@ class Command(BaseCommand):
     help = "Name the workshops that are not invented and hold campaigns or materials."
     requires_system_checks = ()
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         """Nothing where the database is still empty."""
         try:
             for shop in Workshop.objects.filter(invented=False):

@@ -1,5 +1,7 @@
 """``prepare``: bring the database up to date and load the demo, in one process."""
 
+from typing import Any
+
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import connection
@@ -12,11 +14,11 @@ class Command(BaseCommand):
     help = "Bring the database up to date and load the demo once."
     requires_system_checks = ()
 
-    def add_arguments(self, parser) -> None:
+    def add_arguments(self, parser: Any) -> None:
         """Whether the demo is wanted."""
         parser.add_argument("--no-demo", action="store_true")
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         """Do what is missing and nothing else."""
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
