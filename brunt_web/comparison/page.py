@@ -1,10 +1,11 @@
 """Everything the Compare screen shows, made from groups and three switches."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
+from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import figures
@@ -12,7 +13,7 @@ from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, Row, rank
 from brunt_core.statistics.ratios import Ratio
-from brunt_core.statistics.summaries import summarise
+from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
 from brunt_web.comparison.queries import (
@@ -130,7 +131,7 @@ def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure]
 
 
 def switches_from(
-    query: Any, campaign: Campaign, procedures: list[Procedure], conditions: set[int]
+    query: Mapping[str, str], campaign: Campaign, procedures: list[Procedure], conditions: set[int]
 ) -> Switches:
     """Read the address; what it asks for and is not there falls back to the first choice.
 
@@ -157,7 +158,10 @@ def switches_from(
 
 
 def build(
-    campaign: Campaign, procedures: list[Procedure], conditions: list[Condition], query: Any
+    campaign: Campaign,
+    procedures: list[Procedure],
+    conditions: list[Condition],
+    query: Mapping[str, str],
 ) -> Page:
     """The page for these switches."""
     switches = switches_from(query, campaign, procedures, {c.pk for c in conditions})
@@ -223,7 +227,10 @@ def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
 
 
 def _ratio_page(
-    campaign: Campaign, procedures: list[Procedure], groups: Any, switches: Switches
+    campaign: Campaign,
+    procedures: list[Procedure],
+    groups: dict[int, dict[int, Group]],
+    switches: Switches,
 ) -> Page:
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
@@ -251,15 +258,15 @@ def _ratios_with_all(
 
 
 def _page(
-    switches: Any,
-    title: Any,
-    unit: Any,
-    ranking: Any,
-    named: Any,
-    factor: Any,
-    percent: Any,
-    procedure: Any,
-    with_all: Any = None,
+    switches: Switches,
+    title: str,
+    unit: str,
+    ranking: Ranking,
+    named: dict[str, Group],
+    factor: dict[str, float],
+    percent: str | None,
+    procedure: Procedure | None,
+    with_all: dict[str, str] | None = None,
 ) -> Page:
     intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
     scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
@@ -313,27 +320,18 @@ def _line(
     i: int,
     row: Row,
     group: Group,
-    scale: Any,
-    factor: Any,
-    interval: Any,
-    marks: Any,
+    scale: Scale,
+    factor: float,
+    interval: tuple[float, float] | None,
+    marks: list[str],
     with_all: str | None,
 ) -> Line:
     titles = [
         (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
         for code, o in zip(group.codes, row.observations, strict=True)
     ]
-    out = [
-        ladder.Dot(
-            scale.x(o.anchor * factor),
-            ladder.HEIGHT / 2 - 4,
-            "left-out",
-            f"{code}: {_spoken(o)}, left out: {why}",
-            f"/specimens/{code}/",
-        )
-        for code, o, why in ([*group.left_out, *group.unlike] if row.summary.sd is not None else [])
-    ]
     s = row.summary
+    out = _out(group, scale, factor) if s.sd is not None else []
     ratio = row.of_reference or row.of_best
     everything = (
         summarise(group.with_all)
@@ -363,17 +361,31 @@ def _line(
     )
 
 
-def _text(summary: Any, factor: float) -> str:
+def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:
+    """What does not count, where it lies."""
+    return [
+        ladder.Dot(
+            scale.x(o.anchor * factor),
+            ladder.HEIGHT / 2 - 4,
+            "left-out",
+            f"{code}: {_spoken(o)}, left out: {why}",
+            f"/specimens/{code}/",
+        )
+        for code, o, why in [*group.left_out, *group.unlike]
+    ]
+
+
+def _text(summary: Summary, factor: float) -> str:
     if summary.mean != summary.mean:
         return "–"
     return f"{summary.sign} {figures(summary.mean * factor)}".strip()
 
 
-def _range_text(pair: Any) -> str:
+def _range_text(pair: tuple[float, float] | None) -> str:
     return f"{figures(pair[0])} – {figures(pair[1])}" if pair else ""
 
 
-def _spoken(observation: Any) -> str:
+def _spoken(observation: Observation) -> str:
     sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(
         observation.kind, ""
     )

@@ -3,12 +3,13 @@
 import re
 from collections import Counter
 from dataclasses import dataclass, replace
-from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
-from brunt_core.statistics.sweep import sweep
+from brunt_core.statistics.ranking import Ranking, Row
+from brunt_core.statistics.sweep import Sweep, sweep
 from brunt_web.campaigns.models import Campaign, Level
+from brunt_web.comparison.page import Page
 from brunt_web.interface.scale import Scale, scale_for
 
 WIDTH, HEIGHT = 620, 230
@@ -120,7 +121,7 @@ def _number(text: str) -> tuple[float | None, str]:
         return None, ""
 
 
-def drawn(campaign: Campaign, page: Any) -> Drawn | None:
+def drawn(campaign: Campaign, page: Page) -> Drawn | None:
     """The sweep of what the page compares; ``None`` when the campaign is none or too little is in."""
     swept = swept_levels(campaign) if page.procedure is not None else None
     if swept is None:
@@ -153,7 +154,7 @@ def drawn(campaign: Campaign, page: Any) -> Drawn | None:
 
 
 def _series(
-    place: int, name: str, rows: Any, swept: Swept, ranking: Any, across: Scale, up: Scale
+    place: int, name: str, rows: list[Row], swept: Swept, ranking: Ranking, across: Scale, up: Scale
 ) -> Series:
     ordered = sorted(rows, key=lambda r: swept.numbers[r.name])
     points = tuple(_point(r, across.x(swept.numbers[r.name]), up) for r in ordered)
@@ -169,7 +170,7 @@ def _series(
     )
 
 
-def _point(row: Any, x: float, up: Scale) -> Point:
+def _point(row: Row, x: float, up: Scale) -> Point:
     def y(value: float) -> float:
         return round(HEIGHT - up.x(value), 1)
 
@@ -183,7 +184,7 @@ def _point(row: Any, x: float, up: Scale) -> Point:
     )
 
 
-def _sentence(found: Any, swept: Swept, tried: int) -> str:
+def _sentence(found: Sweep, swept: Swept, tried: int) -> str:
     """Where the best lies; at the edge of three or more there may be better beyond."""
     said = f"{swept.name}: best at {swept.texts[found.best]}"
     others = [swept.texts[x] for x in found.level_with_best if x != found.best]

@@ -9,12 +9,14 @@ from django.views.decorators.http import require_GET
 
 from brunt_core.quantities.rendering import figures
 from brunt_web.asking.guard import campaign_confounders
+from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
-from brunt_web.comparison.page import build, upright_and_flat
+from brunt_web.comparison.page import Page, build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
 from brunt_web.comparison.sweeping import drawn
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -49,21 +51,23 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     )
 
 
-def _guard(campaign: Any, conditions: Any, procedures: Any) -> list[tuple[str, str]]:
+def _guard(
+    campaign: Campaign, conditions: list[Condition], procedures: list[Procedure]
+) -> list[tuple[str, str]]:
     """What differs besides the factors: (sentence, accepted reason or nothing)."""
     found = campaign_confounders(campaign, conditions, procedures)
     accepted = {a.key: a.reason for a in campaign.accepted.all()} if found else {}
     return [(f.sentence, accepted.get(f.key, "")) for f in found]
 
 
-def _address(page: Any, **changed: Any) -> str:
+def _address(page: Page, **changed: Any) -> str:
     s = page.switches
     kept = {"view": s.view, "show": s.show, "reference": s.reference, "property": s.property}
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
 
 
-def _views(page: Any, procedures: Any) -> list[tuple[str, str, bool]]:
+def _views(page: Page, procedures: list[Procedure]) -> list[tuple[str, str, bool]]:
     pair = upright_and_flat(procedures)
     short = pair and len(procedures) == 2
     rows = [(p.orientation.capitalize() if short else p.name, str(p.pk)) for p in procedures]
@@ -74,13 +78,14 @@ def _views(page: Any, procedures: Any) -> list[tuple[str, str, bool]]:
     ]
 
 
-def _shows(page: Any) -> list[tuple[str, str, bool]]:
-    if page.procedure is None:
+def _shows(page: Page) -> list[tuple[str, str, bool]]:
+    if page.compared is None:
         return []
+    unit = page.compared.unit or "number"
     s = page.switches
     return [
         (
-            page.compared.unit or "number" if key == "unit" else label,
+            unit if key == "unit" else label,
             _address(page, show=key),
             key == s.show,
         )
@@ -88,18 +93,19 @@ def _shows(page: Any) -> list[tuple[str, str, bool]]:
     ]
 
 
-def _properties(page: Any) -> list[tuple[str, str, bool]]:
+def _properties(page: Page) -> list[tuple[str, str, bool]]:
     """What else can be compared: (key, name, chosen)."""
-    if not page.properties:
+    compared = page.compared
+    if not page.properties or compared is None:
         return []
-    return [(p.key, p.name, p.key == page.compared.key) for p in page.properties]
+    return [(p.key, p.name, p.key == compared.key) for p in page.properties]
 
 
-def _references(page: Any) -> list[tuple[int, str, bool]]:
+def _references(page: Page) -> list[tuple[int, str, bool]]:
     return [(c.pk, str(c), c.pk == page.switches.reference) for c in page.conditions]
 
 
-def _pairs(page: Any) -> list[dict]:
+def _pairs(page: Page) -> list[dict[str, Any]]:
     """Every pair in words and numbers: the table behind the brackets."""
     rows = page.ranking.rows
     family = max(len(rows), 2)
