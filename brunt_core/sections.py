@@ -101,7 +101,7 @@ def _terms(
         ("torsion_constant", "second_moment", "mm⁴", polar),
     )
     return tuple(
-        Derived(key, formula, numbers, compute, needs, dimension, unit)
+        Derived(key, formula, numbers, compute=compute, needs=needs, dimension=dimension, unit=unit)
         for key, dimension, unit, (formula, numbers, compute) in kinds
     )
 
@@ -124,10 +124,18 @@ SECTIONS: dict[str, Section] = {
                 ),
                 ("W = b · h² / 6", "{width} · ({thickness})² / 6", _rectangle_bending),
                 ("I = b · h³ / 12", "{width} · ({thickness})³ / 12", _rectangle_second),
-                ("c = h / 2", "{thickness} / 2", lambda v: v["thickness"] / 2),
-                ("W_t = α · b · t²", "α for {width} by {thickness}", _by(stress_factor, *_RECT)),
-                ("J = β · b · t³", "β for {width} by {thickness}", _by(stiffness_factor, *_RECT)),
-                _RECT,
+                half=("c = h / 2", "{thickness} / 2", lambda v: v["thickness"] / 2),
+                twist=(
+                    "W_t = α · b · t²",
+                    "α for {width} by {thickness}",
+                    _by(stress_factor, *_RECT),
+                ),
+                polar=(
+                    "J = β · b · t³",
+                    "β for {width} by {thickness}",
+                    _by(stiffness_factor, *_RECT),
+                ),
+                needs=_RECT,
             ),
         ),
         Section(
@@ -146,18 +154,18 @@ SECTIONS: dict[str, Section] = {
                     "π · ({diameter})⁴ / 64",
                     lambda v: pi * v["diameter"] ** 4 / 64,
                 ),
-                ("c = d / 2", "{diameter} / 2", lambda v: v["diameter"] / 2),
-                (
+                half=("c = d / 2", "{diameter} / 2", lambda v: v["diameter"] / 2),
+                twist=(
                     "W_t = π · d³ / 16",
                     "π · ({diameter})³ / 16",
                     lambda v: pi * v["diameter"] ** 3 / 16,
                 ),
-                (
+                polar=(
                     "J = π · d⁴ / 32",
                     "π · ({diameter})⁴ / 32",
                     lambda v: pi * v["diameter"] ** 4 / 32,
                 ),
-                ("diameter",),
+                needs=("diameter",),
             ),
         ),
         Section(
@@ -180,18 +188,18 @@ SECTIONS: dict[str, Section] = {
                     "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / 64",
                     lambda v: _quartic(v) / 64,
                 ),
-                ("c = D / 2", "{outer_diameter} / 2", lambda v: v["outer_diameter"] / 2),
-                (
+                half=("c = D / 2", "{outer_diameter} / 2", lambda v: v["outer_diameter"] / 2),
+                twist=(
                     "W_t = π · (D⁴ − d⁴) / (16 · D)",
                     "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / (16 · {outer_diameter})",
                     lambda v: _quartic(v) / 16 / v["outer_diameter"],
                 ),
-                (
+                polar=(
                     "J = π · (D⁴ − d⁴) / 32",
                     "π · (({outer_diameter})⁴ − ({inner_diameter})⁴) / 32",
                     lambda v: _quartic(v) / 32,
                 ),
-                _TUBE,
+                needs=_TUBE,
             ),
         ),
     )

@@ -196,7 +196,13 @@ class _Sheet:
         numbers = "" if numbers == value else numbers
         steps = (*self._steps(chain), Step(definition.formula, numbers, value))
         return Result(
-            prop, observation, uncertainty, definition.formula, definition.source, steps, None
+            prop,
+            observation,
+            uncertainty,
+            formula=definition.formula,
+            source=definition.source,
+            steps=steps,
+            at_time=None,
         )
 
     def _estimated(
@@ -209,10 +215,10 @@ class _Sheet:
             prop,
             answer.observation,
             answer.uncertainty,
-            definition.formula,
-            definition.source,
-            (*self._steps(chain), *own, last),
-            answer.at_time,
+            formula=definition.formula,
+            source=definition.source,
+            steps=(*self._steps(chain), *own, last),
+            at_time=answer.at_time,
         )
 
     def _observation(

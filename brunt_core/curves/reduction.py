@@ -72,7 +72,17 @@ def reduce_curve(
     low, high = min(low, high), max(low, high)
     slope, toe = _line(x[: peak + 1], force[: peak + 1], low, high)
     end = _nearest(x, wanted["break"]) if "break" in wanted else _break(force, peak)
-    at_yield = _yield(x, force, peak, high, slope, toe, gauge_length, offset, wanted.get("yield"))
+    at_yield = _yield(
+        x,
+        force,
+        peak,
+        high=high,
+        slope=slope,
+        toe=toe,
+        gauge_length=gauge_length,
+        offset=offset,
+        picked=wanted.get("yield"),
+    )
     notes = () if gauge_length else ("no gauge length: yield by offset is not taken",)
     chosen = {"low": low, "high": high, "peak": float(x[peak]), "break": float(x[end])}
     if at_yield is not None:
@@ -81,13 +91,13 @@ def reduce_curve(
         chosen,
         toe,
         slope,
-        None if at_yield is None else at_yield[1],
-        float(force[peak]),
-        float(x[peak] - toe),
-        float(force[end]),
-        float(x[end] - toe),
-        _energy(x[: end + 1], force[: end + 1], toe),
-        notes,
+        yield_load=None if at_yield is None else at_yield[1],
+        peak_load=float(force[peak]),
+        at_peak=float(x[peak] - toe),
+        break_load=float(force[end]),
+        at_break=float(x[end] - toe),
+        energy=_energy(x[: end + 1], force[: end + 1], toe),
+        notes=notes,
     )
 
 

@@ -83,9 +83,9 @@ METHOD = Method(
     "cantilever",
     "Cantilever bending",
     "How stiff and how strong is it held at one end?",
-    "flat",
-    (BREAK, FORCE, REACH, DEFLECTION, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(BREAK, FORCE, REACH, DEFLECTION, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "bending_stress",
             "σ = F_b · L / W",
@@ -120,13 +120,13 @@ METHOD = Method(
             ("break_force", "reach"),
         ),
     ),
-    (HELD, BROKE, LIMIT, BETWEEN, VOID),
-    (
+    outcomes=(HELD, BROKE, LIMIT, BETWEEN, VOID),
+    places=(
         Place("root", "at the clamp", "K", 0.12),
         Place("along", "along the bar", "G", 0.45),
         Place("at_load", "at the load", "E", 0.85, "the load's own notch broke it"),
     ),
-    (WEIGHTS, LOCAL),
+    cautions=(WEIGHTS, LOCAL),
     drawing="cantilever",
     example={
         "reach": "50 mm",
@@ -140,10 +140,10 @@ METHOD = Method(
             "bar_stiffness",
             "m = F / δ",
             "{force} / {deflection}",
-            lambda v: v["force"] / v["deflection"],
-            ("force", "deflection"),
-            "stiffness",
-            "N/mm",
+            compute=lambda v: v["force"] / v["deflection"],
+            needs=("force", "deflection"),
+            dimension="stiffness",
+            unit="N/mm",
         ),
     ),
     modes=modes("clean break", "layers split", "bent and kept", "flaw"),

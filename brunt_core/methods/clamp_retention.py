@@ -135,9 +135,9 @@ METHOD = Method(
     "clamp-retention",
     "Clamp retention",
     "Does the bolted joint stay tight?",
-    "flat",
-    (HEIGHTS, RETORQUE, TORQUE),
-    (
+    orientation="flat",
+    inputs=(HEIGHTS, RETORQUE, TORQUE),
+    results=(
         ResultDefinition(
             "height_loss",
             "Δh = h_first − h_last",
@@ -171,9 +171,9 @@ METHOD = Method(
             ("heights",),
         ),
     ),
-    (READ, Outcome("cracked", "boss cracked", "X", "exact", breaks=True), VOID),
-    (),
-    ("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
+    outcomes=(READ, Outcome("cracked", "boss cracked", "X", "exact", breaks=True), VOID),
+    places=(),
+    cautions=("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
     drawing="clamp",
     example={
         "torque": "1.5 N·m",

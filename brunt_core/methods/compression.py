@@ -96,9 +96,9 @@ METHOD = Method(
     "compression",
     "Compression",
     "What does it carry pressed together?",
-    "flat",
-    (PEAK_LOAD, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(PEAK_LOAD, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "compressive_strength",
             "σ = F / A",
@@ -132,9 +132,9 @@ METHOD = Method(
             ("slope", "height", "area"),
         ),
     ),
-    OUTCOMES,
-    (),
-    (FRAGMENTS, PINCH, LOCAL),
+    outcomes=OUTCOMES,
+    places=(),
+    cautions=(FRAGMENTS, PINCH, LOCAL),
     drawing="press",
     example={
         "height": "10 mm",

@@ -109,9 +109,9 @@ METHOD = Method(
     "creep",
     "Creep",
     "How far does it give under a load that stays?",
-    "flat",
-    (READINGS, LOAD, SPAN, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(READINGS, LOAD, SPAN, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "creep_deflection",
             "Δ = |v_last − v_first|",
@@ -145,9 +145,13 @@ METHOD = Method(
             ("load", "span", "bending_modulus"),
         ),
     ),
-    (READ, Outcome("broke_under_load", "broke under load", "X", "exact", breaks=True), VOID),
-    (),
-    (WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
+    outcomes=(
+        READ,
+        Outcome("broke_under_load", "broke under load", "X", "exact", breaks=True),
+        VOID,
+    ),
+    places=(),
+    cautions=(WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
     drawing="creep",
     example={
         "load": "10 N",

@@ -70,9 +70,9 @@ METHOD = Method(
     "dimensional",
     "Change of size",
     "How much did it shrink or grow?",
-    "flat",
-    _inputs(),
-    (
+    orientation="flat",
+    inputs=_inputs(),
+    results=(
         *(
             ResultDefinition(
                 f"{axis}_change",
@@ -93,9 +93,9 @@ METHOD = Method(
             ("length_before", "length_after"),
         ),
     ),
-    READ_OUTCOMES,
-    (),
-    (LOCAL,),
+    outcomes=READ_OUTCOMES,
+    places=(),
+    cautions=(LOCAL,),
     drawing="calipers",
     example={
         "length_before": "60",

@@ -31,9 +31,9 @@ METHOD = Method(
     "double-shear",
     "Double shear",
     "What shears a printed pin?",
-    "flat",
-    (PEAK_LOAD, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(PEAK_LOAD, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "shear_strength",
             "τ = F / (2 · A)",
@@ -43,9 +43,9 @@ METHOD = Method(
             ("force", "area"),
         ),
     ),
-    BREAK_OUTCOMES,
-    (),
-    (FRAGMENTS, PINCH, LOCAL),
+    outcomes=BREAK_OUTCOMES,
+    places=(),
+    cautions=(FRAGMENTS, PINCH, LOCAL),
     drawing="shear_pin",
     example={
         "diameter": "6",

@@ -77,9 +77,9 @@ METHOD = Method(
     "drop",
     "Drop",
     "From what height does it break?",
-    "flat",
-    (DROPS, MASS),
-    (
+    orientation="flat",
+    inputs=(DROPS, MASS),
+    results=(
         ResultDefinition(
             "median_failure_height",
             "h_50 = median of the failures",
@@ -97,9 +97,9 @@ METHOD = Method(
             ("drops", "mass"),
         ),
     ),
-    (READ, VOID),
-    (),
-    (FRAGMENTS, WEIGHTS, LOCAL),
+    outcomes=(READ, VOID),
+    places=(),
+    cautions=(FRAGMENTS, WEIGHTS, LOCAL),
     drawing="drop",
     example={
         "mass": "0.5 kg",

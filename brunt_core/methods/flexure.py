@@ -84,9 +84,9 @@ METHOD = Method(
     "flexure",
     "Flexure",
     "How hard and how stiff is it in bending?",
-    "flat",
-    (PEAK_LOAD, SPAN, DEFLECTION, SLOPE, CORRECTION, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(PEAK_LOAD, SPAN, DEFLECTION, SLOPE, CORRECTION, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "flexural_strength",
             _LARGE_FORMULA,
@@ -129,15 +129,15 @@ METHOD = Method(
             at_end=True,
         ),
     ),
-    BREAK_OUTCOMES,
-    (
+    outcomes=BREAK_OUTCOMES,
+    places=(
         Place("under_load", "under the load", "N", 0.5),
         Place(
             "off_load", "off the load", "O", 0.38, "a break off the load reads low: look for a flaw"
         ),
         Place("at_support", "at a support", "P", 0.14, "a break at a support is none of the span"),
     ),
-    (FRAGMENTS, PINCH, FIBRES, LOCAL),
+    cautions=(FRAGMENTS, PINCH, FIBRES, LOCAL),
     drawing="three_point",
     example={
         "span": "64 mm",
@@ -148,7 +148,15 @@ METHOD = Method(
         "slope": "28",
     },
     derived=(
-        Derived("beam_factor", "k", "load at mid-span", lambda v: 48.0, ("span",), "number", ""),
+        Derived(
+            "beam_factor",
+            "k",
+            "load at mid-span",
+            compute=lambda v: 48.0,
+            needs=("span",),
+            dimension="number",
+            unit="",
+        ),
     ),
     modes=modes("clean break", "opened from below", "layers slid", "bent and kept", "flaw"),
     curve={"peak_load": "force", "slope": "slope", "at_peak": "deflection"},

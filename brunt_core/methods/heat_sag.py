@@ -105,9 +105,9 @@ METHOD = Method(
     "heat-sag",
     "Heat sag",
     "How hot may it get under a small load?",
-    "flat",
-    (SAG, COLLAPSE, DROOP, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(SAG, COLLAPSE, DROOP, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "sag_temperature",
             "T_s = T at first sag",
@@ -150,9 +150,9 @@ METHOD = Method(
             ("density", "reach", "thickness"),
         ),
     ),
-    (Outcome("sagged", "sagged", "B", "exact"), HELD, LIMIT, VOID),
-    (),
-    (
+    outcomes=(Outcome("sagged", "sagged", "B", "exact"), HELD, LIMIT, VOID),
+    places=(),
+    cautions=(
         "Hot oven or water: gloves, tongs, nothing flammable near; not the oven food is made in.",
         "Overheated plastic gives off fumes: ventilate, and stop at the first smoke.",
         LOCAL,

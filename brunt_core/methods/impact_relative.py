@@ -41,9 +41,9 @@ METHOD = Method(
     "impact-relative",
     "Impact, relative dial",
     "Which bar takes more from the swing?",
-    "flat",
-    (WITH, FREE),
-    (
+    orientation="flat",
+    inputs=(WITH, FREE),
+    results=(
         ResultDefinition(
             "swing_lost",
             "q = (r_0 − r) / r_0",
@@ -53,9 +53,9 @@ METHOD = Method(
             ("dial_free", "dial_with"),
         ),
     ),
-    tuple(o for o in OUTCOMES if o != VOID) + (VOID,),
-    (),
-    (WEIGHTS, FRAGMENTS, LOCAL),
+    outcomes=tuple(o for o in OUTCOMES if o != VOID) + (VOID,),
+    places=(),
+    cautions=(WEIGHTS, FRAGMENTS, LOCAL),
     drawing="dial",
     example={
         "dial_free": "100",

@@ -21,9 +21,9 @@ METHOD = Method(
     "mass",
     "Change of mass",
     "How much did it take up or lose?",
-    "flat",
-    (AFTER, BEFORE),
-    (
+    orientation="flat",
+    inputs=(AFTER, BEFORE),
+    results=(
         ResultDefinition(
             "mass_change",
             "Δm/m_0 = (m − m_0) / m_0",
@@ -33,9 +33,9 @@ METHOD = Method(
             ("mass_before", "mass_after"),
         ),
     ),
-    READ_OUTCOMES,
-    (),
-    (LOCAL,),
+    outcomes=READ_OUTCOMES,
+    places=(),
+    cautions=(LOCAL,),
     drawing="balance",
     example={
         "mass_before": "4.000 g",

@@ -22,9 +22,9 @@ METHOD = Method(
     "measure",
     "Own measurement",
     "Anything else that has a number",
-    "flat",
-    (VALUE, NAME, UNIT, BETTER, HOW),
-    (
+    orientation="flat",
+    inputs=(VALUE, NAME, UNIT, BETTER, HOW),
+    results=(
         ResultDefinition(
             "own_quantity",
             "x = x",
@@ -34,9 +34,9 @@ METHOD = Method(
             ("value", "name"),
         ),
     ),
-    (READ, Outcome("limit", "end of the scale", "L", "at_least"), VOID),
-    (),
-    (LOCAL,),
+    outcomes=(READ, Outcome("limit", "end of the scale", "L", "at_least"), VOID),
+    places=(),
+    cautions=(LOCAL,),
     drawing="gauge",
     example={
         "name": "Hardness",

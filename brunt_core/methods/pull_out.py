@@ -53,9 +53,9 @@ METHOD = Method(
     "pull-out",
     "Pull-out",
     "What pulls the insert or the thread out?",
-    "flat",
-    (PEAK_LOAD, YIELD, JOINT, INSERTION, HOLE, DEPTH),
-    (
+    orientation="flat",
+    inputs=(PEAK_LOAD, YIELD, JOINT, INSERTION, HOLE, DEPTH),
+    results=(
         ResultDefinition(
             "pull_out_load",
             "F = F_max",
@@ -81,9 +81,9 @@ METHOD = Method(
             ("force", "hole_diameter", "engagement"),
         ),
     ),
-    BREAK_OUTCOMES,
-    (Place("joint", "at the joint", "G", 0.8), Place("block", "in the block", "O", 0.35)),
-    (
+    outcomes=BREAK_OUTCOMES,
+    places=(Place("joint", "at the joint", "G", 0.8), Place("block", "in the block", "O", 0.35)),
+    cautions=(
         "Setting inserts: the iron is at 300 °C and more; ventilate, and keep fingers off the brass.",
         FRAGMENTS,
         LOCAL,

@@ -77,9 +77,9 @@ METHOD = Method(
     "torsion",
     "Torsion",
     "How much twist does it take?",
-    "flat",
-    (TORQUE, AT_90, BREAK_ANGLE, EARLY, ANGLE, LENGTH, *SECTION_INPUTS),
-    (
+    orientation="flat",
+    inputs=(TORQUE, AT_90, BREAK_ANGLE, EARLY, ANGLE, LENGTH, *SECTION_INPUTS),
+    results=(
         ResultDefinition(
             "torsional_strength",
             "τ = T / W_t",
@@ -122,15 +122,15 @@ METHOD = Method(
             at_end=True,
         ),
     ),
-    BREAK_OUTCOMES,
-    (
+    outcomes=BREAK_OUTCOMES,
+    places=(
         Place("upper_grip", "upper grip", "K", 0.90, "a break in the grip says little of the rod"),
         Place("upper_fillet", "upper shoulder", "F", 0.76, "a break at the shoulder reads low"),
         Place("gauge", "twisted length", "G", 0.5),
         Place("lower_fillet", "lower shoulder", "R", 0.24, "a break at the shoulder reads low"),
         Place("lower_grip", "lower grip", "J", 0.10, "a break in the grip says little of the rod"),
     ),
-    (FRAGMENTS, "Hold the lever so that a sudden break does not throw your hand.", LOCAL),
+    cautions=(FRAGMENTS, "Hold the lever so that a sudden break does not throw your hand.", LOCAL),
     drawing="rod",
     example={
         "length": "60 mm",

@@ -79,10 +79,11 @@ def estimate(demands: Sequence[Demand], oven_capacity: int = 40) -> Estimate:
         sum(d.count for d in demands),
         needs,
         hours,
-        sum(d.count * method(m).minutes for d in demands for m in (d.method, *d.further)) / 60,
-        ceil(treated / oven_capacity),
-        None if None in prices else sum(p for p in prices if p is not None),
-        unknown
+        rig_hours=sum(d.count * method(m).minutes for d in demands for m in (d.method, *d.further))
+        / 60,
+        oven_loads=ceil(treated / oven_capacity),
+        price=None if None in prices else sum(p for p in prices if p is not None),
+        unknown=unknown
         + (
             ("the print time: no recipe names speed, line width and layer height",)
             if hours is None

@@ -208,7 +208,15 @@ def answers(
         raise InputError("The scatter is a per cent of the mean, between 0 and 200.", "scatter")
     made = prod(f.levels for f in factors) if cells is None else cells
     return [
-        _answer(c, n, scatter, max(made, 2), wanted, 1 - confidence, wanted_power)
+        _answer(
+            c,
+            n,
+            scatter,
+            cells=max(made, 2),
+            wanted=wanted,
+            error=1 - confidence,
+            wanted_power=wanted_power,
+        )
         for c in contrasts(factors, cells)
     ]
 

@@ -115,12 +115,12 @@ FAMILIES: dict[str, Family] = {
         key,
         name,
         _scaled(tensile, _MPA),
-        _scaled(across, _MPA),
-        _scaled(density, 1e3),
-        _scaled(modulus, _GPA),
-        _scaled(impact, _KJ),
-        _scaled(sag, 1.0, 273.15),
-        key not in _YARDSTICKS,
+        across=_scaled(across, _MPA),
+        density=_scaled(density, 1e3),
+        modulus=_scaled(modulus, _GPA),
+        impact=_scaled(impact, _KJ),
+        sag=_scaled(sag, 1.0, 273.15),
+        printed=key not in _YARDSTICKS,
     )
     for key, name, tensile, across, density, modulus, impact, sag in _ROWS
 }

@@ -114,10 +114,10 @@ def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
         text.strip(),
         kind.key,
         number,
-        expression,
-        convert(number, expression, kind.si),
-        assumed,
-        "" if assumed else _note(spelling, kind),
+        unit=expression,
+        si=convert(number, expression, kind.si),
+        assumed=assumed,
+        note="" if assumed else _note(spelling, kind),
     )
 
 

@@ -97,10 +97,10 @@ def _judged(draft: Pair, p: float | None) -> Pair:
         draft.first,
         draft.second,
         draft.difference,
-        draft.standard_error,
-        draft.df,
-        float(p),
-        draft.basis,
+        standard_error=draft.standard_error,
+        df=draft.df,
+        p=float(p),
+        basis=draft.basis,
     )
 
 
@@ -109,16 +109,16 @@ def _draft(i: int, j: int, first: Summary, second: Summary) -> Pair:
     if first.standard_error is not None and second.standard_error is not None:
         df = welch_df(first.standard_error, first.df or 1, second.standard_error, second.df or 1)
         error = sqrt(first.standard_error**2 + second.standard_error**2)
-        return Pair(i, j, difference, error, df, 1.0, "games-howell")
+        return Pair(i, j, difference, standard_error=error, df=df, p=1.0, basis="games-howell")
     bound, measured = (first, second) if first.standard_error is None else (second, first)
     apart = bound.mean - measured.mean
     decides = (bound.estimate == LOWER_BOUND and apart > 0) or (
         bound.estimate == UPPER_BOUND and apart < 0
     )
     if measured.sd is None or not decides:
-        return Pair(i, j, difference, 0.0, 0.0, 1.0, "none")
+        return Pair(i, j, difference, standard_error=0.0, df=0.0, p=1.0, basis="none")
     error = measured.sd * sqrt(1 / measured.n + 1 / bound.n)
-    return Pair(i, j, difference, error, measured.df or 1, 1.0, "bound")
+    return Pair(i, j, difference, standard_error=error, df=measured.df or 1, p=1.0, basis="bound")
 
 
 def different_pairs(pairs: Sequence[Pair], confidence: float = 0.95) -> list[tuple[int, int]]:

@@ -68,5 +68,13 @@ def _summary(top: Summary, bottom: Summary, confidence: float) -> tuple[Summary,
     error = sqrt(top.standard_error**2 + ratio.value**2 * bottom.standard_error**2) / bottom.mean
     estimate = MEAN if not bounded else "censored_mean"
     return Summary(
-        n, bounded, estimate, ratio.value, None, error, ratio.df, ratio.low, ratio.high
+        n,
+        bounded,
+        estimate,
+        mean=ratio.value,
+        sd=None,
+        standard_error=error,
+        df=ratio.df,
+        low=ratio.low,
+        high=ratio.high,
     ), bottom.mean

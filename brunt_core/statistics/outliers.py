@@ -73,13 +73,13 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
         index,
         values[index],
         mean,
-        sd,
-        g,
-        grubbs_critical(n, alpha),
-        _p_value(g, n),
-        n,
-        alpha,
-        uncertainty,
+        sd=sd,
+        g=g,
+        critical=grubbs_critical(n, alpha),
+        p=_p_value(g, n),
+        n=n,
+        alpha=alpha,
+        uncertainty=uncertainty,
     )
 
 

@@ -98,7 +98,17 @@ def _complete(observations: Sequence[Observation], confidence: float) -> Summary
     sd = sqrt(float(values.var(ddof=1)) + float(np.mean(widths**2)) / 12)
     error = sd / sqrt(n)
     reach = t_quantile((1 + confidence) / 2, n - 1) * error
-    return Summary(n, between, MEAN, mean, sd, error, n - 1, mean - reach, mean + reach)
+    return Summary(
+        n,
+        between,
+        MEAN,
+        mean=mean,
+        sd=sd,
+        standard_error=error,
+        df=n - 1,
+        low=mean - reach,
+        high=mean + reach,
+    )
 
 
 def _bound_only(observations: Sequence[Observation], one_sided: Sequence[Observation]) -> Summary:
@@ -123,12 +133,12 @@ def _censored(observations: Sequence[Observation], bounded: int, confidence: flo
         n,
         bounded,
         CENSORED,
-        mean,
-        sigma * widen,
-        error * widen,
-        exact - 1,
-        mean - reach,
-        mean + reach,
+        mean=mean,
+        sd=sigma * widen,
+        standard_error=error * widen,
+        df=exact - 1,
+        low=mean - reach,
+        high=mean + reach,
     )
 
 

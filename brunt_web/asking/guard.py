@@ -65,7 +65,7 @@ def _finding(one: Confounder) -> Finding:
 
 def _varied(campaign: Campaign) -> list[str]:
     """Everything that is varied on purpose, by every name it goes by."""
-    rows = list(campaign.factors.values_list("name", "kind", "setting"))
+    rows = [(f.name, f.kind, f.setting) for f in campaign.factors.all()]
     found = [n.lower() for n, _, _ in rows] + [k for _, k, _ in rows]
     for _, kind, setting in rows:
         found += [f[setting].label.lower() for f in FIELDS.values() if setting in f]

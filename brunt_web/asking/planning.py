@@ -194,7 +194,9 @@ def _planned(draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]) -> 
                 dict(draft.base_recipes), material.pk if material else None, p.pk, draft.recipe
             )
             plan = resolved(base, asks.get("settings", {}))
-            found.append(_one(draft, c, p, plan, condition, material, lots))
+            found.append(
+                _one(draft, c, p, plan=plan, condition=condition, material=material, lots=lots)
+            )
     return found
 
 

@@ -211,7 +211,14 @@ def _means_page(
     )
     title = f"{procedure.name}: {prop.name.lower()}" if switches.property else procedure.name
     return _page(
-        switches, title, unit, ranking, named, factor, percent if base else None, procedure
+        switches,
+        title,
+        unit,
+        ranking=ranking,
+        named=named,
+        factor=factor,
+        percent=percent if base else None,
+        procedure=procedure,
     )
 
 
@@ -239,7 +246,17 @@ def _ratio_page(
     factor = {r.name: 1.0 for r in ranking.rows}
     flat = {str(g.condition): g for g in groups[bottom.pk].values()}
     whole = _ratios_with_all(named, flat, campaign.confidence)
-    return _page(switches, "Upright ÷ flat", "ratio", ranking, named, factor, None, None, whole)
+    return _page(
+        switches,
+        "Upright ÷ flat",
+        "ratio",
+        ranking=ranking,
+        named=named,
+        factor=factor,
+        percent=None,
+        procedure=None,
+        with_all=whole,
+    )
 
 
 def _ratios_with_all(
@@ -276,11 +293,11 @@ def _page(
             i,
             r,
             named[r.name],
-            scale,
-            factor[r.name],
-            intervals[r.name],
-            marks[i],
-            None if with_all is None else with_all.get(r.name, ""),
+            scale=scale,
+            factor=factor[r.name],
+            interval=intervals[r.name],
+            marks=marks[i],
+            with_all=None if with_all is None else with_all.get(r.name, ""),
         )
         for i, r in enumerate(ranking.rows)
     ]
@@ -291,16 +308,16 @@ def _page(
         switches,
         title,
         unit,
-        ranking,
-        findings(ranking, comparable=procedure is not None),
-        lines,
-        scale,
-        guide,
-        missing,
-        [g.condition for g in named.values()],
-        procedure,
-        remarks_of(list(named.values()), procedure.method) if procedure else [],
-        [],
+        ranking=ranking,
+        findings=findings(ranking, comparable=procedure is not None),
+        lines=lines,
+        scale=scale,
+        guide=guide,
+        missing=missing,
+        conditions=[g.condition for g in named.values()],
+        procedure=procedure,
+        remarks=remarks_of(list(named.values()), procedure.method) if procedure else [],
+        properties=[],
         groups=list(named.values()),
     )
 
@@ -342,22 +359,22 @@ def _line(
         i + 1,
         row,
         group,
-        _text(s, factor),
-        _range_text(interval),
-        "–" if s.cv is None else f"{s.cv * 100:.1f} %",
-        _count(row, group),
-        "–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
-        _range_text(
+        value=_text(s, factor),
+        interval=_range_text(interval),
+        scatter="–" if s.cv is None else f"{s.cv * 100:.1f} %",
+        count=_count(row, group),
+        percent="–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
+        percent_interval=_range_text(
             (ratio.low * 100, ratio.high * 100)
             if ratio and ratio.low and ratio.high and ratio.low != ratio.high
             else None
         ),
-        ladder.dots_for(row, scale, factor, titles),
-        out,
-        ladder.bar_for(interval, scale),
-        scale.x(s.mean * factor) if s.mean == s.mean else None,
-        marks,
-        with_all or (_text(everything, factor) if everything else ""),
+        dots=ladder.dots_for(row, scale, factor, titles),
+        left_out=out,
+        bar=ladder.bar_for(interval, scale),
+        mean_x=scale.x(s.mean * factor) if s.mean == s.mean else None,
+        brackets=marks,
+        with_all=with_all or (_text(everything, factor) if everything else ""),
     )
 
 

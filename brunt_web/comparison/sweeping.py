@@ -123,7 +123,8 @@ def _number(text: str) -> tuple[float | None, str]:
 
 def drawn(campaign: Campaign, page: Page) -> Drawn | None:
     """The sweep of what the page compares; ``None`` when the campaign is none or too little is in."""
-    swept = swept_levels(campaign) if page.procedure is not None else None
+    numbered = any(f.kind not in ("material", "lot") for f in campaign.factors.all())
+    swept = swept_levels(campaign) if numbered and page.procedure is not None else None
     if swept is None:
         return None
     rows = [
@@ -145,7 +146,7 @@ def drawn(campaign: Campaign, page: Page) -> Drawn | None:
         swept.name,
         swept.unit,
         tuple(
-            _series(i, name, own, swept, page.ranking, across, up)
+            _series(i, name, own, swept=swept, ranking=page.ranking, across=across, up=up)
             for i, (name, own) in enumerate(held.items())
         ),
         across.ticks,

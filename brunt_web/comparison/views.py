@@ -3,6 +3,7 @@
 from typing import Any
 from urllib.parse import urlencode
 
+from django.db.models import prefetch_related_objects
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
@@ -24,6 +25,7 @@ from brunt_web.people.requests import SeatedRequest
 def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     """The ladder for the switches in the address."""
     campaign = campaign_of(request.workshop, pk)
+    prefetch_related_objects([campaign], "factors")
     procedures = procedures_of(campaign)
     conditions = conditions_made(campaign)
     page = build(campaign, procedures, conditions, request.GET)

@@ -71,10 +71,10 @@ QUESTIONS = (
         "Which plain filament for the vent-crank arm?",
         ("Fernhall PLA", "Fernhall PETG", "Tarn ASA", "Tarn PA12"),
         5,
-        7,
-        4,
-        2,
-        (
+        untested=7,
+        seed=4,
+        days_ago=2,
+        incidents=(
             Incident(
                 "Tarn PA12",
                 "flat",

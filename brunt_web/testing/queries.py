@@ -186,11 +186,11 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
         turn.code,
         turn.address,
         str(turn.condition),
-        turn.state,
-        turn.specimen.made,
-        turn.place,
-        turn.excluded,
-        turn.specimen.treated,
+        state=turn.state,
+        made=turn.specimen.made,
+        place=turn.place,
+        excluded=turn.excluded,
+        treated=turn.specimen.treated,
         waits=turn.waits,
     )
     items = [*reversed(done), here, *(q for q in found if q not in done)]
@@ -207,13 +207,13 @@ def _queued(row: tuple) -> Queued:
         code,
         f"{address}bench/" if waits else f"/specimens/{code}/",
         condition,
-        state,
-        made,
-        place,
-        excluded,
-        treated,
-        known,
-        waits,
+        state=state,
+        made=made,
+        place=place,
+        excluded=excluded,
+        treated=treated,
+        result=known,
+        waits=waits,
     )
 
 

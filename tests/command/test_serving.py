@@ -156,7 +156,7 @@ class WithoutDatabase(unittest.TestCase):
         for address in ("/", "/campaigns/1/", "/specimens/A1-001/bench/"):
             status, body = self.get(port, address, f"sessionid={'a' * 32}")
             self.assertEqual(status, 503, address)
-            self.assertIn("Nothing was stored", body)
+            self.assertIn("The database does not answer", body)
             self.assertNotIn("Traceback", body)
 
     def get(self, port, address, cookie="") -> tuple[int, str]:

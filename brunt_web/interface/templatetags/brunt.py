@@ -200,8 +200,9 @@ def figure(one: Any, procedure: Any = None) -> Any:
 
 def drawn_state(one: Any) -> str:
     """How a turn or a queued specimen is drawn: its test's state, else how far it is made."""
-    if one.state != "waiting":
-        return one.state
+    state = getattr(one, "state", "waiting")
+    if state != "waiting":
+        return str(state)
     owner = getattr(one, "specimen", one)
     made = getattr(owner, "made", "made")
     if made != "made":

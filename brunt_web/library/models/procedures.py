@@ -115,11 +115,11 @@ class Procedure(models.Model):
             self.method_key,
             self.orientation,
             self.geometry.key,
-            speed,
-            self.conditioning,
-            self.parameter_words,
-            self.time_words,
-            f"preload {render(self.preload, 'force')}" if self.preload else "",
+            speed=speed,
+            conditioning=self.conditioning,
+            parameters=self.parameter_words,
+            reading_times=self.time_words,
+            preload=f"preload {render(self.preload, 'force')}" if self.preload else "",
         )
 
     @property
