@@ -27,6 +27,12 @@ _COLUMNS = (
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
     *("turn__untimely", "turn__conditioning", "turn__speed"),
 )
+_NAMES = (
+    *("turn", "code", "condition", "procedure"),
+    *("property", "lower", "upper", "uncertainty", "at_time"),
+    *("outcome", "excluded", "because", "stated"),
+    *("untimely", "conditioning", "speed"),
+)
 
 
 @dataclass(frozen=True)
@@ -72,18 +78,10 @@ def samples(where: Q, properties: Collection[str] | None = None) -> list[Sample]
 
 
 def _sample(row: Sequence[Any]) -> Sample:
-    turn, code, condition, procedure, prop, lower, upper, width, at_time, *rest = row
-    return Sample(
-        turn,
-        code,
-        condition,
-        procedure,
-        prop,
-        Observation(lower, upper),
-        width or 0.0,
-        at_time,
-        *rest,
-    )
+    named = dict(zip(_NAMES, row, strict=True))
+    named["observation"] = Observation(named.pop("lower"), named.pop("upper"))
+    named["uncertainty"] = named["uncertainty"] or 0.0
+    return Sample(**named)
 
 
 def of_campaign(campaign: Campaign, properties: Collection[str] | None = None) -> list[Sample]:

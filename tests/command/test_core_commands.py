@@ -158,3 +158,28 @@ class Rank(unittest.TestCase):
         self.assertIn("line 3", done.stderr)
         empty = self.file("material,MPa\nA,\n")
         self.assertEqual(run("rank", empty, "--group", "material", "--value", "MPa").returncode, 2)
+
+
+class Mass(unittest.TestCase):
+    """A bar of 80 × 10 × 4 mm: shell and core are boxes, so that the sum can be done by hand."""
+
+    given = ("--type", "bend-80", "--density", "1.24 g/cm^3", "--walls", "3", "--line-width", "0.45 mm",
+             "--layer-height", "0.2 mm", "--top", "4", "--bottom", "4")  # fmt: skip
+
+    def test_shell_and_core_by_hand(self):
+        done = run("mass", *self.given, "--infill", "20 %", "--json")
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        record = json.loads(done.stdout)
+        core = (80 - 2 * 1.35) * (10 - 2 * 1.35) * (4 - 2 * 0.8)
+        self.assertEqual(set(record), {"mass", "solid_mass"})
+        self.assertAlmostEqual(record["solid_mass"], 3200 * 1.24e-3, places=6)
+        self.assertAlmostEqual(record["mass"], (3200 - 0.8 * core) * 1.24e-3, places=6)
+
+    def test_full_of_infill_is_solid_and_nonsense_is_one_sentence(self):
+        record = json.loads(run("mass", *self.given, "--infill", "100 %", "--json").stdout)
+        self.assertAlmostEqual(record["mass"], record["solid_mass"], places=9)
+        for wrong in (("--infill", "120 %"), ("--infill", "some"), ("--infill", "-5 %")):
+            done = run("mass", *self.given, *wrong)
+            self.assertEqual(done.returncode, 2, wrong)
+            self.assertEqual(done.stderr.strip().count("\n"), 0)
+            self.assertNotIn("Traceback", done.stderr)

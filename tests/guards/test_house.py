@@ -66,6 +66,17 @@ class Contracts(unittest.TestCase):
         lengths.sort()
         self.assertLessEqual(lengths[-1][0], 50, lengths[-3:])
 
+    def test_records_are_made_by_keyword(self):
+        long = []
+        for path in ROOT.glob("brunt_*/**/*.py"):
+            if "migrations" not in path.parts:
+                long += [
+                    f"{path.name}:{n.lineno} {n.func.id}"
+                    for n in ast.walk(ast.parse(path.read_text()))
+                    if isinstance(n, ast.Call) and isinstance(n.func, ast.Name) and len(n.args) > 6
+                ]
+        self.assertEqual(long, [])
+
 
 class Relations(unittest.TestCase):
     """No app names, in a query, a relation that an app above it hung on its models."""
