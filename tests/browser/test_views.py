@@ -100,6 +100,13 @@ class Views(BrowserTestCase):
         self.page.emulate_media(media="print")
         self.assertFalse(self.page.locator(".line").first.is_visible())
 
+    def test_a_telephone_never_scrolls_sideways(self):
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        for address in self.addresses():
+            self.open(address)
+            width = self.page.evaluate("() => document.documentElement.scrollWidth")
+            self.assertLessEqual(width, 390, address)
+
     def test_first_load_is_light(self):
         for address in self.addresses():
             sizes = []
