@@ -5,17 +5,14 @@ from dataclasses import dataclass, field, replace
 
 from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
-from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
-from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.findings import Finding, findings
-from brunt_core.statistics.ranking import Ranking, Row, rank
-from brunt_core.statistics.ratios import Ratio
-from brunt_core.statistics.summaries import Summary, summarise
+from brunt_core.statistics.ranking import Ranking, rank
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
+from brunt_web.comparison.lines import Line, interval_of, line_for, spoken_mean
 from brunt_web.comparison.queries import (
     RATIO,
     Group,
@@ -37,27 +34,6 @@ class Switches:
     reference: int | None
     opened: int | None = None
     property: str = ""
-
-
-@dataclass
-class Line:
-    """One row of the ladder."""
-
-    place: int
-    row: Row
-    group: Group
-    value: str
-    interval: str
-    scatter: str
-    count: str
-    percent: str
-    percent_interval: str
-    dots: list[ladder.Dot]
-    left_out: list[ladder.Dot]
-    bar: ladder.Bar | None
-    mean_x: float | None
-    brackets: list[str]
-    with_all: str = ""
 
 
 @dataclass
@@ -271,7 +247,7 @@ def _ratios_with_all(
         {n: bottom[n].with_all for n in touched if n in bottom},
         confidence,
     )
-    return {r.name: _text(r.summary, 1.0) for r in whole.rows}
+    return {r.name: spoken_mean(r.summary, 1.0) for r in whole.rows}
 
 
 def _page(
@@ -285,11 +261,11 @@ def _page(
     procedure: Procedure | None,
     with_all: dict[str, str] | None = None,
 ) -> Page:
-    intervals = {r.name: _interval(r, factor[r.name], percent) for r in ranking.rows}
+    intervals = {r.name: interval_of(r, factor[r.name], percent) for r in ranking.rows}
     scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
     marks = ladder.brackets(ranking)
     lines = [
-        _line(
+        line_for(
             i,
             r,
             named[r.name],
@@ -320,98 +296,3 @@ def _page(
         properties=[],
         groups=list(named.values()),
     )
-
-
-def _interval(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
-    """The interval drawn: of the mean, or of the ratio when percentages are shown."""
-    if percent:
-        ratio: Ratio | None = getattr(row, percent)
-        if ratio is None or ratio.low is None or ratio.high is None or ratio.low == ratio.high:
-            return None
-        return ratio.low * 100, ratio.high * 100
-    low, high = row.summary.low, row.summary.high
-    return None if low is None or high is None else (low * factor, high * factor)
-
-
-def _line(
-    i: int,
-    row: Row,
-    group: Group,
-    scale: Scale,
-    factor: float,
-    interval: tuple[float, float] | None,
-    marks: list[str],
-    with_all: str | None,
-) -> Line:
-    titles = [
-        (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
-        for code, o in zip(group.codes, row.observations, strict=True)
-    ]
-    s = row.summary
-    out = _out(group, scale, factor) if s.sd is not None else []
-    ratio = row.of_reference or row.of_best
-    everything = (
-        summarise(group.with_all)
-        if group.left_out and with_all is None and s.sd is not None
-        else None
-    )
-    return Line(
-        i + 1,
-        row,
-        group,
-        value=_text(s, factor),
-        interval=_range_text(interval),
-        scatter="–" if s.cv is None else f"{s.cv * 100:.1f} %",
-        count=_count(row, group),
-        percent="–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
-        percent_interval=_range_text(
-            (ratio.low * 100, ratio.high * 100)
-            if ratio and ratio.low and ratio.high and ratio.low != ratio.high
-            else None
-        ),
-        dots=ladder.dots_for(row, scale, factor, titles),
-        left_out=out,
-        bar=ladder.bar_for(interval, scale),
-        mean_x=scale.x(s.mean * factor) if s.mean == s.mean else None,
-        brackets=marks,
-        with_all=with_all or (_text(everything, factor) if everything else ""),
-    )
-
-
-def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:
-    """What does not count, where it lies."""
-    return [
-        ladder.Dot(
-            scale.x(o.anchor * factor),
-            ladder.HEIGHT / 2 - 4,
-            "left-out",
-            f"{code}: {_spoken(o)}, left out: {why}",
-            f"/specimens/{code}/",
-        )
-        for code, o, why in [*group.left_out, *group.unlike]
-    ]
-
-
-def _text(summary: Summary, factor: float) -> str:
-    if summary.mean != summary.mean:
-        return "–"
-    return f"{summary.sign} {figures(summary.mean * factor)}".strip()
-
-
-def _range_text(pair: tuple[float, float] | None) -> str:
-    return f"{figures(pair[0])} – {figures(pair[1])}" if pair else ""
-
-
-def _spoken(observation: Observation) -> str:
-    sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}.get(
-        observation.kind, ""
-    )
-    return sign + figures(observation.anchor)
-
-
-def _count(row: Row, group: Group) -> str:
-    parts = [str(row.summary.n)]
-    held = sum(o.kind == "at_least" for o in row.observations)
-    if held:
-        parts.append(f"{held} held")
-    return " · ".join(parts)
