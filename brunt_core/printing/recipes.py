@@ -60,149 +60,43 @@ def _field(
     return RecipeField(key, label, group, dimension=dimension, unit=unit, least=least, most=most)
 
 
+# fmt: off
 _FILAMENT = (
-    _field(
-        "nozzle_size", "Nozzle size", "Nozzle", dimension="length", unit="mm", least=0.1, most=2.0
-    ),
+    _field("nozzle_size", "Nozzle size", "Nozzle", dimension="length", unit="mm", least=0.1, most=2.0),
     _field("nozzle_material", "Nozzle material", "Nozzle"),
-    _field(
-        "nozzle_temperature",
-        "Nozzle temperature",
-        "Heat",
-        dimension="temperature",
-        unit="°C",
-        least=150,
-        most=450,
-    ),
-    _field(
-        "bed_temperature",
-        "Bed temperature",
-        "Heat",
-        dimension="temperature",
-        unit="°C",
-        least=0,
-        most=160,
-    ),
-    _field(
-        "chamber_temperature",
-        "Chamber temperature",
-        "Heat",
-        dimension="temperature",
-        unit="°C",
-        least=10,
-        most=120,
-    ),
+    _field("nozzle_temperature", "Nozzle temperature", "Heat", dimension="temperature", unit="°C", least=150, most=450),
+    _field("bed_temperature", "Bed temperature", "Heat", dimension="temperature", unit="°C", least=0, most=160),
+    _field("chamber_temperature", "Chamber temperature", "Heat", dimension="temperature", unit="°C", least=10, most=120),
     _field("cooling", "Cooling fan", "Heat", dimension="share", unit="%", least=0, most=100),
     _field("enclosure", "Enclosure", "Heat"),
     _field("speed", "Print speed", "Movement", dimension="speed", unit="mm/s", least=2, most=1000),
-    _field(
-        "layer_height",
-        "Layer height",
-        "Layers",
-        dimension="length",
-        unit="mm",
-        least=0.02,
-        most=1.2,
-    ),
-    _field(
-        "line_width", "Line width", "Layers", dimension="length", unit="mm", least=0.1, most=2.4
-    ),
+    _field("layer_height", "Layer height", "Layers", dimension="length", unit="mm", least=0.02, most=1.2),
+    _field("line_width", "Line width", "Layers", dimension="length", unit="mm", least=0.1, most=2.4),
     _field("walls", "Walls", "Layers", dimension="number", unit="", least=0, most=200),
     _field("top_layers", "Top layers", "Layers", dimension="number", unit="", least=0, most=200),
-    _field(
-        "bottom_layers", "Bottom layers", "Layers", dimension="number", unit="", least=0, most=200
-    ),
+    _field("bottom_layers", "Bottom layers", "Layers", dimension="number", unit="", least=0, most=200),
     _field("infill", "Infill", "Layers", dimension="share", unit="%", least=0, most=100),
     _field("infill_pattern", "Infill pattern", "Layers"),
     _field("flow", "Flow", "Extrusion", dimension="share", unit="%", least=50, most=150),
-    _field(
-        "pressure_advance",
-        "Pressure advance",
-        "Extrusion",
-        dimension="number",
-        unit="",
-        least=0,
-        most=2,
-    ),
+    _field("pressure_advance", "Pressure advance", "Extrusion", dimension="number", unit="", least=0, most=2),
     _field("bed_surface", "Bed surface", "Bed"),
     _field("adhesive", "Adhesive", "Bed"),
 )
 _RESIN = (
-    _field(
-        "layer_height",
-        "Layer height",
-        "Layers",
-        dimension="length",
-        unit="mm",
-        least=0.005,
-        most=0.3,
-    ),
+    _field("layer_height", "Layer height", "Layers", dimension="length", unit="mm", least=0.005, most=0.3),
     _field("exposure", "Exposure", "Exposure", dimension="time", unit="s", least=0.1, most=120),
-    _field(
-        "bottom_exposure",
-        "Bottom exposure",
-        "Exposure",
-        dimension="time",
-        unit="s",
-        least=0.5,
-        most=300,
-    ),
-    _field(
-        "bottom_layers", "Bottom layers", "Exposure", dimension="number", unit="", least=0, most=50
-    ),
-    _field(
-        "rest_before_exposure",
-        "Rest before exposure",
-        "Exposure",
-        dimension="time",
-        unit="s",
-        least=0,
-        most=120,
-    ),
-    _field(
-        "lift_speed", "Lift speed", "Movement", dimension="speed", unit="mm/min", least=1, most=1000
-    ),
-    _field(
-        "retract_speed",
-        "Retract speed",
-        "Movement",
-        dimension="speed",
-        unit="mm/min",
-        least=1,
-        most=1500,
-    ),
+    _field("bottom_exposure", "Bottom exposure", "Exposure", dimension="time", unit="s", least=0.5, most=300),
+    _field("bottom_layers", "Bottom layers", "Exposure", dimension="number", unit="", least=0, most=50),
+    _field("rest_before_exposure", "Rest before exposure", "Exposure", dimension="time", unit="s", least=0, most=120),
+    _field("lift_speed", "Lift speed", "Movement", dimension="speed", unit="mm/min", least=1, most=1000),
+    _field("retract_speed", "Retract speed", "Movement", dimension="speed", unit="mm/min", least=1, most=1500),
     _field("lift_stages", "Lift stages", "Movement", dimension="number", unit="", least=1, most=2),
-    _field(
-        "resin_temperature",
-        "Resin temperature",
-        "Heat",
-        dimension="temperature",
-        unit="°C",
-        least=5,
-        most=80,
-    ),
-    _field(
-        "wash_time", "Wash time", "Wash and cure", dimension="time", unit="min", least=0.2, most=120
-    ),
-    _field(
-        "cure_time",
-        "Cure time a side",
-        "Wash and cure",
-        dimension="time",
-        unit="min",
-        least=0.1,
-        most=240,
-    ),
-    _field(
-        "cure_temperature",
-        "Cure temperature",
-        "Wash and cure",
-        dimension="temperature",
-        unit="°C",
-        least=10,
-        most=120,
-    ),
+    _field("resin_temperature", "Resin temperature", "Heat", dimension="temperature", unit="°C", least=5, most=80),
+    _field("wash_time", "Wash time", "Wash and cure", dimension="time", unit="min", least=0.2, most=120),
+    _field("cure_time", "Cure time a side", "Wash and cure", dimension="time", unit="min", least=0.1, most=240),
+    _field("cure_temperature", "Cure temperature", "Wash and cure", dimension="temperature", unit="°C", least=10, most=120),
 )
+# fmt: on
 FIELDS: dict[str, dict[str, RecipeField]] = {
     "filament": {f.key: f for f in _FILAMENT},
     "resin": {f.key: f for f in _RESIN},

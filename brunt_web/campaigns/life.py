@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
+from django.db import transaction
+
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.owing import making_deviations, owed_of, stored, test_deviations
@@ -297,13 +299,31 @@ def running(turn: Turn, on: bool, untimely: str = "") -> None:
 # -- the state that follows ---------------------------------------------------------------------
 
 
+def lock(specimen: Specimen) -> None:
+    """Whoever writes into this life now waits; call it first, inside a transaction.
+
+    Everybody takes the specimen before its turns, so that two who meet never wait for each other.
+    """
+    Specimen.objects.select_for_update(no_key=True).only("pk").get(pk=specimen.pk)
+
+
+@transaction.atomic
 def settle(specimens: Sequence[Specimen]) -> None:
-    """Work out anew what each owes, when it is ready, and where it departs from its plan."""
+    """Work out anew what each owes, when it is ready, and where it departs from its plan.
+
+    The specimens are locked: a test that is stored meanwhile is seen, never overwritten.
+    """
     if not specimens:
         return
-    known = Specimen.objects.filter(pk__in=[s.pk for s in specimens]).select_related(
-        "condition__recipe", "condition__material", "procedure__variant", "campaign__recipe"
+    known = (
+        Specimen.objects.filter(pk__in=[s.pk for s in specimens])
+        .select_related(
+            "condition__recipe", "condition__material", "procedure__variant", "campaign__recipe"
+        )
+        .order_by("pk")
+        .select_for_update(of=("self",), no_key=True)
     )
+    rows = list(known)
     done = _steps_done(specimens)
     turns: dict[int, list[Turn]] = defaultdict(list)
     for turn in Turn.objects.filter(specimen__in=specimens).select_related(
@@ -311,7 +331,6 @@ def settle(specimens: Sequence[Specimen]) -> None:
     ):
         turns[turn.specimen_id].append(turn)
     recipes: dict[int, Recipes] = {}
-    rows = list(known)
     for specimen in rows:
         of = recipes.setdefault(specimen.campaign_id, Recipes.of(specimen.campaign))
         plan = of.resolved(specimen.condition, specimen.procedure)

@@ -55,10 +55,9 @@ def store_marks(
 
     What has not changed since it was last taken is not written again, unless the moment has another
     name; taken again under the same name, it is corrected in its moment and history keeps what stood.
-    Within one sitting of ten minutes by one person they make one moment. Whoever stores at the same
-    time waits for the row of the specimen; call it inside a transaction.
+    Within one sitting of ten minutes by one person they make one moment. The caller holds the lock
+    of the specimen (:func:`life.lock`).
     """
-    Specimen.objects.select_for_update().only("pk").get(pk=specimen.pk)
     known = marks_for(turn) if turn else marks_of(specimen)
     new = []
     for reading in readings:

@@ -133,6 +133,7 @@ def _store(
     speed: float | None,
     replace: bool,
 ) -> Test:
+    life.lock(turn.specimen)
     standing = _make_room(turn, entry.key) if replace else None
     outcome = entry.outcome or turn.procedure.method.outcomes[0].key
     test = Test.objects.create(
@@ -265,5 +266,6 @@ def measure(
         )
     specs = {i.key: i for i in specimen.procedure.method.inputs} | {"mass": MASS}
     readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
+    life.lock(specimen)
     store_marks(specimen, by, at, readings, name)
     return marks_of(specimen)
