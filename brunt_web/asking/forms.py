@@ -17,6 +17,7 @@ from brunt_web.campaigns.models import Campaign
 from brunt_web.interface.typed import NumberField, choosing, first_problem, whole
 from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.library.queries import materials_of, procedures_of_workshop
+from brunt_web.people.models import Workshop
 
 MOST_ROWS, NEW_ROWS = 8, 3
 _ROW = re.compile(r"^f-(\d{1,2})-(?:kind|name|setting|levels)$")
@@ -49,7 +50,9 @@ class NumbersForm(forms.Form):
 class AskForm:
     """What was typed, what is there to choose, and the sentences beside the fields."""
 
-    def __init__(self, workshop: Any, typed: QueryDict, campaign: Campaign | None = None) -> None:
+    def __init__(
+        self, workshop: Workshop, typed: QueryDict, campaign: Campaign | None = None
+    ) -> None:
         self.workshop, self.typed, self.campaign = workshop, typed, campaign
         self.errors: dict[str, str] = {}
         self.plain = NumbersForm(typed)
@@ -396,7 +399,7 @@ class MakingForm(forms.Form):
     recipe = forms.ModelChoiceField(Recipe.objects.none(), required=False)
     lot = forms.ModelChoiceField(Lot.objects.none(), required=False)
 
-    def __init__(self, data: Any, workshop: Any) -> None:
+    def __init__(self, data: QueryDict | None, workshop: Workshop) -> None:
         super().__init__(data)
         choosing(self, "recipe").queryset = Recipe.objects.filter(workshop=workshop)
         choosing(self, "lot").queryset = Lot.objects.filter(workshop=workshop).select_related(

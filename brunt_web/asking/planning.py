@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.planning.confounders import find_confounders
@@ -20,6 +19,7 @@ from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
 from brunt_web.library.models import Lot, Material, Procedure
+from brunt_web.people.models import Workshop
 from brunt_web.testing.samples import pooled_scatter
 
 
@@ -97,7 +97,7 @@ class PlanView:
         return max(self.scatters, key=lambda s: s.value, default=None)
 
 
-def evaluate(draft: PlanDraft, workshop: Any) -> PlanView:
+def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
     """Work out a draft. Raises :class:`InputError` for what cannot be worked out."""
     kept = draft.kept if draft.factors else []
     fraction = draft.fraction
@@ -131,7 +131,7 @@ def evaluate(draft: PlanDraft, workshop: Any) -> PlanView:
 # -- what n can tell ----------------------------------------------------------------------------
 
 
-def expected_scatters(draft: PlanDraft, workshop: Any) -> list[Scatter]:
+def expected_scatters(draft: PlanDraft, workshop: Workshop) -> list[Scatter]:
     """Of each procedure's own property: typed; else pooled from earlier results of it; else usual."""
     found = []
     for procedure in draft.procedures:

@@ -1,5 +1,6 @@
 """Ask: the kinds of question, the plan being made, the plan that is made, changes to it."""
 
+from collections.abc import Sequence
 from secrets import randbelow
 from typing import Any
 
@@ -24,13 +25,13 @@ from brunt_web.asking.grid import grid_of
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
 from brunt_web.campaigns.actions import change_plan
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
-from brunt_web.library.models import Lot, Material, Recipe
+from brunt_web.library.models import Lot, Material, Procedure, Recipe
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -147,7 +148,9 @@ def _ask_page(
     )
 
 
-def _resolved_words(recipes: Recipes, condition: Any, heads: Any) -> list[str]:
+def _resolved_words(
+    recipes: Recipes, condition: Condition, heads: Sequence[Procedure]
+) -> list[str]:
     """How a condition departs from its base recipe, in words."""
     plans = [recipes.resolved(condition, p) for p in heads]
     said = [f"{label} {now}" for plan in plans for label, _, now in plan.changed]

@@ -8,24 +8,50 @@ from collections.abc import Iterable
 from typing import Any, Protocol
 
 from brunt_core.planning.levels import Meaning, read_meaning
+from brunt_web.library.models import Lot, SpecimenVariant
 
 
 class AsFactor(Protocol):
     """What is read of a factor, planned or stored."""
 
-    kind: str
-    name: str
-    setting: str
+    @property
+    def kind(self) -> str:
+        """What kind of factor it is."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+    @property
+    def setting(self) -> str:
+        """The recipe setting it varies, if it varies one."""
 
 
 class AsLevel(Protocol):
     """What is read of a level, planned or stored."""
 
-    label: str
-    value: float | None
+    @property
+    def label(self) -> str:
+        """Its words."""
+
+    @property
+    def value(self) -> float | None:
+        """Its number in SI, if it is one."""
+
+    @property
+    def specimen_type(self) -> str:
+        """The published specimen type it asks for, if it asks for one."""
+
+    @property
+    def variant(self) -> SpecimenVariant | None:
+        """The workshop's own type it asks for."""
+
+    @property
+    def lot(self) -> Lot | None:
+        """The lot it asks for."""
 
 
-def asks_of(pairs: Iterable[tuple[Any, Any]]) -> dict[str, Any]:
+def asks_of(pairs: Iterable[tuple[AsFactor, AsLevel]]) -> dict[str, Any]:
     """What the levels of one condition ask for: (factor, level) pairs, planned or stored.
 
     Raises :class:`InputError` for a level that its kind cannot understand.
@@ -79,7 +105,7 @@ def _orientation(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None
     asks["orientation"] = read_meaning("orientation", level.label).word
 
 
-def _design(asks: dict[str, Any], factor: AsFactor, level: Any) -> None:
+def _design(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
     own = level.variant
     asks["design"] = {
         "what": level.label,
@@ -89,7 +115,7 @@ def _design(asks: dict[str, Any], factor: AsFactor, level: Any) -> None:
     }
 
 
-def _lot(asks: dict[str, Any], factor: AsFactor, level: Any) -> None:
+def _lot(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
     asks["lot"] = level.lot.pk if level.lot else None
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
@@ -25,7 +26,7 @@ _STATE_COLUMNS = ("owed", "owes", "ready_at", "deviations", "treated", "spent")
 def note(
     specimens: Iterable[Specimen],
     kind: str,
-    by: Any,
+    by: User,
     at: datetime,
     what: str,
     detail: Mapping[str, Any] | None = None,
@@ -39,7 +40,7 @@ def note(
 
 
 def sitting(
-    specimen: Specimen, by: Any, at: datetime, detail: Mapping[str, Any]
+    specimen: Specimen, by: User, at: datetime, detail: Mapping[str, Any]
 ) -> LifeEvent | None:
     """The moment of sizes that goes on: the last event, by the same person, within ten minutes."""
     last = LifeEvent.objects.filter(specimen=specimen, undone_at=None).order_by("at", "id").last()
@@ -69,14 +70,14 @@ def say_otherwise(moment: LifeEvent, was: str, now: str) -> None:
 # -- planned and made ---------------------------------------------------------------------------
 
 
-def planned(specimens: Sequence[Specimen], by: Any, at: datetime) -> None:
+def planned(specimens: Sequence[Specimen], by: User, at: datetime) -> None:
     """Newly planned specimens: what they owe, and the first event of their lives."""
     note(specimens, "planned", by, at, "planned")
 
 
 def made(
     specimens: Sequence[Specimen],
-    by: Any,
+    by: User,
     at: datetime,
     how: str,
     made_as: Mapping[int, Mapping[str, Any]] | None = None,
@@ -107,7 +108,7 @@ def _made_words(specimen: Specimen, how: str) -> str:
     return ", ".join([how, *(p for p in parts if p)])
 
 
-def unmade(specimens: Sequence[Specimen], by: Any, at: datetime, why: str) -> None:
+def unmade(specimens: Sequence[Specimen], by: User, at: datetime, why: str) -> None:
     """Take back that they are made."""
     for s in specimens:
         s.made, s.made_how, s.made_at, s.made_as = "planned", "", None, {}
@@ -125,7 +126,7 @@ def undo_events(specimens: Iterable[Specimen], kinds: Iterable[str], at: datetim
 
 
 def came_out(
-    specimen: Specimen, by: Any, at: datetime, failed: bool, defects: Sequence[str], words: str
+    specimen: Specimen, by: User, at: datetime, failed: bool, defects: Sequence[str], words: str
 ) -> None:
     """How a print came out: failed or not, with what defects."""
     was = specimen.made
@@ -145,7 +146,7 @@ def came_out(
 
 def carried_out(
     specimens: Sequence[Specimen],
-    by: Any,
+    by: User,
     at: datetime,
     step: tuple[str, str],
     words: str = "",
@@ -158,7 +159,7 @@ def carried_out(
     settle(specimens)
 
 
-def left_state(specimens: Sequence[Specimen], by: Any, at: datetime) -> None:
+def left_state(specimens: Sequence[Specimen], by: User, at: datetime) -> None:
     """They were taken out of their state: the minutes to the test count from here."""
     note(specimens, "taken_out", by, at, "taken out of its state")
 
@@ -223,7 +224,7 @@ def owed_words(turn: Turn, now: datetime) -> str:
     return "; ".join(said)
 
 
-def tested(turn: Turn, by: Any, test: Tested) -> None:
+def tested(turn: Turn, by: User, test: Tested) -> None:
     """Its test is recorded: state, spending, what is next, deviations, the event."""
     specimen = turn.specimen
     turn.state, turn.spends = state_after(turn, test.outcome)
@@ -257,7 +258,7 @@ def _after_test(specimen: Specimen, turn: Turn) -> None:
         specimen.save(update_fields=["deviations", "spent"])
 
 
-def taken_back(turn: Turn, by: Any, at: datetime, words: str = "taken back") -> None:
+def taken_back(turn: Turn, by: User, at: datetime, words: str = "taken back") -> None:
     """Its test is taken back: it waits again, and so does what came after it."""
     specimen = turn.specimen
     _clear(turn)
@@ -280,7 +281,7 @@ def undo_tested(turns: Sequence[int], at: datetime) -> None:
     ).update(undone_at=at)
 
 
-def counted(turn: Turn, by: Any, at: datetime, excluded: bool, why: str) -> None:
+def counted(turn: Turn, by: User, at: datetime, excluded: bool, why: str) -> None:
     """It is left out of the mean, with its reason, or counts again."""
     turn.excluded, turn.excluded_because = excluded, why
     turn.save(update_fields=["excluded", "excluded_because"])

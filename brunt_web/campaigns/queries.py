@@ -1,7 +1,6 @@
 """Reading campaigns. Nobody reads another workshop's. Every count is a column filter."""
 
 from datetime import datetime
-from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404
@@ -9,16 +8,17 @@ from django.utils import timezone
 
 from brunt_web.campaigns.models import Campaign, CampaignProcedure, Condition, Specimen, Turn
 from brunt_web.library.models import Procedure
+from brunt_web.people.models import Workshop
 
 DONE = ("read", "held", "broken", "void")
 
 
-def campaigns_of(workshop: Any) -> QuerySet[Campaign]:
+def campaigns_of(workshop: Workshop) -> QuerySet[Campaign]:
     """The workshop's campaigns that are not archived, newest first."""
     return Campaign.objects.filter(workshop=workshop, archived_at__isnull=True)
 
 
-def campaign_of(workshop: Any, pk: int) -> Campaign:
+def campaign_of(workshop: Workshop, pk: int) -> Campaign:
     """One campaign of the workshop, or 404."""
     found = (
         Campaign.objects.filter(workshop=workshop, pk=pk)
@@ -117,7 +117,7 @@ def owing(campaign: Campaign, kinds: tuple[str, ...] = ("treatment", "state")) -
     )
 
 
-def specimen_named(workshop: Any, code: str) -> Specimen | None:
+def specimen_named(workshop: Workshop, code: str) -> Specimen | None:
     """A specimen of the workshop by its ID."""
     return (
         Specimen.objects.filter(workshop=workshop, code=code)

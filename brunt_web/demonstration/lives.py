@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from decimal import Decimal
 from random import Random
 from typing import Any
 from uuid import UUID
@@ -63,7 +64,9 @@ def _plan(shop: Shop, question: str, factors: tuple, procedures: Any, **more: An
 
 def arm(shop: Shop, materials: Mapping[str, Material], frame: Rig) -> Campaign:
     """Each bar is deflected under a known weight, then broken; a spruce batten is the yardstick."""
-    spruce = add_material(shop.workshop, "Spruce batten", "wood", "stock", "0.44 g/cm³", "9.00")
+    spruce = add_material(
+        shop.workshop, "Spruce batten", "wood", "stock", density=440.0, price=Decimal("9.00")
+    )
     starters = {s.method: s for s in STARTERS}
     rigs = {"force": frame, "torque": frame}
     procedures = [

@@ -45,7 +45,7 @@ def load_demo(now: datetime) -> bool:
     )
     procedures = ensure_standard_procedures(workshop, rig)
     materials = {
-        m.name: add_material(workshop, m.name, m.family, "filament", m.density, m.price)
+        m.name: add_material(workshop, m.name, m.family, density=m.density, price=m.price)
         for m in MATERIALS
     }
     printer, solid = furnish(workshop, lead, materials, now)

@@ -4,6 +4,7 @@ Every figure here is made up for the scenario and taken from nobody.
 """
 
 from dataclasses import dataclass, field
+from decimal import Decimal
 
 WORKSHOP = "The Weirside Glasshouse Trust"
 
@@ -14,18 +15,18 @@ class Behaviour:
 
     name: str
     family: str
-    density: str
-    price: str
+    density: float
+    price: Decimal
     flat: tuple[float, float]
     upright: tuple[float, float]
 
 
 MATERIALS = (
-    Behaviour("Fernhall PLA", "pla", "1.24 g/cm³", "19.80", (55.4, 0.026), (29.2, 0.07)),
-    Behaviour("Fernhall PETG", "petg", "1.27 g/cm³", "21.50", (46.6, 0.024), (33.4, 0.05)),
-    Behaviour("Tarn ASA", "asa", "1.07 g/cm³", "26.00", (42.4, 0.030), (20.6, 0.08)),
-    Behaviour("Tarn PA12", "pa12", "1.01 g/cm³", "58.00", (45.1, 0.035), (37.6, 0.04)),
-    Behaviour("Weir PLA, silk", "pla", "1.24 g/cm³", "27.40", (53.9, 0.045), (22.5, 0.10)),
+    Behaviour("Fernhall PLA", "pla", 1240.0, Decimal("19.80"), (55.4, 0.026), (29.2, 0.07)),
+    Behaviour("Fernhall PETG", "petg", 1270.0, Decimal("21.50"), (46.6, 0.024), (33.4, 0.05)),
+    Behaviour("Tarn ASA", "asa", 1070.0, Decimal("26.00"), (42.4, 0.030), (20.6, 0.08)),
+    Behaviour("Tarn PA12", "pa12", 1010.0, Decimal("58.00"), (45.1, 0.035), (37.6, 0.04)),
+    Behaviour("Weir PLA, silk", "pla", 1240.0, Decimal("27.40"), (53.9, 0.045), (22.5, 0.10)),
 )
 
 
@@ -154,16 +155,16 @@ class Spool:
     material: str
     name: str
     colour: str
-    left: str
-    price: str
+    left: float
+    price: Decimal
     dried_hours_ago: float | None = None
 
 
 SPOOLS = (
-    Spool("Fernhall PLA", "spool 14", "slate", "0.82 kg", "19.80"),
-    Spool("Fernhall PETG", "spool 31", "slate", "0.64 kg", "21.50", 20),
-    Spool("Tarn ASA", "spool 8", "slate", "0.71 kg", "26.00", 30),
-    Spool("Tarn PA12", "spool 3", "natural", "0.38 kg", "58.00", 96),
+    Spool("Fernhall PLA", "spool 14", "slate", 0.82, Decimal("19.80")),
+    Spool("Fernhall PETG", "spool 31", "slate", 0.64, Decimal("21.50"), 20),
+    Spool("Tarn ASA", "spool 8", "slate", 0.71, Decimal("26.00"), 30),
+    Spool("Tarn PA12", "spool 3", "natural", 0.38, Decimal("58.00"), 96),
 )
 SWEEP = "How hot should the PETG be printed?"
 SWEEP_LEVELS = ("225 °C", "235 °C", "245 °C", "255 °C")

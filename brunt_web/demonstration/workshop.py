@@ -4,8 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from random import Random
-from typing import Any
 from uuid import UUID
+
+from django.contrib.auth.models import User
 
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.reading import read_levels
@@ -36,39 +37,34 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 
 
 def furnish(
-    workshop: Workshop, by: Any, materials: dict[str, Material], now: datetime
+    workshop: Workshop, by: User, materials: dict[str, Material], now: datetime
 ) -> tuple[Printer, Recipe]:
     """Printers, recipes and spools."""
-    printer = add_printer(workshop, "Bench printer", "filament", "220 mm", "220 mm")
-    add_printer(workshop, "Vat printer", "resin", "143 mm", "89 mm")
-    solid = save_recipe(workshop, "Solid coupons", "filament", read_settings("filament", RECIPE)[0])
-    save_recipe(workshop, "Everyday parts", "filament", read_settings("filament", RECIPE | THIN)[0])
-    save_recipe(workshop, "Tough resin", "resin", read_settings("resin", RESIN_RECIPE)[0])
+    printer = add_printer(workshop, "Bench printer", "filament", 0.22, 0.22)
+    add_printer(workshop, "Vat printer", "resin", 0.143, 0.089)
+    solid = save_recipe(workshop, "Solid coupons", "filament", read_settings("filament", RECIPE))
+    save_recipe(workshop, "Everyday parts", "filament", read_settings("filament", RECIPE | THIN))
+    save_recipe(workshop, "Tough resin", "resin", read_settings("resin", RESIN_RECIPE))
     for spool in SPOOLS:
         lot = add_lot(
             workshop,
             materials[spool.material],
-            {
-                "name": spool.name,
-                "colour": spool.colour,
-                "bought": "1 kg",
-                "remaining": spool.left,
-                "price": spool.price,
-                "opened": "1",
-            },
-            now - timedelta(days=9),
+            spool.name,
+            colour=spool.colour,
+            bought=1.0,
+            remaining=spool.left,
+            price=spool.price,
+            opened_at=now - timedelta(days=9),
         )
         if spool.dried_hours_ago is not None:
             log_drying(
                 lot,
                 by,
-                {
-                    "temperature": "70 °C",
-                    "duration": "8 h",
-                    "before": "1042 g",
-                    "after": "1038.5 g",
-                },
                 now - timedelta(hours=spool.dried_hours_ago),
+                temperature=343.15,
+                duration=8 * 3600.0,
+                before=1.042,
+                after=1.0385,
             )
     return printer, solid
 
@@ -78,8 +74,8 @@ class Shop:
     """What every campaign of the demo starts from."""
 
     workshop: Workshop
-    lead: Any
-    volunteer: Any
+    lead: User
+    volunteer: User
     printer: Printer
     recipe: Recipe
     now: datetime

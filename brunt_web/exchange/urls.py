@@ -4,5 +4,7 @@ from brunt_web.exchange import views
 
 urlpatterns = [
     path("campaigns/<int:pk>/bring-in/", views.bring_in, name="bring-in"),
+    path("campaigns/<int:pk>/bring-in/preview/", views.bring_in_preview, name="bring-in-preview"),
+    path("campaigns/<int:pk>/bring-in/store/", views.bring_in_store, name="bring-in-store"),
     path("campaigns/<int:pk>/results.csv", views.export, name="export"),
 ]

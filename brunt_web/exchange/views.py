@@ -5,70 +5,69 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_GET, require_POST
 
-from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
-from brunt_web.exchange.actions.bring_in import bring_in as store
+from brunt_web.exchange.actions.bring_in import bring_in as store_rows
 from brunt_web.exchange.export import export_csv
-from brunt_web.exchange.preview import preview
+from brunt_web.exchange.forms import BringInForm
+from brunt_web.exchange.preview import Preview, preview
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.typed import kept
 from brunt_web.people.requests import SeatedRequest
 
-MOST_BYTES = 1_000_000
 
-
-@require_http_methods(["GET", "POST"])
+@require_GET
 def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
-    """Choose a file, see what each row becomes, confirm."""
+    """Choose a file or paste its lines."""
+    return _page(request, campaign_of(request.workshop, pk), BringInForm())
+
+
+@require_POST
+def bring_in_preview(request: SeatedRequest, pk: int) -> HttpResponse:
+    """What each row becomes; nothing is stored."""
     campaign = campaign_of(request.workshop, pk)
-    text, error, seen = "", None, None
-    create = bool(request.POST.get("create_missing"))
-    if request.method == "POST":
-        try:
-            text = _text(request)
-            if request.POST.get("confirm"):
-                count = store(campaign, request.user, text, create, timezone.now())
-                messages.success(request, f"{count} rows are stored.")
-                return redirect("compare", campaign.pk)
-            seen = preview(campaign, text, create)
-        except InputError as problem:
-            error = problem
+    form = BringInForm(request.POST, request.FILES)
+
+    def look(text: str, create_missing: bool, **_: object) -> Preview:
+        return preview(campaign, text, create_missing)
+
+    return _page(request, campaign, form, kept(form, look))
+
+
+@require_POST
+def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
+    """All rows stored as previewed, or none."""
+    campaign = campaign_of(request.workshop, pk)
+    form = BringInForm(request.POST, request.FILES)
+
+    def store(text: str, create_missing: bool, **_: object) -> int:
+        return store_rows(campaign, request.user, text, create_missing, timezone.now())
+
+    count = kept(form, store)
+    if count is None:
+        return _page(request, campaign, form)
+    messages.success(request, f"{count} rows are stored.")
+    return redirect("compare", campaign.pk)
+
+
+def _page(
+    request: SeatedRequest, campaign: Campaign, form: BringInForm, seen: Preview | None = None
+) -> HttpResponse:
+    told = form.cleaned_data if form.is_bound and form.is_valid() else {}
     return render(
         request,
         "exchange/bring_in.html",
         {
-            "text": text,
-            "error": error,
+            "form": form,
+            "text": told.get("text") or form["text"].value() or "",
             "seen": seen,
-            "create_missing": create,
             "procedures": procedures_of(campaign),
             **campaign_surroundings(campaign, "test", progress(campaign)),
         },
-        status=422 if error else 200,
+        status=422 if form.errors else 200,
     )
-
-
-def _text(request: SeatedRequest) -> str:
-    """The file's text, or what was pasted. Raises :class:`InputError` for anything else."""
-    file = request.FILES.get("file")
-    if file is None:
-        text = request.POST.get("text", "")
-        if not text.strip():
-            raise InputError("Choose a CSV file, or paste its lines.", "file")
-        return text
-    size = file.size or 0
-    if size > MOST_BYTES:
-        raise InputError(
-            f"The file has {size / 1e6:.1f} MB; a results file stays under 1 MB.", "file"
-        )
-    raw = file.read()
-    if b"\0" in raw:
-        raise InputError(f"{file.name} is not a text file. Save the table as CSV first.", "file")
-    try:
-        return raw.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return raw.decode("cp1252", errors="replace")
 
 
 @require_GET

@@ -1,6 +1,8 @@
 """Reading what a form or an address carries, so that nonsense is refused and never breaks a page."""
 
-from typing import Any
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any, TypeVar
 
 from django import forms
 from django.core.exceptions import NON_FIELD_ERRORS
@@ -23,13 +25,32 @@ def whole(text: object, most: int = 2**31 - 1) -> int | None:
     return number if number <= most else None
 
 
+class Typed(forms.Form):
+    """A form whose fields are checked here alone: the browser marks none as required."""
+
+    use_required_attribute = False
+
+
 class QuantityField(forms.CharField):
-    """A number with a unit as typed; cleaned to SI. The one field every quantity is read by."""
+    """A number with a unit as typed; cleaned to SI. The one field every quantity is read by.
+
+    ``least`` and ``most`` are limits in SI, ``above`` one it must exceed; ``limits`` is the sentence
+    for what lies outside them, ``{}`` standing for what was typed.
+    """
 
     def __init__(
-        self, dimension: str, unit: str, *, least: float | None = None, **more: Any
+        self,
+        dimension: str,
+        unit: str | None = None,
+        *,
+        least: float | None = None,
+        most: float | None = None,
+        above: float | None = None,
+        limits: str = "",
+        **more: Any,
     ) -> None:
-        self.dimension, self.unit, self.least = dimension, unit, least
+        self.dimension, self.unit = dimension, unit
+        self.least, self.most, self.above, self.limits = least, most, above, limits
         more.setdefault("required", False)
         super().__init__(max_length=more.pop("max_length", 120), **more)
 
@@ -42,11 +63,54 @@ class QuantityField(forms.CharField):
             found = parse(text, self.dimension, self.unit).si
         except InputError as error:
             raise forms.ValidationError(error.sentence) from None
-        if self.least is not None and found < self.least:
-            raise forms.ValidationError(
-                "It must be more than zero." if self.least >= 0 else "It is too small."
-            )
+        small = self.least is not None and found < self.least
+        if small or (self.above is not None and found <= self.above):
+            raise forms.ValidationError(self._outside(text) or self._too_small())
+        if self.most is not None and found > self.most:
+            raise forms.ValidationError(self._outside(text) or "It is too large.")
         return found
+
+    def _outside(self, text: str) -> str:
+        return self.limits.replace("{}", text)
+
+    def _too_small(self) -> str:
+        return "It must be more than zero." if self.above == 0 else "It cannot be less than zero."
+
+
+class NameField(forms.CharField):
+    """What something is called: blanks folded, not longer than fits beside a drawing."""
+
+    def __init__(self, needed: str, most: int = 80, **more: Any) -> None:
+        self.most = most
+        super().__init__(error_messages={"required": needed}, **more)
+
+    def clean(self, value: Any) -> str:
+        """The name with single blanks."""
+        name = " ".join((super().clean(value) or "").split())
+        if len(name) > self.most:
+            raise forms.ValidationError(
+                f"The name has {len(name)} characters; {self.most} is the most."
+            )
+        return name
+
+
+class PriceField(forms.CharField):
+    """An amount of money, a currency's sign allowed; ``None`` where nothing is known."""
+
+    def clean(self, value: Any) -> Decimal | None:
+        """The amount to two places."""
+        text = (super().clean(value) or "").strip(" €$£")
+        if not text:
+            return None
+        try:
+            amount = read_number(text)
+        except InputError:
+            raise forms.ValidationError(f"“{text}” is not a price.") from None
+        if amount < 0:
+            raise forms.ValidationError("A price cannot be negative.")
+        if amount >= 10**7:
+            raise forms.ValidationError("That is more than a price can be here.")
+        return Decimal(f"{amount:.2f}")
 
 
 class NumberField(forms.CharField):
@@ -59,7 +123,7 @@ class NumberField(forms.CharField):
 
     def clean(self, value: Any) -> float | None:
         """The number, or ``None`` for an empty field."""
-        text = (super().clean(value) or "").rstrip("% ")
+        text = (super().clean(value) or "").rstrip("%° ")
         if not text:
             return None
         try:
@@ -70,6 +134,20 @@ class NumberField(forms.CharField):
             kind = "a whole number " if self.only_whole else ""
             raise forms.ValidationError(f"This is {kind}between {self.low:g} and {self.high:g}.")
         return number
+
+
+Made = TypeVar("Made")
+
+
+def kept(form: forms.Form, store: Callable[..., Made]) -> Made | None:
+    """What ``store`` makes of a form's values; ``None``, with the sentence beside its field, if it is refused."""
+    if not form.is_valid():
+        return None
+    try:
+        return store(**form.cleaned_data)
+    except InputError as error:
+        form.add_error(error.field if error.field in form.fields else None, error.sentence)
+        return None
 
 
 def choosing(form: forms.Form, name: str) -> forms.ModelChoiceField:

@@ -1,75 +1,94 @@
 """Procedures and rigs: what there is, and one more."""
 
-from typing import Any
+from functools import partial
 
 from django.contrib import messages
+from django.forms import Form
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_GET, require_POST
 
-from brunt_core.errors import InputError
-from brunt_core.methods.registry import methods
-from brunt_core.properties import PROPERTIES
-from brunt_core.specimens.types import ORIENTATIONS, TYPES
-from brunt_web.library.actions.procedures import RIG_DIMENSIONS, add_procedure, add_rig
+from brunt_web.interface.typed import kept
+from brunt_web.library.actions.procedures import add_procedure, add_rig
 from brunt_web.library.actions.standard_procedures import STARTERS, ensure_starter
-from brunt_web.library.models import Rig, SpecimenVariant
+from brunt_web.library.forms import RigForm
+from brunt_web.library.models import Procedure, Rig
+from brunt_web.library.procedure_forms import MethodForm, ProcedureForm, StarterForm
 from brunt_web.library.queries import procedures_of_workshop
 from brunt_web.people.requests import SeatedRequest
 
 
-@require_http_methods(["GET", "POST"])
+@require_GET
 def procedures(request: SeatedRequest) -> HttpResponse:
-    """The workshop's procedures and rigs, and forms for one more."""
-    error = None
-    if request.method == "POST":
-        try:
-            messages.success(request, _add(request))
-            return redirect("procedures")
-        except InputError as problem:
-            error = problem
-    key = request.POST.get("method") or request.GET.get("method", "tension")
-    chosen = methods().get(key, methods()["tension"])
-    mine = procedures_of_workshop(request.workshop)
+    """The workshop's procedures and rigs, and forms for one more of the method in the address."""
+    form = ProcedureForm(None, request.workshop, MethodForm(request.GET).chosen)
+    return _page(request, procedure_form=form)
+
+
+def _page(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpResponse:
+    shop = request.workshop
+    mine = procedures_of_workshop(shop)
     names = {p.name for p in mine}
+    procedure_form = forms.get("procedure_form") or ProcedureForm(
+        None, shop, MethodForm(None).chosen
+    )
+    assert isinstance(procedure_form, ProcedureForm)
+    method = procedure_form.method
     return render(
         request,
         "library/procedures.html",
         {
             "procedures": mine,
-            "rigs": Rig.objects.filter(workshop=request.workshop),
+            "rigs": Rig.objects.filter(workshop=shop),
             "starters": [s for s in STARTERS if s.name not in names],
-            "methods": methods().values(),
-            "chosen": chosen,
-            "yields": _yields(chosen),
-            "fixed": [(i, request.POST.get(f"p-{i.key}", "")) for i in chosen.fixed],
-            "types": TYPES.values(),
-            "variants": SpecimenVariant.objects.filter(
-                workshop=request.workshop, archived_at__isnull=True
-            ),
-            "orientations": ORIENTATIONS,
-            "dimensions": RIG_DIMENSIONS.items(),
-            "typed": request.POST,
-            "error": error,
+            "chosen": method,
+            "method_form": MethodForm(initial={"method": method.key}, auto_id="choose-%s"),
+            "rig_form": RigForm(auto_id="rig-%s"),
+            "starter_form": StarterForm(),
+            **forms,
+            "procedure_form": procedure_form,
         },
-        status=422 if error else 200,
+        status=status,
     )
 
 
-def _yields(method: Any) -> list:
-    """The properties a method yields, each once; none to choose from when there is one."""
-    keys = list(dict.fromkeys(r.property for r in method.results))
-    return [PROPERTIES[key] for key in keys] if len(keys) > 1 else []
+@require_POST
+def new_procedure(request: SeatedRequest) -> HttpResponse:
+    """One more procedure, of the method the form names."""
+    method = MethodForm(request.POST)
+    form = ProcedureForm(request.POST, request.workshop, method.chosen)
+
+    def store(**_: object) -> Procedure:
+        return add_procedure(request.workshop, form.draft())
+
+    if not method.is_valid():
+        form.add_error(None, "There is no such method.")
+    made = kept(form, store)
+    return _added(request, made) if made else _page(request, 422, procedure_form=form)
 
 
-def _add(request: SeatedRequest) -> str:
-    shop, post = request.workshop, request.POST
-    if post.get("add") == "rig":
-        return f"{add_rig(shop, post.dict())} is in the library."
-    if post.get("add") == "starter":
-        starter = next((s for s in STARTERS if s.name == post.get("starter")), None)
-        if starter is None:
-            raise InputError("There is no such procedure to start from.", "starter")
-        rigs = {r.dimension: r for r in Rig.objects.filter(workshop=shop)}
-        return f"{ensure_starter(shop, starter, rigs)} is in the library."
-    return f"{add_procedure(shop, post.dict())} is in the library."
+@require_POST
+def new_rig(request: SeatedRequest) -> HttpResponse:
+    """One more measuring device."""
+    form = RigForm(request.POST, auto_id="rig-%s")
+    made = kept(form, partial(add_rig, request.workshop))
+    return _added(request, made) if made else _page(request, 422, rig_form=form)
+
+
+@require_POST
+def new_starter(request: SeatedRequest) -> HttpResponse:
+    """One of the ready-made procedures."""
+
+    def store(starter: str) -> Procedure:
+        chosen = next(s for s in STARTERS if s.name == starter)
+        rigs = {r.dimension: r for r in Rig.objects.filter(workshop=request.workshop)}
+        return ensure_starter(request.workshop, chosen, rigs)
+
+    form = StarterForm(request.POST)
+    made = kept(form, store)
+    return _added(request, made) if made else _page(request, 422, starter_form=form)
+
+
+def _added(request: SeatedRequest, made: object) -> HttpResponse:
+    messages.success(request, f"{made} is in the library.")
+    return redirect("procedures")

@@ -1,24 +1,25 @@
 """Reading the library."""
 
-from typing import Any
+from datetime import datetime
 
 from django.db.models import Count, QuerySet
 from django.http import Http404
 
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
+from brunt_web.people.models import Workshop
 
 
-def materials_of(workshop: Any) -> QuerySet[Material]:
+def materials_of(workshop: Workshop) -> QuerySet[Material]:
     """The workshop's materials, by name."""
     return Material.objects.filter(workshop=workshop, archived_at__isnull=True)
 
 
-def materials_with_use(workshop: Any) -> QuerySet[Material]:
+def materials_with_use(workshop: Workshop) -> QuerySet[Material]:
     """Materials with the number of conditions they stand in."""
     return materials_of(workshop).annotate(conditions=Count("condition", distinct=True))
 
 
-def procedures_of_workshop(workshop: Any) -> list[Procedure]:
+def procedures_of_workshop(workshop: Workshop) -> list[Procedure]:
     """The workshop's procedures."""
     return list(
         Procedure.objects.filter(workshop=workshop, archived_at__isnull=True).select_related(
@@ -27,7 +28,7 @@ def procedures_of_workshop(workshop: Any) -> list[Procedure]:
     )
 
 
-def lots_of(workshop: Any) -> QuerySet[Lot]:
+def lots_of(workshop: Workshop) -> QuerySet[Lot]:
     """The workshop's lots with their dryings."""
     return (
         Lot.objects.filter(workshop=workshop, archived_at__isnull=True)
@@ -36,14 +37,14 @@ def lots_of(workshop: Any) -> QuerySet[Lot]:
     )
 
 
-def hours_open(lot: Lot, now: Any) -> float | None:
+def hours_open(lot: Lot, now: datetime) -> float | None:
     """Hours in the open since the last drying, else since it was opened; ``None`` when neither is known."""
     ended = [d.ended_at for d in lot.dryings.all() if d.ended_at <= now]
     last = max(ended, default=None) or lot.opened_at
     return None if last is None else max((now - last).total_seconds() / 3600, 0.0)
 
 
-def recipe_of(workshop: Any, pk: int) -> Recipe:
+def recipe_of(workshop: Workshop, pk: int) -> Recipe:
     """One recipe of the workshop, or 404."""
     found = Recipe.objects.filter(workshop=workshop, pk=pk).first()
     if found is None:
@@ -59,7 +60,7 @@ def recipe_used(recipe: Recipe) -> bool:
     )
 
 
-def lot_of(workshop: Any, pk: int) -> Lot:
+def lot_of(workshop: Workshop, pk: int) -> Lot:
     """One lot of the workshop, or 404."""
     found = lots_of(workshop).filter(pk=pk).first()
     if found is None:

@@ -1,25 +1,27 @@
 """Specimen types: published ones and the tester's own."""
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_GET, require_POST
 
-from brunt_core.errors import InputError
-from brunt_core.quantities import parse
-from brunt_core.quantities.numbers import read_number
 from brunt_core.specimens import mesh
-from brunt_core.specimens.drawing import block_on_plate, dimension_lines, remarks
-from brunt_core.specimens.shapes import SHAPES
+from brunt_core.specimens.drawing import (
+    DimensionLine,
+    block_on_plate,
+    dimension_lines,
+    remarks,
+)
 from brunt_core.specimens.types import ORIENTATIONS, TYPES, SpecimenType, specimen_type
-from brunt_web.library.actions.variants import copy_procedure, read_variant, save_variant
+from brunt_web.interface.typed import kept
+from brunt_web.library.actions.variants import copy_procedure, save_variant
 from brunt_web.library.models import Procedure, SpecimenVariant
+from brunt_web.library.type_forms import CopyForm, VariantForm
+from brunt_web.people.models import Workshop
 from brunt_web.people.requests import SeatedRequest
 
 
-def _geometry(workshop: Any, key: str) -> tuple[SpecimenType, SpecimenVariant | None]:
+def _geometry(workshop: Workshop, key: str) -> tuple[SpecimenType, SpecimenVariant | None]:
     if key.startswith("own-") and key[4:].isdigit():
         variant = SpecimenVariant.objects.filter(workshop=workshop, pk=int(key[4:])).first()
         if variant:
@@ -39,81 +41,87 @@ def types(request: SeatedRequest) -> HttpResponse:
     return render(request, "library/types.html", {"types": TYPES.values(), "own": own})
 
 
-@require_http_methods(["GET", "POST"])
+@require_GET
 def type_page(request: SeatedRequest, key: str) -> HttpResponse:
     """One type: drawing, orientation, figures, files; a form to make a variant of it."""
+    geometry, _ = _geometry(request.workshop, key)
+    return _page(request, geometry, geometry, VariantForm(None, geometry))
+
+
+@require_POST
+def draw_variant(request: SeatedRequest, key: str) -> HttpResponse:
+    """The type drawn with the sizes as typed; nothing is stored."""
+    geometry, _ = _geometry(request.workshop, key)
+    form = VariantForm(request.POST, geometry)
+    kept(form, lambda **_: form.geometry())
+    return _page(request, geometry, _drawn(form, geometry), form)
+
+
+@require_POST
+def new_type(request: SeatedRequest, key: str) -> HttpResponse:
+    """The type with the sizes as typed, stored as the workshop's own."""
+    geometry, _ = _geometry(request.workshop, key)
+    form = VariantForm(request.POST, geometry)
+
+    def store(name: str, **_: object) -> SpecimenVariant:
+        return save_variant(request.workshop, name, form.geometry())
+
+    made = kept(form, store)
+    if made is None:
+        return _page(request, geometry, _drawn(form, geometry), form)
+    messages.success(request, f"{made.name} is in the library.")
+    return redirect("type", f"own-{made.pk}")
+
+
+@require_POST
+def type_procedure(request: SeatedRequest, key: str) -> HttpResponse:
+    """A procedure like another, on this type."""
     geometry, variant = _geometry(request.workshop, key)
-    typed = {k: f"{v:g}" for k, v in geometry.sizes.items()}
-    shown, filling, error = geometry, (1240.0, 1.0), None
-    if request.method == "POST":
-        typed = request.POST
-        try:
-            stored = _store(request, geometry, variant)
-            if stored:
-                return redirect("type", stored)
-            filling = _filling(typed)
-            shown = read_variant(geometry.shape_key, typed.get("name", ""), typed)
-        except InputError as problem:
-            error = problem
-    context = _type_context(geometry, shown, filling, typed)
-    context |= {"error": error, "bases": Procedure.objects.filter(workshop=request.workshop)}
-    return render(request, "library/type.html", context, status=422 if error else 200)
+    form = CopyForm(request.POST, request.workshop)
+
+    def store(procedure: Procedure, name: str) -> Procedure:
+        return copy_procedure(request.workshop, procedure, name, variant, geometry.key)
+
+    made = kept(form, store)
+    if made is None:
+        return _page(request, geometry, geometry, VariantForm(None, geometry), form)
+    messages.success(request, f"{made.name} can be chosen when a question is asked.")
+    return redirect("type", key)
 
 
-def _store(request: SeatedRequest, geometry: SpecimenType, variant: SpecimenVariant | None) -> str:
-    """Store what the form asks for; returns the type to show next, or nothing."""
-    post, shop = request.POST, request.workshop
-    if post.get("procedure"):
-        chosen = post["procedure"]
-        base = Procedure.objects.filter(workshop=shop, pk=chosen if chosen.isdigit() else 0).first()
-        if base is None:
-            raise InputError("Choose the procedure it is like.", "procedure_name")
-        made = copy_procedure(shop, base, post.get("procedure_name", ""), variant, geometry.key)
-        messages.success(request, f"{made.name} can be chosen when a question is asked.")
-        return geometry.key
-    if post.get("save"):
-        saved = save_variant(shop, post.get("name", ""), geometry.shape_key, post)
-        return f"own-{saved.pk}"
-    return ""
+def _drawn(form: VariantForm, geometry: SpecimenType) -> SpecimenType:
+    """What is drawn: the sizes as typed where they make a specimen, else the type itself."""
+    if set(form.errors) - {"name"}:
+        return geometry
+    return form.geometry()
 
 
-def _type_context(geometry: SpecimenType, shown: SpecimenType, filling: Any, typed: Any) -> dict:
-    density, infill = filling
-    labels = SHAPES[geometry.shape_key].sizes.items()
-    return {
+def _page(
+    request: SeatedRequest,
+    geometry: SpecimenType,
+    shown: SpecimenType,
+    form: VariantForm,
+    copying: CopyForm | None = None,
+) -> HttpResponse:
+    density, infill = form.filling
+    refused = bool(form.errors or (copying and copying.errors))
+    context = {
         "geometry": geometry,
         "shown": shown,
+        "form": form,
+        "copy_form": copying or CopyForm(None, request.workshop),
         "density": density,
         "infill": infill,
         "grams": shown.mass(density, infill) * 1000,
         "drawing": _drawing(shown),
         "remarks": remarks(shown),
-        "typed": typed,
-        "sizes": [(k, label, typed.get(k, "")) for k, label in labels],
         "room": mesh.has_room(shown),
         "blocks": [(w, letters, block_on_plate(shown, w)) for w, letters in ORIENTATIONS.items()],
     }
+    return render(request, "library/type.html", context, status=422 if refused else 200)
 
 
-def _filling(typed: Any) -> tuple[float, float]:
-    """Density in kg/m³ and filled share as typed, with their usual values when empty."""
-    density, infill = typed.get("density", "").strip(), typed.get("infill", "").strip().rstrip("% ")
-    try:
-        value = parse(density, "density").si if density else 1240.0
-    except InputError as error:
-        raise error.at("density") from None
-    try:
-        share = read_number(infill) / 100 if infill else 1.0
-    except InputError as error:
-        raise error.at("infill") from None
-    if not 0 < share <= 1 or value <= 0:
-        raise InputError(
-            "Filled is more than 0 and at most 100 %, the density more than zero.", "infill"
-        )
-    return value, share
-
-
-def _drawing(geometry: SpecimenType) -> dict:
+def _drawing(geometry: SpecimenType) -> dict[str, object]:
     """The dimensioned front view in drawing units, the length lying across the sheet."""
     lines = dimension_lines(geometry)
     xs = [d.at for d in lines if d.axis == "y"] + [-geometry.wide / 2, geometry.wide / 2]
@@ -129,7 +137,7 @@ def _drawing(geometry: SpecimenType) -> dict:
     }
 
 
-def _line(d: Any, size: float) -> dict:
+def _line(d: DimensionLine, size: float) -> dict[str, object]:
     """A dimension line turned with the drawing: y runs across, x up."""
     if d.axis == "y":
         return {

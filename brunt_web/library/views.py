@@ -1,18 +1,22 @@
-"""The library: materials, lots, printers, procedures, rigs."""
+"""The library: materials, lots, printers."""
+
+from functools import partial
+from typing import Any
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.forms import Form
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_GET, require_POST
 
-from brunt_core.errors import InputError
-from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.printing.checks import damp
+from brunt_web.interface.typed import kept
 from brunt_web.library.actions import lots as lot_actions
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
-from brunt_web.library.models import FORMS, Material, Printer, Recipe, Rig
+from brunt_web.library.forms import DryingForm, LotForm, MaterialForm, PrinterForm, WeighedForm
+from brunt_web.library.models import Lot, Material, Printer, Recipe, Rig
 from brunt_web.library.queries import (
     hours_open,
     lot_of,
@@ -22,84 +26,91 @@ from brunt_web.library.queries import (
 )
 from brunt_web.people.requests import SeatedRequest
 
-_FIELDS = ("name", "family", "form", "density", "price", "note")
 
-
-@require_http_methods(["GET", "POST"])
+@require_GET
 def library(request: SeatedRequest) -> HttpResponse:
     """What the workshop has, and a form for one more of each."""
-    ensure_standard_procedures(request.workshop)
-    error = None
-    if request.method == "POST":
-        try:
-            messages.success(request, _add(request))
-            return redirect("library")
-        except InputError as problem:
-            error = problem
+    return _library_page(request)
+
+
+def _library_page(request: SeatedRequest, **refused: Form) -> HttpResponse:
+    shop = request.workshop
+    ensure_standard_procedures(shop)
     now = timezone.now()
     return render(
         request,
         "library/library.html",
         {
-            "materials": materials_with_use(request.workshop),
-            "procedures": procedures_of_workshop(request.workshop),
-            "rigs": Rig.objects.filter(workshop=request.workshop),
-            "families": FAMILIES.values(),
-            "forms": FORMS.items(),
+            "materials": materials_with_use(shop),
+            "procedures": procedures_of_workshop(shop),
+            "rigs": Rig.objects.filter(workshop=shop),
             "lots": [
-                (lot, damp(lot.material.family, hours_open(lot, now)))
-                for lot in lots_of(request.workshop)
+                (lot, damp(lot.material.family, hours_open(lot, now))) for lot in lots_of(shop)
             ],
-            "printers": Printer.objects.filter(workshop=request.workshop),
-            "recipes": Recipe.objects.filter(workshop=request.workshop, archived_at__isnull=True),
-            "typed": request.POST,
-            "adding": request.POST.get("add", "material"),
-            "error": error,
+            "printers": Printer.objects.filter(workshop=shop),
+            "recipes": Recipe.objects.filter(workshop=shop, archived_at__isnull=True),
+            "material_form": _material_form(),
+            "lot_form": _lot_form(request),
+            "printer_form": _printer_form(),
+            **refused,
         },
-        status=422 if error else 200,
+        status=422 if refused else 200,
     )
 
 
-def _add(request: SeatedRequest) -> str:
-    """Add what the form names; returns what to say."""
-    post, shop = request.POST, request.workshop
-    if post.get("add") == "lot":
-        key = post.get("material", "")
-        material = Material.objects.filter(
-            workshop=shop, pk=int(key) if key.isdigit() else 0
-        ).first()
-        typed = {
-            **post.dict(),
-            "name": post.get("lot_name", ""),
-            "price": post.get("lot_price", ""),
-        }
-        return f"{lot_actions.add_lot(shop, material, typed, timezone.now())} is in the library."
-    if post.get("add") == "printer":
-        made = lot_actions.add_printer(
-            shop,
-            post.get("printer_name", ""),
-            post.get("printer_kind", "filament"),
-            post.get("bed_width", ""),
-            post.get("bed_depth", ""),
-        )
-        return f"{made} is in the library."
-    return f"{add_material(shop, **{key: post.get(key, '') for key in _FIELDS})} is in the library."
+def _material_form(data: QueryDict | None = None) -> MaterialForm:
+    return MaterialForm(data, auto_id="material-%s")
 
 
-@require_http_methods(["GET", "POST"])
+def _lot_form(request: SeatedRequest, data: QueryDict | None = None) -> LotForm:
+    return LotForm(data, request.workshop, auto_id="lot-%s")
+
+
+def _printer_form(data: QueryDict | None = None) -> PrinterForm:
+    return PrinterForm(data, auto_id="printer-%s")
+
+
+@require_POST
+def new_material(request: SeatedRequest) -> HttpResponse:
+    """One more material."""
+    form = _material_form(request.POST)
+    made = kept(form, partial(add_material, request.workshop))
+    return _added(request, made) if made else _library_page(request, material_form=form)
+
+
+@require_POST
+def new_lot(request: SeatedRequest) -> HttpResponse:
+    """One more lot."""
+
+    def store(material: Material, name: str, opened: bool, **more: Any) -> Lot:
+        opened_at = timezone.now() if opened else None
+        return lot_actions.add_lot(request.workshop, material, name, opened_at=opened_at, **more)
+
+    form = _lot_form(request, request.POST)
+    made = kept(form, store)
+    return _added(request, made) if made else _library_page(request, lot_form=form)
+
+
+@require_POST
+def new_printer(request: SeatedRequest) -> HttpResponse:
+    """One more printer."""
+    form = _printer_form(request.POST)
+    made = kept(form, partial(lot_actions.add_printer, request.workshop))
+    return _added(request, made) if made else _library_page(request, printer_form=form)
+
+
+def _added(request: SeatedRequest, made: object) -> HttpResponse:
+    messages.success(request, f"{made} is in the library.")
+    return redirect("library")
+
+
+@require_GET
 def lot(request: SeatedRequest, pk: int) -> HttpResponse:
     """One lot: what is left, its dryings, hours in the open."""
-    found = lot_of(request.workshop, pk)
-    error = None
-    if request.method == "POST":
-        try:
-            if request.POST.get("weigh"):
-                lot_actions.set_remaining(found, request.POST.get("remaining", ""))
-            else:
-                lot_actions.log_drying(found, request.user, request.POST, timezone.now())
-            return redirect("lot", pk)
-        except InputError as problem:
-            error = problem
+    return _lot_page(request, lot_of(request.workshop, pk))
+
+
+def _lot_page(request: SeatedRequest, found: Lot, **refused: Form) -> HttpResponse:
     hours = hours_open(found, timezone.now())
     return render(
         request,
@@ -108,8 +119,30 @@ def lot(request: SeatedRequest, pk: int) -> HttpResponse:
             "lot": found,
             "hours": hours,
             "warning": damp(found.material.family, hours),
-            "error": error,
-            "typed": request.POST,
+            "drying_form": DryingForm(),
+            "weighed_form": WeighedForm(),
+            **refused,
         },
-        status=422 if error else 200,
+        status=422 if refused else 200,
     )
+
+
+@require_POST
+def lot_weighed(request: SeatedRequest, pk: int) -> HttpResponse:
+    """What is left of a lot."""
+    found, form = lot_of(request.workshop, pk), WeighedForm(request.POST)
+    if not kept(form, partial(lot_actions.set_remaining, found)):
+        return _lot_page(request, found, weighed_form=form)
+    messages.success(request, "What is left is noted.")
+    return redirect("lot", pk)
+
+
+@require_POST
+def lot_dried(request: SeatedRequest, pk: int) -> HttpResponse:
+    """A drying that has just ended."""
+    found, form = lot_of(request.workshop, pk), DryingForm(request.POST)
+    store = partial(lot_actions.log_drying, found, request.user, timezone.now())
+    if not kept(form, store):
+        return _lot_page(request, found, drying_form=form)
+    messages.success(request, "The drying is logged.")
+    return redirect("lot", pk)

@@ -1,17 +1,21 @@
 """What the Print station sends, read in one place."""
 
 import io
-from typing import Any
+from typing import IO, Any, cast
 
 from django import forms
+from django.core.files.uploadedfile import UploadedFile
+from django.http import QueryDict
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_core.printing.gcode import read_gcode
-from brunt_core.printing.recipes import FIELDS, read_setting
+from brunt_core.printing.recipes import FIELDS
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.interface.typed import NumberField, choosing, first_problem
+from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
+from brunt_web.people.models import Workshop
 from brunt_web.printing.actions.batches import BatchDraft, Used
 
 MOST_GCODE_BYTES = 210_000_000
@@ -40,7 +44,7 @@ class BatchForm(forms.Form):
     each = NumberField(1, 6, only_whole=True)
     per_object = forms.BooleanField(required=False)
 
-    def __init__(self, data: Any, campaign: Campaign) -> None:
+    def __init__(self, data: QueryDict | None, campaign: Campaign) -> None:
         super().__init__(data)
         shop = campaign.workshop
         procedures = Procedure.objects.filter(campaignprocedure__campaign=campaign)
@@ -73,7 +77,7 @@ class PrintedForm(forms.Form):
     recipe = forms.ModelChoiceField(Recipe.objects.none(), required=False)
     gcode = forms.FileField(required=False, allow_empty_file=True)
 
-    def __init__(self, data: Any, files: Any, workshop: Any, kind: str) -> None:
+    def __init__(self, data: QueryDict | None, files: Any, workshop: Workshop, kind: str) -> None:
         super().__init__(data, files)
         self.kind = kind
         choosing(self, "recipe").queryset = Recipe.objects.filter(workshop=workshop, kind=kind)
@@ -91,20 +95,21 @@ class PrintedForm(forms.Form):
         return Used(dict(recipe.settings), str(recipe)) if recipe else None
 
 
-def _from_gcode(file: Any, kind: str) -> dict[str, dict[str, object]]:
+def _from_gcode(file: UploadedFile, kind: str) -> dict[str, dict[str, object]]:
     """Settings as a G-code file says; what cannot be read is left out."""
-    if file.size > MOST_GCODE_BYTES:
+    if (file.size or 0) > MOST_GCODE_BYTES:
         raise InputError("The file has more than 200 MB.", "gcode")
-    facts = read_gcode(io.TextIOWrapper(file.file, encoding="utf-8", errors="replace"))
+    facts = read_gcode(
+        io.TextIOWrapper(cast(IO[bytes], file.file), encoding="utf-8", errors="replace")
+    )
     found: dict[str, dict[str, object]] = {}
     for fact in facts.settings.values():
         if fact.key not in FIELDS[kind]:
             continue
         try:
-            read = read_setting(kind, fact.key, fact.text)
+            found[fact.key] = kept_setting(kind, fact.key, fact.text)
         except InputError:
             continue
-        found[fact.key] = {"text": read.text, "value": read.value, "shown": read.shown}
     if not found:
         raise InputError("This file names no settings that Brunt knows.", "gcode")
     return found
@@ -117,7 +122,7 @@ class OtherwiseForm(forms.Form):
     how = forms.CharField(required=False, max_length=60)
     words = forms.CharField(required=False, max_length=300)
 
-    def __init__(self, data: Any, campaign: Campaign) -> None:
+    def __init__(self, data: QueryDict | None, campaign: Campaign) -> None:
         super().__init__(data)
         choosing(self, "condition").queryset = Condition.objects.filter(campaign=campaign)
 
@@ -162,7 +167,7 @@ class GradeForm(forms.Form):
 class SizesForm(forms.Form):
     """One row of measurements; the sizes are the specimen's own."""
 
-    def __init__(self, data: Any, keys: list[str]) -> None:
+    def __init__(self, data: QueryDict | None, keys: list[str]) -> None:
         super().__init__(data)
         for key in keys:
             self.fields[key] = forms.CharField(required=False, max_length=120)

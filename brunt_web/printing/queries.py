@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404
@@ -18,11 +17,12 @@ from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Lot, Procedure
 from brunt_web.library.queries import hours_open
+from brunt_web.people.models import Workshop
 from brunt_web.printing.actions.batches import waiting_for_print
 from brunt_web.printing.models import Batch, Plate, Print
 
 
-def batch_of(workshop: Any, pk: int) -> Batch:
+def batch_of(workshop: Workshop, pk: int) -> Batch:
     """One batch of the workshop, or 404."""
     found = (
         Batch.objects.filter(campaign__workshop=workshop, pk=pk)
@@ -36,7 +36,7 @@ def batch_of(workshop: Any, pk: int) -> Batch:
     return found
 
 
-def plate_of(workshop: Any, batch: int, number: int) -> Plate:
+def plate_of(workshop: Workshop, batch: int, number: int) -> Plate:
     """One plate of the workshop, or 404."""
     found = (
         Plate.objects.filter(batch__campaign__workshop=workshop, batch=batch, number=number)
@@ -211,7 +211,7 @@ def lot_warning(lot: Lot | None, now: datetime) -> str:
     return damp(lot.material.family, hours_open(lot, now)) if lot else ""
 
 
-def lots_for(workshop: Any, campaign: Campaign) -> list[Lot]:
+def lots_for(workshop: Workshop, campaign: Campaign) -> list[Lot]:
     """The lots of the campaign's materials."""
     return list(
         Lot.objects.filter(

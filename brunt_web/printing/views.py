@@ -4,7 +4,7 @@ from secrets import randbelow
 from typing import Any
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_web.campaigns.actions.make import make_otherwise
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
@@ -57,7 +57,7 @@ def station(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 def _station_page(
-    request: SeatedRequest, campaign: Any, form: BatchForm, error: InputError | None
+    request: SeatedRequest, campaign: Campaign, form: BatchForm, error: InputError | None
 ) -> HttpResponse:
     procedures = [c.procedure for c in columns_of(campaign) if c.after is None]
     lots = queries.lots_for(request.workshop, campaign)
@@ -102,7 +102,10 @@ def batch(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 def _batch_page(
-    request: SeatedRequest, found: Batch, error: InputError | None = None, typed: Any = None
+    request: SeatedRequest,
+    found: Batch,
+    error: InputError | None = None,
+    typed: QueryDict | None = None,
 ) -> HttpResponse:
     plates = queries.plates_of(found)
     kind = found.recipe.kind if found.recipe else "filament"
@@ -279,7 +282,7 @@ def measuring_all(request: SeatedRequest, pk: int) -> HttpResponse:
     )
 
 
-def _measured_rows(campaign: Any, specimens: list[Specimen]) -> list[dict[str, Any]]:
+def _measured_rows(campaign: Campaign, specimens: list[Specimen]) -> list[dict[str, Any]]:
     recipes, marks = Recipes.of(campaign), marks_at(specimens)
     rows = []
     for s in specimens:

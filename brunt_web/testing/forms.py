@@ -6,6 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from django import forms
+from django.http import QueryDict
 from django.utils import timezone
 
 from brunt_core.errors import InputError
@@ -60,7 +61,7 @@ class EntryForm(_Told):
     ticked = forms.CharField(required=False)
     asks_ticks = forms.BooleanField(required=False)
 
-    def __init__(self, data: Any, turn: Turn) -> None:
+    def __init__(self, data: QueryDict | None, turn: Turn) -> None:
         super().__init__(data)
         self.turn = turn
         self.is_valid()
@@ -186,7 +187,7 @@ class RoleForm(forms.Form):
     reason = forms.CharField(required=False, max_length=2000)
     replace = forms.BooleanField(required=False)
 
-    def __init__(self, data: Any, specimen: Specimen) -> None:
+    def __init__(self, data: QueryDict | None, specimen: Specimen) -> None:
         super().__init__(data)
         mine = Condition.objects.filter(campaign_id=specimen.campaign_id)
         choosing(self, "condition").queryset = mine.exclude(pk=specimen.condition_id)
@@ -209,7 +210,7 @@ class MomentForm(forms.Form):
         },
     )
 
-    def __init__(self, data: Any, keys: list[str]) -> None:
+    def __init__(self, data: QueryDict | None, keys: list[str]) -> None:
         super().__init__(data)
         self.keys = keys
         for key in keys:

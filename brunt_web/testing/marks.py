@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from simple_history.utils import bulk_create_with_history
 
 from brunt_core.computation.reading import Reading as CoreReading
@@ -45,7 +45,7 @@ def marks_for(turn: Turn) -> dict[str, Measurement]:
 
 def store_marks(
     specimen: Specimen,
-    by: Any,
+    by: User,
     at: datetime,
     readings: Sequence[CoreReading],
     name: str = AS_MADE,
@@ -80,7 +80,7 @@ def _same(mark: Measurement, turn: Turn | None) -> bool:
     return mark.moment.detail.get("turn") == (turn.pk if turn else None)
 
 
-def _fill(mark: Measurement, reading: CoreReading, by: Any, at: datetime) -> Measurement:
+def _fill(mark: Measurement, reading: CoreReading, by: User, at: datetime) -> Measurement:
     mark.text, mark.value = reading.typed.text, reading.si
     mark.uncertainty, mark.by, mark.at = reading.uncertainty, by, at
     return mark
@@ -88,7 +88,7 @@ def _fill(mark: Measurement, reading: CoreReading, by: Any, at: datetime) -> Mea
 
 def _new_moment(
     specimen: Specimen,
-    by: Any,
+    by: User,
     at: datetime,
     readings: Sequence[CoreReading],
     name: str,

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.core.cache import cache
-from django.db.models import Count, FilteredRelation, Q
+from django.db.models import Count, FilteredRelation, Q, QuerySet
 from django.http import Http404
 
 from brunt_core.identifiers import nearest_codes
@@ -14,6 +14,7 @@ from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
+from brunt_web.people.models import Workshop
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.marks import marks_for
@@ -56,7 +57,7 @@ _COLUMNS = (
 )
 
 
-def _turns(workshop: Any, code: str) -> Any:
+def _turns(workshop: Workshop, code: str) -> QuerySet[Turn]:
     return (
         Turn.objects.filter(specimen__workshop=workshop, specimen__code=code)
         .select_related(*_SHOWN)
@@ -65,7 +66,7 @@ def _turns(workshop: Any, code: str) -> Any:
     )
 
 
-def turn_of(workshop: Any, code: str, step: int | None = None) -> Turn:
+def turn_of(workshop: Workshop, code: str, step: int | None = None) -> Turn:
     """One turn of a specimen of the workshop with what the bench shows of it, or 404.
 
     Without a ``step`` (from 1) the one that comes next, or the last when all are done.
@@ -91,7 +92,7 @@ def turns_of(specimen: Specimen) -> list[Turn]:
     )
 
 
-def specimen_of(workshop: Any, code: str) -> Specimen:
+def specimen_of(workshop: Workshop, code: str) -> Specimen:
     """One specimen of the workshop, or 404."""
     found = (
         Specimen.objects.filter(workshop=workshop, code=code)
@@ -103,7 +104,7 @@ def specimen_of(workshop: Any, code: str) -> Specimen:
     return found
 
 
-def _not_there(workshop: Any, code: str) -> str:
+def _not_there(workshop: Workshop, code: str) -> str:
     near = nearest_codes(
         code, Specimen.objects.filter(workshop=workshop).values_list("code", flat=True)
     )
@@ -112,7 +113,7 @@ def _not_there(workshop: Any, code: str) -> str:
     )
 
 
-def turn_in_hand(workshop: Any, code: str, step: int | None = None) -> Turn:
+def turn_in_hand(workshop: Workshop, code: str, step: int | None = None) -> Turn:
     """The same, as it was when somebody took it up, for half a minute: for what is being typed.
 
     What is stored is checked by the database, so that an outdated one does no harm.
@@ -269,7 +270,7 @@ def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     return [(s.code, s.observation) for s in found]
 
 
-def cautions_open(user: Any, method: Method) -> bool:
+def cautions_open(user: User, method: Method) -> bool:
     """Whether this person has not yet put these cautions away."""
     return not DismissedCaution.objects.filter(
         user=user, method_key=method.key, version=method.version

@@ -19,6 +19,7 @@ from brunt_core.statistics.outliers import strange_one
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Procedure
+from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Result
 
 _COLUMNS = (
@@ -170,7 +171,7 @@ class Pooled:
     freedom: int
 
 
-def pooled_scatter(workshop: Any, procedure: Procedure) -> Pooled | None:
+def pooled_scatter(workshop: Workshop, procedure: Procedure) -> Pooled | None:
     """The workshop's own scatter of one property by one procedure: √(Σ(n−1)·CV² / Σ(n−1)).
 
     Of the property the procedure is ranked by and no other, from groups of three or more exact

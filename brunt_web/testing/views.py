@@ -1,6 +1,7 @@
 """The bench: one specimen at a time, read, computed, stored, and on to the next."""
 
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 from uuid import uuid4
 
@@ -125,7 +126,7 @@ def _context(
     }
 
 
-def _fields(turn: Turn, texts: Mapping[str, str], now: Any) -> dict[str, Any]:
+def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, Any]:
     """What is asked for: the big reading, the section, the rest."""
     procedure = turn.procedure
     test, clock = getattr(turn, "test", None), getattr(turn, "clock", None)

@@ -1,9 +1,9 @@
 """What the Treat station sends, read in one place."""
 
 from datetime import datetime
-from typing import Any
 
 from django import forms
+from django.http import QueryDict
 from django.utils import timezone
 
 from brunt_web.campaigns.models import Campaign, Specimen
@@ -28,7 +28,7 @@ class DoneForm(forms.Form):
         error_messages={"required": "Tick the specimens it was done to."},
     )
 
-    def __init__(self, data: Any, campaign: Campaign) -> None:
+    def __init__(self, data: QueryDict | None, campaign: Campaign) -> None:
         super().__init__(data)
         choosing(self, "specimens").queryset = Specimen.objects.filter(campaign=campaign)
 
@@ -52,6 +52,6 @@ class ChosenForm(forms.Form):
         error_messages={"required": "Tick the specimens first."},
     )
 
-    def __init__(self, data: Any, campaign: Campaign) -> None:
+    def __init__(self, data: QueryDict | None, campaign: Campaign) -> None:
         super().__init__(data)
         choosing(self, "specimens").queryset = Specimen.objects.filter(campaign=campaign)

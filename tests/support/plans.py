@@ -34,23 +34,20 @@ class Shop:
 
     def __init__(self, user) -> None:
         self.user, self.shop = user, user.seat.workshop
-        self.pla = add_material(self.shop, "Fernhall PLA", "pla", density="1.24 g/cm³")
-        self.petg = add_material(self.shop, "Fernhall PETG", "petg", density="1.27 g/cm³")
+        self.pla = add_material(self.shop, "Fernhall PLA", "pla", density=1240.0)
+        self.petg = add_material(self.shop, "Fernhall PETG", "petg", density=1270.0)
         self.recipe = recipe(self.shop)
-        self.printer = add_printer(self.shop, "Bed", "filament", "220", "220")
+        self.printer = add_printer(self.shop, "Bed", "filament", 0.22, 0.22)
         self.procedures = ensure_standard_procedures(self.shop)
         self.flat = self.procedures[0]
         for material in (self.pla, self.petg):
             add_lot(
                 self.shop,
                 material,
-                {
-                    "name": f"spool {material.pk}",
-                    "colour": "slate",
-                    "bought": "1 kg",
-                    "opened": "1",
-                },
-                NOW,
+                f"spool {material.pk}",
+                colour="slate",
+                bought=1.0,
+                opened_at=NOW,
             )
 
     def plan(self, *factors, procedures=None, n=2, **more):

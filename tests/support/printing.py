@@ -1,5 +1,7 @@
 """Printers, recipes, lots and a printed batch for tests; numbers made up."""
 
+from decimal import Decimal
+
 from brunt_web.library.actions.lots import add_lot, add_printer
 from brunt_web.library.actions.recipes import read_settings, save_recipe
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, mark_printed
@@ -17,9 +19,7 @@ SETTINGS = {
 
 def recipe(shop, name="Coupons", **changed):
     """A filament recipe."""
-    settings, errors = read_settings("filament", SETTINGS | changed)
-    assert not errors, errors
-    return save_recipe(shop, name, "filament", settings)
+    return save_recipe(shop, name, "filament", read_settings("filament", SETTINGS | changed))
 
 
 def batch(user, replicates=3, printed=True):
@@ -32,10 +32,13 @@ def batch(user, replicates=3, printed=True):
     lot = add_lot(
         shop,
         material,
-        {"name": "spool 1", "colour": "slate", "bought": "1 kg", "price": "20", "opened": "1"},
-        NOW,
+        "spool 1",
+        colour="slate",
+        bought=1.0,
+        price=Decimal(20),
+        opened_at=NOW,
     )
-    printer = add_printer(shop, "Bed", "filament", "220", "220")
+    printer = add_printer(shop, "Bed", "filament", 0.22, 0.22)
     one.recipe = recipe(shop)
     one.save()
     made = make_batch(one, user, BatchDraft(printer, one.procedures.get(), 4, lot))

@@ -2,6 +2,7 @@
 
 from django.test import TestCase
 
+from brunt_core.specimens.types import make_type
 from brunt_web.library.actions.variants import save_variant
 from brunt_web.printing.actions.observe import Observation, grade
 from brunt_web.printing.models import Print
@@ -9,7 +10,7 @@ from brunt_web.testing.models import Test
 from tests.support.printing import batch
 from tests.support.workshop import BACKEND, campaign, fill, person
 
-SIZES = {"overall": "80", "width": "10", "thickness": "4"}
+BAR = make_type("own", "House bar", "bar", {"overall": 80, "width": 10, "thickness": 4})
 
 
 class Access(TestCase):
@@ -20,7 +21,7 @@ class Access(TestCase):
         cls.campaign = campaign(cls.owner, question="Another?")
         fill(cls.campaign, cls.owner, {"Fernhall PLA": ["500"]})
         cls.specimen = Print.objects.filter(plate__batch=cls.batch).first().specimen
-        cls.variant = save_variant(cls.owner.seat.workshop, "House bar", "bar", SIZES)
+        cls.variant = save_variant(cls.owner.seat.workshop, "House bar", BAR)
         cls.grade = grade(cls.batch, cls.owner, Observation("warp", 3))
 
     def setUp(self):
@@ -82,7 +83,12 @@ class Access(TestCase):
             (f"/specimens/{code}/bench/undo/", {}),
             (f"/specimens/{code}/leave-out/", {"reason": "mine"}),
             (f"/specimens/{code}/measure/", {"width": "5"}),
-            (f"/library/lots/{self.batch.lot_id}/", {"weigh": "1", "remaining": "1 g"}),
+            (f"/library/lots/{self.batch.lot_id}/weighed/", {"remaining": "1 g"}),
+            (
+                f"/library/lots/{self.batch.lot_id}/dried/",
+                {"temperature": "70", "duration": "8"},
+            ),
+            (f"/library/types/own-{self.variant.pk}/own/", {"name": "Mine", "width": "9"}),
             (f"/library/recipes/{self.batch.recipe_id}/", {"walls": "9"}),
         ):
             with self.subTest(address):

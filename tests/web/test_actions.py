@@ -123,14 +123,13 @@ class Planning(TestCase):
 
     def test_material_is_checked(self):
         shop = person().seat.workshop
-        add_material(shop, "Tarn X", "pla", density="1240 kg/m³", price="19,80")
+        add_material(shop, "Tarn X", "pla", density=1240.0)
         for values, field in (
             (("", "pla"), "name"),
             (("tarn x", "pla"), "name"),
             (("Y", "marble"), "family"),
-            (("Y", "pla", "filament", "9 mm"), "density"),
-            (("Y", "pla", "filament", "1240"), "density"),
-            (("Y", "pla", "filament", "", "-4"), "price"),
+            (("Y" * 81, "pla"), "name"),
+            (("Y", "pla", "gas"), "form"),
         ):
             with self.assertRaises(InputError) as caught:
                 add_material(shop, *values)

@@ -26,15 +26,19 @@ class Exchange(TestCase):
         self.address = f"/campaigns/{self.campaign.pk}/bring-in/"
 
     def test_preview_stores_nothing_and_confirm_stores_all(self):
-        seen = self.client.post(self.address, {"file": SimpleUploadedFile("r.csv", GOOD.encode())})
+        seen = self.client.post(
+            self.address + "preview/", {"file": SimpleUploadedFile("r.csv", GOOD.encode())}
+        )
         self.assertContains(seen, "2 rows understood")
         self.assertContains(seen, "572.7 N")
         self.assertEqual(Test.objects.count(), 0)
-        self.client.post(self.address, {"text": GOOD, "confirm": "1"})
+        self.client.post(self.address + "store/", {"text": GOOD})
         self.assertEqual(
             sorted(r.observation.kind for r in Result.objects.all()), ["at_least", "exact"]
         )
-        self.assertContains(self.client.post(self.address, {"text": GOOD}), "brought in before")
+        self.assertContains(
+            self.client.post(self.address + "preview/", {"text": GOOD}), "brought in before"
+        )
 
     def test_every_bad_row_says_why_and_nothing_is_stored(self):
         code = self.campaign.specimens.first().code
@@ -52,13 +56,13 @@ class Exchange(TestCase):
         text = "material,orientation,load,width,thickness,outcome\n" + "\n".join(
             ",".join(r[:6]) for r in rows
         )
-        seen = self.client.post(self.address, {"text": text})
+        seen = self.client.post(self.address + "preview/", {"text": text})
         for row in rows:
             self.assertContains(seen, row[6])
         self.assertContains(seen, f"{len(rows)} refused")
         mixed = GOOD + "nobody;flat;5;5;2;\n"
         self.assertContains(
-            self.client.post(self.address, {"text": mixed, "confirm": "1"}),
+            self.client.post(self.address + "store/", {"text": mixed}),
             "Nothing was stored",
             status_code=422,
         )
@@ -66,14 +70,16 @@ class Exchange(TestCase):
         twice = (
             f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{code[:-1]}2,500,5,2\n"
         )
-        seen = self.client.post(self.address, {"text": twice})
+        seen = self.client.post(self.address + "preview/", {"text": twice})
         self.assertContains(seen, "stands in an earlier row")
         self.assertContains(seen, f"Nearest: {code}")
 
     def test_stated_strengths_and_new_conditions(self):
         text = "condition,orientation,tensile strength [MPa]\nWeir PC,flat,61.2\nWeir PC,flat,> 60\nTarn ASA,flat,6 ksi\n"
-        self.assertContains(self.client.post(self.address, {"text": text}), "There is no condition")
-        self.client.post(self.address, {"text": text, "create_missing": "1", "confirm": "1"})
+        self.assertContains(
+            self.client.post(self.address + "preview/", {"text": text}), "There is no condition"
+        )
+        self.client.post(self.address + "store/", {"text": text, "create_missing": "1"})
         self.assertAlmostEqual(
             Result.objects.get(turn__condition__label="Tarn ASA").lower, 41.368543759e6, delta=1
         )
@@ -86,11 +92,13 @@ class Exchange(TestCase):
             (b"a,b\n1,2\n", "No column names"),
             (b"   ", "at least two columns"),
         ):
-            answer = self.client.post(self.address, {"file": SimpleUploadedFile("r.csv", upload)})
+            answer = self.client.post(
+                self.address + "preview/", {"file": SimpleUploadedFile("r.csv", upload)}
+            )
             self.assertContains(answer, sentence, status_code=422)
 
     def test_what_is_taken_out_can_be_brought_in(self):
-        self.client.post(self.address, {"text": GOOD, "confirm": "1"})
+        self.client.post(self.address + "store/", {"text": GOOD})
         before = sorted(Result.objects.values_list("lower", "upper"))
         text = export_csv(self.campaign)
         rows = [r for r in csv.DictReader(io.StringIO(text)) if r["outcome"]]
@@ -101,9 +109,7 @@ class Exchange(TestCase):
         writer = csv.DictWriter(out, rows[0].keys())
         writer.writeheader()
         writer.writerows(rows)
-        answer = self.client.post(
-            self.address, {"text": out.getvalue(), "confirm": "1"}, follow=True
-        )
+        answer = self.client.post(self.address + "store/", {"text": out.getvalue()}, follow=True)
         self.assertContains(answer, "2 rows are stored")
         after = sorted(Result.objects.values_list("lower", "upper"))
         for (a, b), (c, d) in zip(before, after, strict=True):
@@ -144,17 +150,19 @@ class EveryField(TestCase):
         text = export_csv(self.campaign)
         for one in list(Test.objects.all()):
             take_back(one, self.user, NOW)
-        seen = self.client.post(self.address, {"text": text})
+        seen = self.client.post(self.address + "preview/", {"text": text})
         self.assertContains(seen, "4 rows understood")
-        self.client.post(self.address, {"text": text, "confirm": "1"})
+        self.client.post(self.address + "store/", {"text": text})
         self.assertEqual(self.stood(), before)
         self.assertEqual(dict(Turn.objects.values_list("pk", "excluded_because")), turns)
 
     def test_a_void_row_previews_and_is_stored(self):
         code = self.campaign.specimens.first().code
         rows = f"specimen,load,outcome,reason,note\n{code},,void,slipped,tighten first\n"
-        self.assertContains(self.client.post(self.address, {"text": rows}), "1 row understood")
-        self.client.post(self.address, {"text": rows, "confirm": "1"})
+        self.assertContains(
+            self.client.post(self.address + "preview/", {"text": rows}), "1 row understood"
+        )
+        self.client.post(self.address + "store/", {"text": rows})
         self.assertEqual(Test.objects.get().reason, "slipped")
         self.assertEqual(Test.objects.get().note, "tighten first")
 
@@ -181,10 +189,10 @@ class OtherMethods(TestCase):
             "Tarn ASA;Impact, flat;high;10;4;\n"
         )
         address = f"/campaigns/{one.pk}/bring-in/"
-        seen = self.client.post(address, {"text": text})
+        seen = self.client.post(address + "preview/", {"text": text})
         self.assertContains(seen, "2 rows understood")
         self.assertContains(seen, "does not start with a number")
-        self.client.post(address, {"text": text.rpartition("Tarn ASA")[0], "confirm": "1"})
+        self.client.post(address + "store/", {"text": text.rpartition("Tarn ASA")[0]})
         rows = list(csv.DictReader(io.StringIO(export_csv(one))))
         done = [r for r in rows if r["outcome"]]
         self.assertEqual({r["measured property"] for r in done}, {"impact_strength"})

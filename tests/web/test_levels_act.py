@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
+from brunt_core.specimens.types import make_type
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.actions.make import carry_out
 from brunt_web.campaigns.drafts import KINDS
@@ -156,7 +157,7 @@ class Settings(Acting):
 
 class Kinds(Acting):
     def test_material_and_lot_govern_the_batch(self):
-        more = add_lot(self.shop.shop, self.shop.pla, {"name": "spool 9", "colour": "red"}, NOW)
+        more = add_lot(self.shop.shop, self.shop.pla, "spool 9", colour="red")
         lots = list(Lot.objects.filter(material=self.shop.pla))
         from brunt_web.campaigns.drafts import FactorDraft, LevelDraft
 
@@ -176,7 +177,7 @@ class Kinds(Acting):
         nylon.family = "pa12"
         nylon.save()
         lot = Lot.objects.get(material=nylon)
-        log_drying(lot, self.user, {"temperature": "70", "duration": "12"}, NOW)
+        log_drying(lot, self.user, NOW, temperature=343.15, duration=12 * 3600)
         one = self.shop.plan(
             factor("drying", "as opened", "dried 70 °C, 12 h", name="Dryness"),
             factor("setting", "240", "260", setting="nozzle_temperature", name="Heat"),
@@ -228,7 +229,9 @@ class Kinds(Acting):
             self.assertIn(bar.condition.asks["orientation"], turn(bar).comparability_key)
         self.assertEqual(len(heights), 3)
         own = save_variant(
-            self.shop.shop, "Wide bar", "bar", {"overall": "75", "width": "12", "thickness": "2"}
+            self.shop.shop,
+            "Wide bar",
+            make_type("own", "Wide bar", "bar", {"overall": 75, "width": 12, "thickness": 2}),
         )
         two = self.shop.plan(
             factor("design", "Tension bar 1BA", "Wide bar", name="Design", variants=[own])
@@ -298,7 +301,7 @@ class Shapes(Acting):
         if shape.key == "resin":
             page["recipe"] = ""
         if shape.key == "feedstock":
-            add_lot(self.shop.shop, self.shop.pla, {"name": "reground"}, NOW)
+            add_lot(self.shop.shop, self.shop.pla, "reground")
             page["lots"] = [x.pk for x in Lot.objects.filter(material=self.shop.pla)]
         return page
 

@@ -116,7 +116,7 @@ class Owing(Lives):
         self.assertIn("Age: planned 56 d, tested at 0 s", [d["says"] for d in said])
 
     def test_made_otherwise_by_one_key_and_a_yardstick_needs_no_recipe(self):
-        spruce = add_material(self.shop.shop, "Spruce batten", "wood", "stock", "0.44 g/cm³")
+        spruce = add_material(self.shop.shop, "Spruce batten", "wood", "stock", density=440.0)
         one = self.shop.plan(materials_factor(self.shop.pla, spruce), recipe=None)
         wood = one.conditions.get(material=spruce)
         self.client.post(
@@ -386,7 +386,10 @@ class NothingLost(Lives):
             ("/campaigns/new/", {"seed": "²", "question": "?", "replicates": "1e999"}),
             ("/campaigns/new/preview/", {"f-99-levels": "1;2", "seed": "x"}),
             (f"/specimens/{code}/weigh/", {"mass": "1e400 g"}),
-            (f"/campaigns/{one.pk}/bring-in/", {"text": "specimen,load\n" + code + ",inf\n"}),
+            (
+                f"/campaigns/{one.pk}/bring-in/preview/",
+                {"text": "specimen,load\n" + code + ",inf\n"},
+            ),
         ):
             with self.subTest(address + str(form)[:60]):
                 self.client.raise_request_exception = False

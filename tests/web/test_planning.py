@@ -1,5 +1,7 @@
 """Ask on the web: shapes, live panel, designs, confounders, changes to a plan."""
 
+from decimal import Decimal
+
 from django.test import TestCase
 
 from brunt_core.planning.shapes import SHAPES
@@ -95,7 +97,7 @@ class Ask(TestCase):
         self.assertIn("Not known: the density of Fernhall PLA; the print time", self.panel(**grid))
         self.pla.density, self.pla.price = 1240, 20
         self.pla.save()
-        add_lot(self.shop, self.pla, {"name": "spool", "bought": "5 g", "price": "1"}, NOW)
+        add_lot(self.shop, self.pla, "spool", bought=0.005, price=Decimal(1))
         text = self.panel(recipe=recipe(self.shop).pk, **grid)
         self.assertIn("runs out", text)
         self.assertIn("Cut the level and save", text)
@@ -112,7 +114,7 @@ class Ask(TestCase):
         )
         self.assertIn("A nozzle at 290 °C is unusual for PLA", warm)
         for material, colour in ((self.pla, "red"), (self.asa, "black")):
-            add_lot(self.shop, material, {"name": "s", "colour": colour}, NOW)
+            add_lot(self.shop, material, "s", colour=colour)
         self.assertIn(
             "Colour differs and is not a factor", self.panel(materials=[self.pla.pk, self.asa.pk])
         )

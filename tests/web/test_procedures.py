@@ -7,7 +7,7 @@ from brunt_core.errors import InputError
 from brunt_web.asking.reading import read_levels
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import FactorDraft, PlanDraft
-from brunt_web.library.actions.procedures import add_procedure, add_rig, read_times
+from brunt_web.library.actions.procedures import add_rig
 from brunt_web.library.actions.variants import copy_procedure
 from brunt_web.testing import queries
 from brunt_web.testing.actions.record_test import Entry
@@ -26,34 +26,94 @@ class Procedures(Benches):
             "specimen_type": "bend-80",
             "speed": "50 mm/min",
             "preload": "1 lbf",
-            "reading_times": "",
+            "reading_times": "1 s; 1 min; 1 h",
             "p-span": "64",
             "ranked_by": "flexural_modulus",
         }
-        made = add_procedure(shop, good)
+        self.assertRedirects(
+            self.client.post("/library/procedures/new/", good), "/library/procedures/"
+        )
+        made = shop.procedures.get(name="Bend fast")
         self.assertEqual(
             (made.parameters["span"], made.ranked_property.key), ("64 mm", "flexural_modulus")
         )
         self.assertIn("preload 4.45 N", made.comparability_key)
+        self.assertEqual(made.reading_times, [1.0, 60.0, 3600.0])
+        self.assertAlmostEqual(made.speed, 0.05 / 60)
+        self.assertTrue(made.spends)
+        for wrong, field, sentence in (
+            ({}, "name", "called Bend fast already"),
+            ({"name": ""}, "name", "Give it a name"),
+            ({"name": "n" * 81}, "name", "has 81 characters"),
+            ({"name": "B", "p-span": ""}, "p-span", "The span is missing"),
+            ({"name": "B", "p-span": "5 N"}, "p-span", "length"),
+            ({"name": "B", "specimen_type": "x"}, "specimen_type", "Choose a specimen type"),
+            ({"name": "B", "speed": "-1"}, "speed", "more than zero"),
+            ({"name": "B", "speed": "fast"}, "speed", "fast"),
+            ({"name": "B", "reading_times": "5 s; 1 s"}, "reading_times", "rising"),
+            ({"name": "B", "reading_times": "1 s;" * 41}, "reading_times", "at most 40"),
+            ({"name": "B", "ranked_by": "density"}, "ranked_by", "does not yield"),
+            ({"name": "B", "orientation": "askew"}, "orientation", "how the specimen is printed"),
+            ({"name": "B", "rig": "999999"}, "rig", "no such rig"),
+            ({"name": "B", "standard": "s" * 401}, "standard", "400"),
+        ):
+            with self.subTest(wrong):
+                answer = self.client.post("/library/procedures/new/", {**good, **wrong})
+                self.assertEqual(answer.status_code, 422)
+                errors = answer.context["procedure_form"].errors
+                self.assertEqual(list(errors), [field])
+                self.assertIn(sentence, errors[field][0])
+                self.assertContains(
+                    answer, 'value="50 mm/min"' if "speed" not in wrong else "Bend", status_code=422
+                )
+        unknown = self.client.post("/library/procedures/new/", {**good, "method": "nothing"})
+        self.assertContains(unknown, "no such method", status_code=422)
+
+    def test_a_procedure_may_leave_whole_what_its_method_destroys(self):
+        proof = {
+            "name": "Proof load",
+            "method": "tension",
+            "specimen_type": "tension-1ba",
+            "orientation": "flat",
+            "p-gauge_length": "25",
+            "destroys": "no",
+        }
+        self.client.post("/library/procedures/new/", proof)
+        made = self.user.seat.workshop.procedures.get(name="Proof load")
+        self.assertFalse(made.spends)
+        self.assertContains(self.client.get("/library/procedures/"), "leaves it whole")
+        self.assertFalse(copy_procedure(made.workshop, made, "Two", None, "tension-1ba").spends)
+        page = self.client.post("/library/procedures/new/", {**proof, "destroys": "perhaps"})
+        self.assertEqual(page.status_code, 422)
+
+    def test_a_rig_is_read_in_what_it_measures(self):
+        shop = self.user.seat.workshop
+        told = {
+            "name": "Wrench",
+            "dimension": "torque",
+            "capacity": "20",
+            "resolution": "0.05 N·m",
+            "relative_error": "4",
+        }
+        self.client.post("/library/rigs/new/", told)
+        rig = shop.rigs.get(name="Wrench")
+        self.assertAlmostEqual(rig.capacity, 20.0)
+        self.assertAlmostEqual(rig.resolution, 0.05)
+        self.assertAlmostEqual(rig.relative_error, 0.04)
         for wrong, field in (
             ({}, "name"),
-            ({"name": "B", "method": "nothing"}, "method"),
-            ({"name": "B", "p-span": ""}, "p-span"),
-            ({"name": "B", "p-span": "5 N"}, "p-span"),
-            ({"name": "B", "specimen_type": "x"}, "specimen_type"),
-            ({"name": "B", "speed": "-1"}, "speed"),
-            ({"name": "B", "reading_times": "5 s; 1 s"}, "reading_times"),
-            ({"name": "B", "ranked_by": "density"}, "ranked_by"),
-            ({"name": "B", "orientation": "askew"}, "orientation"),
+            ({"name": "W2", "dimension": "hue", "resolution": ""}, "dimension"),
+            ({"name": "W2", "capacity": "20 N"}, "capacity"),
+            ({"name": "W2", "resolution": "0"}, "resolution"),
+            ({"name": "W2", "relative_error": "-1"}, "relative_error"),
         ):
-            with self.subTest(wrong), self.assertRaises(InputError) as caught:
-                add_procedure(shop, {**good, **wrong})
-            self.assertEqual(caught.exception.field, field)
-        self.assertEqual(read_times("1 s; 1 min; 1 h"), [1.0, 60.0, 3600.0])
-        rig = add_rig(shop, {"rig_name": "Wrench", "dimension": "torque", "capacity": "20"})
-        self.assertEqual(rig.capacity, 20.0)
+            with self.subTest(wrong):
+                answer = self.client.post("/library/rigs/new/", {**told, **wrong})
+                self.assertEqual(list(answer.context["rig_form"].errors), [field])
+                self.assertEqual(answer.status_code, 422)
+        self.assertEqual(shop.rigs.filter(name="W2").count(), 0)
         with self.assertRaises(InputError):
-            add_rig(shop, {"rig_name": "Wrench", "dimension": "torque"})
+            add_rig(shop, "Wrench", "torque")
 
     def test_a_copy_on_another_specimen_keeps_all_that_is_fixed(self):
         base = procedure_of(self.user.seat.workshop, "cantilever")
@@ -68,15 +128,15 @@ class Procedures(Benches):
         self.assertContains(page, "Free-swing end angle")
         self.assertContains(page, "Add Insert pull-out")
         bad = self.client.post(
-            "/library/procedures/",
+            "/library/procedures/new/",
             {"method": "flexure", "name": "Own bend", "specimen_type": "bend-80", "p-span": ""},
         )
         self.assertContains(bad, "The span is missing", status_code=422)
         self.assertContains(bad, "Own bend", status_code=422)
-        added = self.client.post(
-            "/library/procedures/", {"add": "starter", "starter": "Heat sag"}, follow=True
-        )
+        added = self.client.post("/library/procedures/ready/", {"starter": "Heat sag"}, follow=True)
         self.assertContains(added, "Departs from ISO 75")
+        strange = self.client.post("/library/procedures/ready/", {"starter": "Guesswork"})
+        self.assertContains(strange, "no such procedure to start from", status_code=422)
 
 
 class Sweeps(Benches):

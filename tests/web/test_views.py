@@ -71,7 +71,7 @@ class Pages(TestCase):
     def test_stale_form_is_explained(self):
         strict = Client(enforce_csrf_checks=True)
         strict.force_login(self.user, backend=BACKEND)
-        answer = strict.post("/library/", {"name": "X"})
+        answer = strict.post("/library/materials/new/", {"name": "X"})
         self.assertContains(answer, "This form is stale", status_code=403)
 
     def test_new_campaign_keeps_what_was_typed(self):

@@ -1,8 +1,8 @@
 """Start a campaign from the form: new materials first, then the plan."""
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign, replan_campaign
@@ -16,7 +16,7 @@ from brunt_web.people.models import Workshop
 @transaction.atomic
 def start_campaign(
     workshop: Workshop,
-    by: Any,
+    by: User,
     new_materials: Sequence[tuple[str, str]],
     make_draft: Callable[[list[Material]], PlanDraft],
     instead_of: Campaign | None = None,

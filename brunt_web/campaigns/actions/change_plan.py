@@ -1,7 +1,6 @@
 """Changes to a plan after it is made: more replicates, recipes and lots of conditions, accepted differences."""
 
-from typing import Any
-
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 
@@ -14,7 +13,7 @@ from brunt_web.library.models import Lot, Procedure, Recipe
 
 
 @transaction.atomic
-def add_replicates(campaign: Campaign, more: int, by: Any = None) -> int:
+def add_replicates(campaign: Campaign, more: int, by: User | None = None) -> int:
     """Add so many replicates of every condition under every procedure; returns the specimens made."""
     if not 1 <= more <= 50:
         raise InputError("Add between 1 and 50 replicates.", "more")
@@ -41,7 +40,7 @@ def add_replicates(campaign: Campaign, more: int, by: Any = None) -> int:
 
 
 def add_to_condition(
-    condition: Condition, procedure: Procedure, more: int, by: Any
+    condition: Condition, procedure: Procedure, more: int, by: User
 ) -> list[Specimen]:
     """More replicates of one condition only, each with a place by chance in the test order."""
     if not 1 <= more <= 50:
@@ -86,7 +85,7 @@ def set_making(condition: Condition, recipe: Recipe | None, lot: Lot | None) -> 
 
 @transaction.atomic
 def accept_confounder(
-    campaign: Campaign, by: Any, key: str, sentence: str, reason: str
+    campaign: Campaign, by: User, key: str, sentence: str, reason: str
 ) -> AcceptedConfounder:
     """Accept a difference that is not a factor; the reason shows on Compare."""
     if not reason.strip():

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
@@ -15,7 +15,7 @@ from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen
 def make_otherwise(
     campaign: Campaign,
     condition: Condition | None,
-    by: Any,
+    by: User,
     at: datetime,
     how: str,
     words: str = "",
@@ -37,7 +37,7 @@ def make_otherwise(
 
 @transaction.atomic
 def carry_out(
-    specimens: Sequence[Specimen], by: Any, at: datetime, step: tuple[str, str], words: str = ""
+    specimens: Sequence[Specimen], by: User, at: datetime, step: tuple[str, str], words: str = ""
 ) -> int:
     """A treatment or conditioning that these specimens owe was carried out; returns how many.
 
@@ -61,7 +61,7 @@ def carry_out(
 
 
 @transaction.atomic
-def take_back_step(specimen: Specimen, event: LifeEvent, by: Any, at: datetime) -> None:
+def take_back_step(specimen: Specimen, event: LifeEvent, by: User, at: datetime) -> None:
     """Take back that a step was carried out. Raises :class:`InputError` for another kind of event."""
     if event.kind not in ("treated", "conditioned") or event.undone_at:
         raise InputError("Only a treatment or a conditioning can be taken back here.", "event")
@@ -71,6 +71,6 @@ def take_back_step(specimen: Specimen, event: LifeEvent, by: Any, at: datetime) 
     life.settle([specimen])
 
 
-def take_out(specimens: Sequence[Specimen], by: Any, at: datetime) -> None:
+def take_out(specimens: Sequence[Specimen], by: User, at: datetime) -> None:
     """They leave the state they were conditioned in; the minutes count from here."""
     life.left_state(specimens, by, at)

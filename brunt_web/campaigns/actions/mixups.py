@@ -6,8 +6,8 @@ whose they are. Each is reversible, with its reason in the life of both.
 
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
@@ -32,7 +32,7 @@ _FOLLOWS = (
 def swap(
     first: Specimen,
     second: Specimen,
-    by: Any,
+    by: User,
     at: datetime,
     reason: str,
     since: datetime | None = None,
@@ -62,7 +62,7 @@ def swap(
 
 
 @transaction.atomic
-def move_test(turn: Turn, to: Specimen, by: Any, at: datetime, reason: str) -> Turn:
+def move_test(turn: Turn, to: Specimen, by: User, at: datetime, reason: str) -> Turn:
     """The test written down for one specimen was another's; the first one waits again.
 
     Raises :class:`InputError` without a reason, when there is no test to move, or when the other
@@ -103,7 +103,7 @@ def move_test(turn: Turn, to: Specimen, by: Any, at: datetime, reason: str) -> T
 def change_role(
     specimen: Specimen,
     condition: Condition,
-    by: Any,
+    by: User,
     at: datetime,
     reason: str,
     replace: bool = True,
@@ -147,7 +147,7 @@ def _put_in(specimen: Specimen, condition: Condition, replicate: int, spare: boo
 
 
 @transaction.atomic
-def reverse(event: LifeEvent, by: Any, at: datetime) -> None:
+def reverse(event: LifeEvent, by: User, at: datetime) -> None:
     """Take a mix-up's correction back; it stays in the life, marked so.
 
     Raises :class:`InputError` for an event that is none, or that was taken back before.
@@ -180,7 +180,7 @@ def _mark_undone(event: LifeEvent, other: Specimen, at: datetime) -> None:
     ).update(undone_at=at)
 
 
-def _reverse_role(event: LifeEvent, by: Any, at: datetime) -> None:
+def _reverse_role(event: LifeEvent, by: User, at: datetime) -> None:
     specimen, detail = event.specimen, event.detail
     back = Condition.objects.get(pk=detail["from"])
     taken = Specimen.objects.filter(

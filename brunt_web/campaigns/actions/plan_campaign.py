@@ -5,6 +5,7 @@ from datetime import datetime
 from random import Random
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import F, Max
 from django.utils import timezone
@@ -32,7 +33,7 @@ from brunt_web.people.models import Workshop
 
 @transaction.atomic
 def plan_campaign(
-    workshop: Workshop, by: Any, draft: PlanDraft, at: datetime | None = None
+    workshop: Workshop, by: User, draft: PlanDraft, at: datetime | None = None
 ) -> Campaign:
     """Make the campaign with its factors, conditions and specimens in randomised test order.
 
@@ -47,7 +48,7 @@ def plan_campaign(
 
 
 @transaction.atomic
-def replan_campaign(campaign: Campaign, draft: PlanDraft, by: Any = None) -> Campaign:
+def replan_campaign(campaign: Campaign, draft: PlanDraft, by: User | None = None) -> Campaign:
     """Plan it anew while nothing has happened to any of its specimens.
 
     Raises :class:`InputError` that names what has happened, since nothing of it may be lost.
@@ -82,7 +83,7 @@ def _refuse_if_begun(campaign: Campaign) -> None:
     )
 
 
-def _write(campaign: Campaign, draft: PlanDraft, by: Any, at: datetime | None = None) -> None:
+def _write(campaign: Campaign, draft: PlanDraft, by: User, at: datetime | None = None) -> None:
     campaign.question, campaign.replicates = draft.question.strip(), draft.replicates
     campaign.seed, campaign.shape, campaign.design = draft.seed, draft.shape, draft.design
     campaign.recipe, campaign.printer = draft.recipe, draft.printer
@@ -175,7 +176,7 @@ def _specimens(
     campaign: Campaign,
     conditions: list[Condition],
     draft: PlanDraft,
-    by: Any,
+    by: User,
     at: datetime | None,
 ) -> None:
     heads = [p for p in in_slow_order(draft.procedures) if p.pk not in draft.after]
@@ -204,7 +205,7 @@ def add_specimens(
     campaign: Campaign,
     procedure: Procedure,
     wanted: Sequence[tuple[Condition, int]],
-    by: Any = None,
+    by: User | None = None,
     at: datetime | None = None,
     spare_after: int = 1000,
 ) -> list[Specimen]:
@@ -282,7 +283,7 @@ def set_for(asks: Mapping[str, Any], procedure: Procedure) -> dict[str, Any]:
 
 @transaction.atomic
 def one_more(
-    condition: Condition, procedure: Procedure, by: Any, count: int = 1, at: datetime | None = None
+    condition: Condition, procedure: Procedure, by: User, count: int = 1, at: datetime | None = None
 ) -> list[Specimen]:
     """More specimens of one condition only, each with a place by chance among those that wait.
 

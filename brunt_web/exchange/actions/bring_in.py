@@ -1,8 +1,8 @@
 """Store a previewed file, all of it or nothing."""
 
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 
@@ -19,7 +19,7 @@ from brunt_web.testing.models import Result, Test
 
 
 @transaction.atomic
-def bring_in(campaign: Campaign, by: Any, text: str, create_missing: bool, at: datetime) -> int:
+def bring_in(campaign: Campaign, by: User, text: str, create_missing: bool, at: datetime) -> int:
     """Read the file again and store every row; returns how many.
 
     Raises :class:`InputError` when any row is refused: nothing is stored then.
@@ -36,7 +36,7 @@ def bring_in(campaign: Campaign, by: Any, text: str, create_missing: bool, at: d
 
 
 def _store(
-    campaign: Campaign, by: Any, row: ImportRow, made: dict[str, Condition], at: datetime
+    campaign: Campaign, by: User, row: ImportRow, made: dict[str, Condition], at: datetime
 ) -> None:
     condition = row.condition or _new_condition(campaign, row.new_condition, made)
     turn = row.turn or _free_turn(condition, row, by, at)
@@ -67,7 +67,7 @@ def _untimely(turn: Turn, row: ImportRow, at: datetime) -> str:
     return said or ("brought in from a file" if life.owed_words(turn, at) else "")
 
 
-def _as_made(turn: Turn, by: Any, at: datetime) -> None:
+def _as_made(turn: Turn, by: User, at: datetime) -> None:
     """What was tested elsewhere was made elsewhere."""
     if turn.specimen.made == "planned":
         life.made(
@@ -92,7 +92,7 @@ def _new_condition(campaign: Campaign, name: str, made: dict[str, Condition]) ->
     return made[name.lower()]
 
 
-def _free_turn(condition: Condition, row: ImportRow, by: Any, at: datetime) -> Turn:
+def _free_turn(condition: Condition, row: ImportRow, by: User, at: datetime) -> Turn:
     """The first turn of this condition that is not tested, or that of a further replicate."""
     mine = Turn.objects.filter(condition=condition, procedure=row.procedure).select_related(
         "specimen", "condition", "procedure__rig", "campaign"
@@ -108,7 +108,7 @@ def _free_turn(condition: Condition, row: ImportRow, by: Any, at: datetime) -> T
     return mine.get(specimen=made)
 
 
-def _store_stated(turn: Turn, by: Any, row: ImportRow, at: datetime) -> Test:
+def _store_stated(turn: Turn, by: User, row: ImportRow, at: datetime) -> Test:
     """A result that arrives as a figure, without the readings behind it."""
     prop = turn.procedure.ranked_property
     assert row.stated is not None

@@ -1,35 +1,78 @@
 """Numbers and drawings in templates."""
 
 import re
-from typing import Any
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Protocol, TypeVar, cast
 
 from django import template
 from django.utils.html import format_html
-from django.utils.safestring import mark_safe
+from django.utils.safestring import SafeString, mark_safe
 
-from brunt_core.methods.base import Place
+from brunt_core.methods.base import Method, Place
+from brunt_core.observations import Observation
+from brunt_core.properties import Property
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.rendering import figures, in_unit, render, width_in_unit
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 
 register = template.Library()
+Item = TypeVar("Item")
+Points = Iterable[tuple[float, float]]
+
+
+class Tested(Protocol):
+    """A procedure, or whatever has its method and what is tested by it."""
+
+    @property
+    def method(self) -> Method:
+        """How it is tested."""
+
+    @property
+    def geometry(self) -> SpecimenType:
+        """What is tested."""
+
+    @property
+    def ranked_property(self) -> Property:
+        """What it is ranked by."""
+
+    def property_called(self, key: str) -> Property:
+        """A property of its results by key."""
+
+
+class Resulted(Protocol):
+    """A stored result."""
+
+    property_key: str
+
+
+class Ended(Protocol):
+    """A stored test, or the turn it is kept with."""
+
+    outcome: str
+    place: str
+
+
+class Failed(Protocol):
+    """A stored test with how it failed."""
+
+    mode: str
 
 
 @register.filter
-def points(pairs: Any) -> str:
+def points(pairs: Points) -> str:
     """Points of a polygon, y turned so that up is up."""
     return " ".join(f"{x:.2f},{-y:.2f}" for x, y in pairs)
 
 
 @register.filter
-def fig(value: Any, significant: Any = 3) -> str:
+def fig(value: float | str | None, significant: int | str = 3) -> str:
     """A number to so many significant figures."""
     return "–" if value is None else figures(float(value), int(significant))
 
 
 @register.filter
-def shown(value: Any, dimension_and_unit: str) -> str:
+def shown(value: float | None, dimension_and_unit: str) -> str:
     """An SI value with its unit: ``{{ x|shown:"density" }}`` or ``"length:mm"``."""
     if value is None:
         return "unknown"
@@ -38,26 +81,26 @@ def shown(value: Any, dimension_and_unit: str) -> str:
 
 
 @register.filter
-def bare(value: Any, dimension_and_unit: str) -> str:
+def bare(value: float, dimension_and_unit: str) -> str:
     """The same without the unit."""
     dimension, _, unit = dimension_and_unit.partition(":")
     return figures(in_unit(value, dimension, unit or None))
 
 
 @register.filter
-def in_prop(value: Any, prop: Any) -> str:
+def in_prop(value: float | None, prop: Property) -> str:
     """An SI value in a property's unit, three figures."""
     return "–" if value is None else figures(in_unit(value, prop.dimension, prop.unit))
 
 
 @register.filter
-def width_in_prop(value: Any, prop: Any) -> str:
+def width_in_prop(value: float | None, prop: Property) -> str:
     """An uncertainty in a property's unit, two figures; nothing where there is none."""
     return figures(width_in_unit(value, prop.dimension, prop.unit), 2) if value else ""
 
 
 @register.filter
-def of(observation: Any, prop: Any) -> str:
+def of(observation: Observation, prop: Property) -> str:
     """An observation in a property's unit with its sign: ``≥ 60.0``, ``45.0 – 60.0``."""
     if observation.kind == "between":
         return f"{in_prop(observation.lower, prop)} – {in_prop(observation.upper, prop)}"
@@ -66,20 +109,20 @@ def of(observation: Any, prop: Any) -> str:
 
 
 @register.filter
-def prop_of(result: Any, procedure: Any) -> Any:
+def prop_of(result: Resulted, procedure: Tested) -> Property:
     """The property of a stored result."""
     return procedure.property_called(result.property_key)
 
 
 @register.filter
-def ranked(results: Any, procedure: Any) -> list:
+def ranked(results: Iterable[Resulted], procedure: Tested) -> list[Resulted]:
     """The stored results of the property a procedure is ranked by."""
     key = procedure.ranked_property.key
     return [r for r in results if r.property_key == key]
 
 
 @register.filter
-def in_method_order(results: Any, procedure: Any) -> list:
+def in_method_order(results: Iterable[Resulted], procedure: Tested) -> list[Resulted]:
     """Stored results in the order the method names them."""
     order = list(dict.fromkeys(d.property for d in procedure.method.results))
     return sorted(
@@ -88,21 +131,21 @@ def in_method_order(results: Any, procedure: Any) -> list:
 
 
 @register.filter
-def outcome_label(test: Any, procedure: Any) -> str:
+def outcome_label(test: Ended, procedure: Tested) -> str:
     """The outcome in the method's words."""
     found = procedure.method.outcome(test.outcome)
     return found.label.strip(" …") if found else test.outcome
 
 
 @register.filter
-def input_label(key: str, procedure: Any) -> str:
+def input_label(key: str, procedure: Tested) -> str:
     """What an input is called on the screen."""
     found = next((i for i in procedure.method.inputs if i.key == key), None)
     return found.label if found else key
 
 
 @register.filter
-def si_unit(key: str, procedure: Any) -> str:
+def si_unit(key: str, procedure: Tested) -> str:
     """The SI unit an input is kept in; nothing for a series or a bare number."""
     found = next((i for i in procedure.method.inputs if i.key == key and i.plain), None)
     unit = DIMENSIONS[found.dimension].si if found else ""
@@ -112,28 +155,28 @@ def si_unit(key: str, procedure: Any) -> str:
 
 
 @register.filter
-def mode_label(test: Any, procedure: Any) -> str:
+def mode_label(test: Failed, procedure: Tested) -> str:
     """The failure mode in words."""
     found = procedure.method.mode(test.mode) if test.mode else None
     return found.label if found else ""
 
 
 @register.filter
-def formula(text: str) -> Any:
+def formula(text: str) -> SafeString:
     """A formula's subscripts: ``F_max`` and ``E_0``."""
     escaped = format_html("{}", text)
     return mark_safe(re.sub(r"_(\w+)", r"<sub>\1</sub>", str(escaped)))
 
 
 @register.inclusion_tag("interface/_sprite.html")
-def sprite(shown: Any) -> Any:
+def sprite(shown: Iterable[Tested]) -> dict[str, object]:
     """One symbol for each state of each specimen type, used by every drawing on the page.
 
     ``shown`` are turns, procedures, or whatever else has a geometry and, where it is tested, a method.
     """
-    kinds: dict = {}
+    kinds: dict[str, tuple[SpecimenType, set[Place]]] = {}
     for one in shown:
-        method = getattr(getattr(one, "procedure", one), "method", None)
+        method: Method | None = getattr(getattr(one, "procedure", one), "method", None)
         places = method.places if method else ()
         kinds.setdefault(one.geometry.key, (one.geometry, set()))[1].update(
             places or (Place("middle", "middle", "", 0.5),)
@@ -141,7 +184,7 @@ def sprite(shown: Any) -> Any:
     return {"symbols": [_symbols(bar, places) for _, (bar, places) in sorted(kinds.items())]}
 
 
-def _symbols(bar: SpecimenType, places: Any) -> dict:
+def _symbols(bar: SpecimenType, places: Iterable[Place]) -> dict[str, object]:
     pad = bar.wide * 0.12
     box = f"{-bar.wide / 2 - pad:.2f} {-bar.overall - pad:.2f} {bar.wide + 2 * pad:.2f} {bar.overall + 2 * pad:.2f}"
     halves = [
@@ -172,15 +215,15 @@ def _bands(bar: SpecimenType) -> list[dict[str, float]]:
 
 
 @register.simple_tag
-def figure(one: Any, procedure: Any = None) -> Any:
+def figure(one: object, procedure: Tested | None = None) -> SafeString:
     """A specimen drawn in its state, by reference to the page's symbols.
 
     ``one`` has a ``state``, and where they matter ``made``, ``place``, ``excluded``, ``treated``;
     ``procedure`` (or turn) has the geometry and the break places.
     """
-    owner = procedure or one
+    owner = procedure or cast(Tested, one)
     kind = owner.geometry.key
-    method = getattr(owner, "procedure", owner).method
+    method = _method(owner)
     state = drawn_state(one)
     if state == "broken":
         place = getattr(one, "place", "") or _middle(method.places)
@@ -198,7 +241,7 @@ def figure(one: Any, procedure: Any = None) -> Any:
     return format_html('<use class="s-{}" href="#{}-whole"/>{}', state, kind, extra)
 
 
-def drawn_state(one: Any) -> str:
+def drawn_state(one: object) -> str:
     """How a turn or a queued specimen is drawn: its test's state, else how far it is made."""
     state = getattr(one, "state", "waiting")
     if state != "waiting":
@@ -211,31 +254,36 @@ def drawn_state(one: Any) -> str:
 
 
 @register.filter
-def middle_place(owner: Any) -> str:
+def middle_place(owner: object) -> str:
     """The break place drawn in a legend."""
-    return _middle(getattr(owner, "procedure", owner).method.places)
+    return _middle(_method(owner).places)
 
 
-def _middle(places: Any) -> str:
+def _method(owner: object) -> Method:
+    """The method of a procedure, or of a turn's procedure."""
+    return cast(Tested, getattr(owner, "procedure", owner)).method
+
+
+def _middle(places: Sequence[Place]) -> str:
     """Where an outline parts when the place is not noted: the place nearest its middle."""
     return min(places, key=lambda p: abs(p.at - 0.5)).key if places else "middle"
 
 
 @register.filter
-def place_label(test: Any, procedure: Any) -> str:
+def place_label(test: Ended, procedure: Tested) -> str:
     """The break place in words."""
     place = procedure.method.place(test.place) if test.place else None
     return place.label if place else "place not noted"
 
 
 @register.filter
-def at(items: Any, index: int) -> Any:
+def at(items: Sequence[Item], index: int) -> Item:
     """The item at an index."""
     return items[index]
 
 
 @register.filter
-def listed(item: Any) -> list:
+def listed(item: Item) -> list[Item]:
     """A list of one."""
     return [item]
 
@@ -253,19 +301,19 @@ def percent(fraction: float) -> str:
 
 
 @register.filter
-def get(mapping: Any, key: Any) -> Any:
+def get(mapping: Mapping[object, object] | None, key: object) -> object:
     """The entry of a mapping, or nothing."""
     return mapping.get(key, "") if mapping else ""
 
 
 @register.filter
-def get_new(mapping: Any, index: Any) -> Any:
+def get_new(mapping: Mapping[str, str], index: int) -> str:
     """The error of a new-material row."""
     return mapping.get(f"new-{index}", "")
 
 
 @register.filter
-def get_factor(mapping: Any, index: Any) -> Any:
+def get_factor(mapping: Mapping[str, str], index: int) -> str:
     """The error of a factor row."""
     return mapping.get(f"f-{index}", "")
 

@@ -1,11 +1,9 @@
 """Add a material to the library."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from brunt_core.errors import InputError
 from brunt_core.plausibility.bands import FAMILIES
-from brunt_core.quantities import parse
-from brunt_core.quantities.numbers import read_number
 from brunt_web.library.models import FORMS, Material
 from brunt_web.people.models import Workshop
 
@@ -15,14 +13,15 @@ def add_material(
     name: str,
     family: str,
     form: str = "filament",
-    density: str = "",
-    price: str = "",
+    *,
+    density: float | None = None,
+    price: Decimal | None = None,
     note: str = "",
 ) -> Material:
-    """Store a material. Density and price may stay unknown; they are never taken as zero.
+    """Store a material. Density (kg/m³) and price may stay unknown; they are never taken as zero.
 
-    Raises :class:`InputError` with the field for a name that is empty or taken and for values
-    that cannot be read.
+    Raises :class:`InputError` with the field for a name that is empty, too long or taken, and
+    for a family or form that there is not.
     """
     name = " ".join(name.split())
     if not name:
@@ -40,33 +39,7 @@ def add_material(
         name=name,
         family=family,
         form=form,
-        density=_density(density),
-        price=_price(price),
+        density=density,
+        price=price,
         note=note.strip(),
     )
-
-
-def _density(text: str) -> float | None:
-    if not text.strip():
-        return None
-    try:
-        value = parse(text, "density").si
-    except InputError as error:
-        raise error.at("density") from None
-    if not 200 <= value <= 10000:
-        raise InputError(
-            f"{value / 1000:g} g/cm³ is no density of a plastic; is the unit right?", "density"
-        )
-    return value
-
-
-def _price(text: str) -> Decimal | None:
-    if not text.strip():
-        return None
-    try:
-        value = Decimal(str(read_number(text.strip(" €$£"))))
-    except (InputError, InvalidOperation):
-        raise InputError(f"“{text.strip()}” is not a price per kilogram.", "price") from None
-    if value < 0:
-        raise InputError("A price cannot be negative.", "price")
-    return value

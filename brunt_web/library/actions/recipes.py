@@ -12,19 +12,15 @@ from brunt_web.library.queries import recipe_used
 from brunt_web.people.models import Workshop
 
 
-def read_settings(kind: str, texts: Mapping[str, str]) -> tuple[dict, dict[str, str]]:
-    """Settings that could be read, and a sentence for each that could not."""
-    settings, errors = {}, {}
-    for key in FIELDS[kind]:
-        text = (texts.get(key) or "").strip()
-        if not text:
-            continue
-        try:
-            read = read_setting(kind, key, text)
-            settings[key] = {"text": read.text, "value": read.value, "shown": read.shown}
-        except InputError as error:
-            errors[key] = error.sentence
-    return settings, errors
+def kept_setting(kind: str, key: str, text: str) -> dict[str, object]:
+    """One setting as a recipe keeps it. Raises :class:`InputError` for text that cannot be read."""
+    read = read_setting(kind, key, text)
+    return {"text": read.text, "value": read.value, "shown": read.shown}
+
+
+def read_settings(kind: str, texts: Mapping[str, str]) -> dict[str, dict[str, object]]:
+    """A recipe's settings from texts. Raises :class:`InputError` for the first that cannot be read."""
+    return {k: kept_setting(kind, k, texts[k]) for k in FIELDS[kind] if texts.get(k, "").strip()}
 
 
 @transaction.atomic

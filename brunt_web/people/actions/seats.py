@@ -1,14 +1,13 @@
 """Giving people a place."""
 
-from typing import Any
-
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_web.people.models import Seat, Workshop
 
 
 @transaction.atomic
-def ensure_seat(user: Any, workshop: Workshop | None = None, role: str = "bench lead") -> Seat:
+def ensure_seat(user: User, workshop: Workshop | None = None, role: str = "bench lead") -> Seat:
     """The person's seat; a new one in the given workshop, or in one of their own."""
     found = Seat.objects.select_related("workshop").filter(user=user).first()
     if found:

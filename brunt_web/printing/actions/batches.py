@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Max, Q
+from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
 
 from brunt_core.errors import InputError
@@ -46,7 +47,9 @@ class BatchDraft:
     at: datetime | None = None
 
 
-def waiting_for_print(campaign: Campaign, procedure: Procedure, lot: Lot | None = None) -> Any:
+def waiting_for_print(
+    campaign: Campaign, procedure: Procedure, lot: Lot | None = None
+) -> QuerySet[Specimen]:
     """Specimens that are not made and on no plate, of the lot's material when one is named.
 
     A condition that names a lot waits for that lot alone.
@@ -61,7 +64,7 @@ def waiting_for_print(campaign: Campaign, procedure: Procedure, lot: Lot | None 
 
 
 @transaction.atomic
-def make_batch(campaign: Campaign, by: Any, draft: BatchDraft) -> Batch:
+def make_batch(campaign: Campaign, by: User, draft: BatchDraft) -> Batch:
     """Put waiting specimens on plates: what needs unlike settings never shares one.
 
     Conditions are spread over plates as far as their recipes allow; plates come in random order.
@@ -141,7 +144,7 @@ def _place(
     specimens: Sequence[Specimen],
     plans: Mapping[int, Resolved],
     draft: BatchDraft,
-    by: Any,
+    by: User,
 ) -> None:
     pieces = [_piece(s, plans[s.pk], draft) for s in specimens]
     bed = (draft.printer.bed_width, draft.printer.bed_depth)
@@ -200,7 +203,7 @@ class Used:
 
 
 @transaction.atomic
-def mark_printed(plate: Plate, by: Any, at: datetime, used: Used | None = None) -> Plate:
+def mark_printed(plate: Plate, by: User, at: datetime, used: Used | None = None) -> Plate:
     """Note that a plate is printed, with what its slip says or with what it really was.
 
     What it used is taken from the lot, where that can be known. Raises :class:`InputError` when it is
@@ -218,7 +221,7 @@ def mark_printed(plate: Plate, by: Any, at: datetime, used: Used | None = None) 
 
 
 @transaction.atomic
-def correct_used(plate: Plate, by: Any, at: datetime, used: Used | None) -> Plate:
+def correct_used(plate: Plate, by: User, at: datetime, used: Used | None) -> Plate:
     """Say anew what a printed plate was printed with; deviations follow.
 
     Raises :class:`InputError` for a plate that is not printed.
@@ -302,7 +305,7 @@ def _take_from_lot(plate: Plate, prints: Sequence[Print]) -> None:
 
 @transaction.atomic
 def note_print(
-    one: Print, by: Any, at: datetime, failed: bool, defects: Sequence[str], note: str
+    one: Print, by: User, at: datetime, failed: bool, defects: Sequence[str], note: str
 ) -> Print:
     """Note what went wrong with one print.
 
@@ -324,7 +327,7 @@ def note_print(
 
 
 @transaction.atomic
-def reprint(specimen: Specimen, by: Any, at: datetime | None = None) -> Specimen:
+def reprint(specimen: Specimen, by: User, at: datetime | None = None) -> Specimen:
     """A new specimen in the place of a failed one, linked to it.
 
     Raises :class:`InputError` when the old one has not failed or is replaced already.
@@ -343,7 +346,7 @@ def reprint(specimen: Specimen, by: Any, at: datetime | None = None) -> Specimen
 
 
 @transaction.atomic
-def take_off_plate(plate: Plate, by: Any, at: datetime) -> None:
+def take_off_plate(plate: Plate, by: User, at: datetime) -> None:
     """Empty a plate that is not printed: its specimens wait to be put on another.
 
     Raises :class:`InputError` for a printed one.

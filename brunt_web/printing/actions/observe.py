@@ -4,8 +4,8 @@ import io
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.core.files.base import ContentFile
 from django.db import transaction
 
@@ -59,7 +59,7 @@ def clean_photo(raw: bytes) -> bytes:
 @transaction.atomic
 def grade(
     batch: Batch,
-    by: Any,
+    by: User,
     seen: Observation,
     specimen: Specimen | None = None,
     photo: bytes | None = None,
@@ -101,7 +101,7 @@ class Measured:
 
 @transaction.atomic
 def measure_print(
-    specimen: Specimen, by: Any, at: datetime, texts: Mapping[str, str], plan: Resolved
+    specimen: Specimen, by: User, at: datetime, texts: Mapping[str, str], plan: Resolved
 ) -> Measured:
     """Store sizes and mass of one specimen as made, and judge them.
 

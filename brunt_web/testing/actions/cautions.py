@@ -1,11 +1,11 @@
 """Put a method's cautions away."""
 
-from typing import Any
+from django.contrib.auth.models import User
 
 from brunt_core.methods.base import Method
 from brunt_web.testing.models import DismissedCaution
 
 
-def dismiss(user: Any, method: Method) -> None:
+def dismiss(user: User, method: Method) -> None:
     """This person has read the cautions as they stand; a later version shows again."""
     DismissedCaution.objects.get_or_create(user=user, method_key=method.key, version=method.version)

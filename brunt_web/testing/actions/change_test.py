@@ -1,8 +1,8 @@
 """Undo, exclude and restore. The specimen's life keeps who, when, before and after."""
 
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 
@@ -17,7 +17,7 @@ from brunt_web.testing.models import Test
 
 
 @transaction.atomic
-def undo_last(campaign: Campaign, procedure: Procedure, by: Any, at: datetime) -> Turn:
+def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) -> Turn:
     """Take back the person's last test of this procedure; the specimen waits again.
 
     Raises :class:`InputError` when there is nothing of theirs to take back, or when a later test of
@@ -43,7 +43,7 @@ def undo_last(campaign: Campaign, procedure: Procedure, by: Any, at: datetime) -
 
 
 @transaction.atomic
-def exclude(test: Test, reason: str, by: Any, at: datetime) -> Test:
+def exclude(test: Test, reason: str, by: User, at: datetime) -> Test:
     """Leave a test out of the mean, for a written reason. The reading stays."""
     if not reason.strip():
         raise InputError("Write why this specimen is left out; the reading itself stays.", "reason")
@@ -58,7 +58,7 @@ def exclude(test: Test, reason: str, by: Any, at: datetime) -> Test:
 
 
 @transaction.atomic
-def restore(test: Test, by: Any, at: datetime) -> Test:
+def restore(test: Test, by: User, at: datetime) -> Test:
     """Count an excluded test again."""
     test.excluded, test.exclusion_reason = False, ""
     test.save()
@@ -77,7 +77,7 @@ def skip(turn: Turn) -> Turn:
 
 
 @transaction.atomic
-def another_replicate(specimen: Specimen, by: Any, at: datetime | None = None) -> Specimen:
+def another_replicate(specimen: Specimen, by: User, at: datetime | None = None) -> Specimen:
     """One more specimen of the same condition: a spare if there is one, else a new one.
 
     A new one gets a place by chance in the test order.

@@ -1,8 +1,8 @@
 """Bring in a load–displacement curve, move its picks, take it off."""
 
 from datetime import datetime
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.curves.reading import read_curve
@@ -17,7 +17,7 @@ MOST_BYTES = 60_000_000
 
 
 @transaction.atomic
-def bring_curve(turn: Turn, by: Any, at: datetime, name: str, content: bytes) -> Curve:
+def bring_curve(turn: Turn, by: User, at: datetime, name: str, content: bytes) -> Curve:
     """Read a file and keep its points. Raises :class:`InputError` for what is no curve."""
     if not turn.procedure.method.curve:
         raise InputError(f"{turn.procedure.method.name} takes no curve.", "curve")

@@ -1,8 +1,8 @@
 """Who has which turn at the bench, so that two testers do not take up the same one."""
 
 from datetime import datetime, timedelta
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Q, QuerySet
 
@@ -12,18 +12,18 @@ from brunt_web.campaigns.queries import fit, in_test_order
 HELD_FOR = timedelta(minutes=10)
 
 
-def in_another_hand(user: Any, now: datetime) -> Q:
+def in_another_hand(user: User, now: datetime) -> Q:
     """Specimens that somebody else took up less than ten minutes ago."""
     return Q(in_hand_since__gt=now - HELD_FOR) & ~Q(in_hand_of=user)
 
 
-def take_up(turn: Turn, user: Any, now: datetime) -> None:
+def take_up(turn: Turn, user: User, now: datetime) -> None:
     """This person has the specimen in hand from now on."""
     Turn.objects.filter(pk=turn.pk).update(in_hand_of=user, in_hand_since=now)
 
 
 @transaction.atomic
-def take_next(turn: Turn, user: Any, now: datetime) -> tuple[str, int] | None:
+def take_next(turn: Turn, user: User, now: datetime) -> tuple[str, int] | None:
     """Take up the next turn that is ready: at the same procedure, round the end, then at any other.
 
     One that somebody else has in hand is passed over. Returns its ID and the number
@@ -37,7 +37,7 @@ def take_next(turn: Turn, user: Any, now: datetime) -> tuple[str, int] | None:
     return found or _claim(in_test_order(turn.campaign).filter(pk__in=waiting), user, now)
 
 
-def _claim(waiting: QuerySet[Turn], user: Any, now: datetime) -> tuple[str, int] | None:
+def _claim(waiting: QuerySet[Turn], user: User, now: datetime) -> tuple[str, int] | None:
     """Take up the first that nobody is just taking."""
     free = waiting.select_for_update(of=("self",), skip_locked=True)
     found = next(iter(free.values_list("pk", "specimen__code", "step")[:1]), None)

@@ -2,10 +2,11 @@
 
 from datetime import datetime
 from pathlib import Path
-from typing import Any
 from uuid import uuid4
 
 from django.conf import settings
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from brunt_core.errors import InputError
@@ -19,7 +20,9 @@ LONGEST_SIDE = 2400
 _KINDS = ("JPEG", "PNG", "WEBP")
 
 
-def add_photo(specimen: Specimen, by: Any, at: datetime, upload: Any, caption: str = "") -> Photo:
+def add_photo(
+    specimen: Specimen, by: User, at: datetime, upload: UploadedFile, caption: str = ""
+) -> Photo:
     """Keep a picture beside the number.
 
     It is read by its content, turned upright, made no longer than 2400 px, and written anew as
@@ -28,7 +31,7 @@ def add_photo(specimen: Specimen, by: Any, at: datetime, upload: Any, caption: s
     """
     if upload is None:
         raise InputError("Choose a picture first.", "photo")
-    if upload.size > MOST_BYTES:
+    if (upload.size or 0) > MOST_BYTES:
         raise InputError("The picture is larger than 15 MB; send a smaller one.", "photo")
     if len(caption) > 200:
         raise InputError("Keep the caption under 200 characters.", "caption")
@@ -51,7 +54,7 @@ def add_photo(specimen: Specimen, by: Any, at: datetime, upload: Any, caption: s
     )
 
 
-def _opened(upload: Any) -> Image.Image:
+def _opened(upload: UploadedFile) -> Image.Image:
     try:
         with Image.open(upload, formats=_KINDS) as held:
             if held.width * held.height > MOST_PIXELS:

@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
+from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
 from brunt_core.computation import Computation, compute, read
@@ -56,7 +56,7 @@ class Recorded:
     repeated: bool
 
 
-def record_test(turn: Turn, by: Any, entry: Entry, replace: bool = False) -> Recorded:
+def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Recorded:
     """Store one test exactly once.
 
     Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, owes
@@ -127,7 +127,7 @@ def _check(method: Method, entry: Entry) -> None:
 @transaction.atomic
 def _store(
     turn: Turn,
-    by: Any,
+    by: User,
     entry: Entry,
     done: Computation | None,
     speed: float | None,
@@ -163,7 +163,7 @@ def _store(
     return test
 
 
-def _as_life(turn: Turn, test: Test, entry: Entry, by: Any, corrected: bool) -> life.Tested:
+def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) -> life.Tested:
     """The test as the life keeps it."""
     method, asks = turn.procedure.method, turn.condition.asks
     outcome, place = method.outcome(test.outcome), method.place(test.place)
@@ -209,7 +209,7 @@ def _make_room(turn: Turn, key: UUID) -> Test | None:
     return kept
 
 
-def _store_numbers(turn: Turn, by: Any, entry: Entry, done: Computation, test: Test) -> None:
+def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: Test) -> None:
     fixed = turn.procedure.parameters
     sizes = [r for r in done.readings.values() if r.input.section or r.input.role == "size"]
     typed = [
@@ -244,7 +244,7 @@ def _remove(test: Test) -> None:
     test.delete()
 
 
-def take_back(test: Test, by: Any, at: datetime) -> Turn:
+def take_back(test: Test, by: User, at: datetime) -> Turn:
     """Take a test back: its turn waits again, and its life says so."""
     turn = test.turn
     _remove(test)
@@ -254,7 +254,7 @@ def take_back(test: Test, by: Any, at: datetime) -> Turn:
 
 @transaction.atomic
 def measure(
-    specimen: Specimen, by: Any, at: datetime, texts: Mapping[str, str], name: str = AS_MADE
+    specimen: Specimen, by: User, at: datetime, texts: Mapping[str, str], name: str = AS_MADE
 ) -> dict[str, Measurement]:
     """Store sizes and mass taken at a moment of its life; returns the latest of each.
 

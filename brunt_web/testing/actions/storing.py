@@ -1,8 +1,8 @@
 """Rows of a test: measurements, readings, results."""
 
 from collections.abc import Iterable
-from typing import Any
 
+from django.contrib.auth.models import User
 from simple_history.utils import bulk_create_with_history
 
 import brunt_core
@@ -13,7 +13,7 @@ from brunt_web.testing.models import Reading, Result, Test
 
 
 def store_readings(
-    test: Test, readings: Iterable[CoreReading], by: Any, elapsed: float | None
+    test: Test, readings: Iterable[CoreReading], by: User, elapsed: float | None
 ) -> None:
     """What was read at the test, as typed and in SI."""
     bulk_create_with_history(

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
+from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
 from brunt_core.computation import read
@@ -37,7 +37,7 @@ class Taken:
 
 
 @transaction.atomic
-def start(turn: Turn, by: Any, at: datetime, rung: str = "", untimely: str = "") -> Clock:
+def start(turn: Turn, by: User, at: datetime, rung: str = "", untimely: str = "") -> Clock:
     """Start the clock, or start it again for the next load of a ladder.
 
     Raises :class:`InputError` when the turn has its test or the clock runs for this load.
@@ -59,7 +59,7 @@ def start(turn: Turn, by: Any, at: datetime, rung: str = "", untimely: str = "")
 
 
 @transaction.atomic
-def take(turn: Turn, by: Any, taken: Taken) -> TimedReading:
+def take(turn: Turn, by: User, taken: Taken) -> TimedReading:
     """Store one timed reading with the time it was really taken; once, however often it arrives.
 
     Raises :class:`InputError` when no clock runs, the text is no reading, or it was taken before.
@@ -110,7 +110,7 @@ def _ask_about(turn: Turn, spec: Input, taken: Taken, value: float) -> None:
         raise InputError(f"{odd} Enter again keeps it; or type it anew with its unit.", "kept")
 
 
-def undo_take(turn: Turn, by: Any, at: datetime) -> None:
+def undo_take(turn: Turn, by: User, at: datetime) -> None:
     """Take back the last timed reading; without any, the clock itself."""
     last = TimedReading.objects.filter(turn=turn).last()
     if last:
@@ -132,7 +132,7 @@ def series_of(turn: Turn) -> dict[str, str]:
 
 
 @transaction.atomic
-def finish(turn: Turn, by: Any, entry: Entry) -> Recorded:
+def finish(turn: Turn, by: User, entry: Entry) -> Recorded:
     """Record the test from its timed readings and stop the clock."""
     series = series_of(turn)
     if not series and entry.outcome != "void":

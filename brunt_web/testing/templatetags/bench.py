@@ -1,31 +1,46 @@
 """What bench drawings are made with: outlines to scale, bent beams, swings, twists."""
 
+from collections.abc import Mapping, Sequence
 from math import cos, log, pi, sin
-from typing import Any
+from typing import Protocol
 
 from django import template
 
 from brunt_core.mechanics.beams import beam_curve
 from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.series import Row
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
+from brunt_web.interface.templatetags.brunt import Tested
 
 register = template.Library()
+
+
+class Stood(Tested, Protocol):
+    """What is tested, with how it stood on the plate."""
+
+    @property
+    def orientation(self) -> str:
+        """Flat, on edge, upright …"""
+
+
 _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
 
 
 @register.filter
-def bench_drawing(procedure: Any) -> dict:
+def bench_drawing(procedure: Stood) -> dict[str, object]:
     """Outline, layer lines, halves for each break place, and the zones to press."""
     places = tuple((p.key, p.label, p.letter, p.at) for p in procedure.method.places)
     return _drawing(procedure.geometry, procedure.orientation, places)
 
 
-def _drawing(bar: SpecimenType, orientation: str, places: tuple) -> dict:
+def _drawing(
+    bar: SpecimenType, orientation: str, places: tuple[tuple[str, str, str, float], ...]
+) -> dict[str, object]:
     scale = (_BOTTOM - _TOP) / bar.overall
     wide = scale * 1.5
 
-    def place(points: Any) -> str:
+    def place(points: Sequence[tuple[float, float]]) -> str:
         return " ".join(f"{_CENTRE + x * wide:.1f},{_BOTTOM - y * scale:.1f}" for x, y in points)
 
     height = (_BOTTOM - _TOP) / len(places)
@@ -58,7 +73,7 @@ def _drawing(bar: SpecimenType, orientation: str, places: tuple) -> dict:
 
 
 def _layers(
-    bar: Any, orientation: str, scale: float, wide: float
+    bar: SpecimenType, orientation: str, scale: float, wide: float
 ) -> list[tuple[float, float, float, float]]:
     """Lines across for an upright print, along for a flat one."""
     narrow, parallel = (
@@ -86,7 +101,7 @@ def _layers(
 
 
 @register.filter
-def small_outline(procedure: Any) -> dict:
+def small_outline(procedure: Tested) -> dict[str, object]:
     """The specimen's own outline, standing, with the zones of its break places; 170 by 340."""
     bar, places = procedure.geometry, procedure.method.places
     scale = min(300.0 / bar.overall, 46.0 / bar.wide)
@@ -113,7 +128,7 @@ _PIVOT, _SWING = (310.0, 190.0), 150.0
 
 
 @register.simple_tag
-def pendulum(values: Any) -> dict:
+def pendulum(values: Mapping[str, float]) -> dict[str, object]:
     """The swing: where it started, ends and would end freely, the arcs between, heights in mm."""
     start, end = values.get("start_angle"), values.get("end_angle")
     free, reach = values.get("free_end_angle"), values.get("hammer_arm")
@@ -134,7 +149,7 @@ def _on_swing(angle: float, radius: float = _SWING) -> tuple[float, float]:
     return _PIVOT[0] + radius * sin(angle), _PIVOT[1] + radius * cos(angle)
 
 
-def _mark(angle: float) -> dict:
+def _mark(angle: float) -> dict[str, object]:
     (x0, y0), (x1, y1) = _on_swing(angle, _SWING + 4), _on_swing(angle, _SWING + 12)
     x, y = _on_swing(angle, _SWING + 26)
     path = f"M{x0:.1f},{y0:.1f} L{x1:.1f},{y1:.1f}"
@@ -146,7 +161,7 @@ def _mark(angle: float) -> dict:
     }
 
 
-def _raised(angle: float, reach: float | None) -> dict:
+def _raised(angle: float, reach: float | None) -> dict[str, object]:
     x, y = _on_swing(angle)
     lowest = _PIVOT[1] + _SWING
     high = f"{reach * (1 - cos(angle)) * 1e3:.0f} mm" if reach else ""
@@ -165,7 +180,7 @@ def _arc(start: float, end: float) -> str:
 
 
 @register.simple_tag
-def dialhand(value: Any, full: Any) -> dict:
+def dialhand(value: float | str, full: float | str) -> dict[str, object]:
     """A hand on a half dial whose full swing is nine tenths of it, and the part of the swing lost."""
     share = min(float(value) / float(full), 1.1) if full else 0.0
 
@@ -179,7 +194,7 @@ def dialhand(value: Any, full: Any) -> dict:
 
 
 @register.simple_tag
-def bent(kind: str, left: float, right: float, y: float, sag: Any) -> str:
+def bent(kind: str, left: float, right: float, y: float, sag: float | str) -> str:
     """The line of a bar bent by a load: ``three-point`` at its middle, ``cantilever`` at its end."""
     sag, width = float(sag or 0.0), right - left
     if kind == "cantilever":
@@ -190,7 +205,9 @@ def bent(kind: str, left: float, right: float, y: float, sag: Any) -> str:
 
 
 @register.simple_tag
-def sagging(value: Any, most: float = 70.0, full: Any = None) -> dict:
+def sagging(
+    value: float | str, most: float = 70.0, full: float | None = None
+) -> dict[str, float | str]:
     """How far to draw a deflection so that it can be seen, and the sentence that says so.
 
     ``full`` in m is drawn as ``most``; without it the deflection itself, times what fits.
@@ -205,7 +222,7 @@ def sagging(value: Any, most: float = 70.0, full: Any = None) -> dict:
 
 
 @register.simple_tag
-def twisted(left: float, right: float, y: float, half: float, angle: Any) -> list[str]:
+def twisted(left: float, right: float, y: float, half: float, angle: float | str) -> list[str]:
     """Lines once straight along a rod, wound by a twist of ``angle`` rad at its right end."""
     angle = float(angle or 0.0)
     lines = []
@@ -219,19 +236,19 @@ def twisted(left: float, right: float, y: float, half: float, angle: Any) -> lis
 
 
 @register.simple_tag
-def stretch(value: Any, full: float, most: float) -> float:
+def stretch(value: float | str, full: float, most: float) -> float:
     """A length to draw for a value: ``most`` for ``full``, never beyond."""
     return round(min(abs(float(value or 0.0)) / full, 1.0) * most, 1)
 
 
 @register.simple_tag
-def tallest(rows: Any) -> float:
+def tallest(rows: Sequence[Row]) -> float:
     """The greatest place of a series; one where there is none."""
     return max((r.at[0] for r in rows or ()), default=1.0) or 1.0
 
 
 @register.simple_tag
-def plotted(rows: Any, width: float, height: float, part: int = 0) -> dict:
+def plotted(rows: Sequence[Row], width: float, height: float, part: int = 0) -> dict[str, object]:
     """Points of a series in a field: x by time, or by order where a row has no such part; y by value.
 
     Times that span more than fifty-fold are drawn on a logarithm; ``scale`` says so.
@@ -267,7 +284,7 @@ def _spread(values: list[float], size: float) -> list[float]:
 
 
 @register.simple_tag
-def grown(rows: Any, most: float) -> float:
+def grown(rows: Sequence[Row], most: float) -> float:
     """How far to draw a sag for the last of a series: a start, and the growth since the first."""
     if not rows:
         return 0.0

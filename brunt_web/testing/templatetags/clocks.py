@@ -5,13 +5,14 @@ from typing import Any
 from django import template
 from django.utils import timezone
 
+from brunt_web.campaigns.models import Campaign
 from brunt_web.testing.timed_queries import running
 
 register = template.Library()
 
 
 @register.inclusion_tag("testing/_due.html")
-def clocks_due(campaign: Any, rows: Any) -> dict[str, Any]:
+def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
     if not any(cell.running for row in rows for cell in row.cells):
         return {"due": []}

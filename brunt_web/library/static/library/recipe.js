@@ -1,6 +1,6 @@
 // Recipes: compare with another; read a G-code file and offer what it says, field by field.
 document.querySelector("[data-against]")?.addEventListener("change", (event) => {
-  if (event.target.value) location.assign(`${event.target.dataset.against}${event.target.value}/`);
+  if (event.target.value) location.assign(event.target.value);
 });
 
 const box = document.querySelector("[data-gcode]");
