@@ -48,12 +48,13 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.SeatMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
     "brunt_web.interface.middleware.ServerTimingMiddleware",
+    "brunt_web.interface.middleware.OpenedMiddleware",
     "brunt_web.interface.middleware.CleanInputMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
@@ -61,8 +62,10 @@ MIDDLEWARE = [
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "APP_DIRS": True,
         "OPTIONS": {
+            "loaders": [
+                ("django.template.loaders.cached.Loader", ["brunt_web.interface.loaders.Loader"])
+            ],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.messages.context_processors.messages",

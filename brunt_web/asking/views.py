@@ -13,17 +13,12 @@ from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
 from brunt_web.asking.actions.start_campaign import start_campaign
 from brunt_web.asking.drawing import power_curves
-from brunt_web.asking.forms import (
-    AcceptForm,
-    AskForm,
-    MakingForm,
-    MoreForm,
-    typed_from_campaign,
-    typed_from_shape,
-)
+from brunt_web.asking.filled import typed_from_campaign, typed_from_shape
+from brunt_web.asking.forms import AskForm
 from brunt_web.asking.grid import grid_of
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
+from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
 from brunt_web.campaigns.actions import change_plan
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress

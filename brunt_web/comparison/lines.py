@@ -7,6 +7,7 @@ from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Row
 from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import Summary, summarise
+from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.comparison import ladder
 from brunt_web.comparison.queries import Group
 from brunt_web.interface.scale import Scale
@@ -31,6 +32,7 @@ class Line:
     mean_x: float | None
     brackets: list[str]
     with_all: str = ""
+    working_url: str = ""
 
 
 def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -56,7 +58,7 @@ def line_for(
 ) -> Line:
     """One row of the ladder; ``with_all`` what it would be with everything back in, if it is known."""
     titles = [
-        (f"{code}: {_spoken(o)}", f"/specimens/{code}/")
+        (f"{code}: {_spoken(o)}", specimen_address(code))
         for code, o in zip(group.codes, row.observations, strict=True)
     ]
     s = row.summary
@@ -98,7 +100,7 @@ def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:
             ladder.HEIGHT / 2 - 4,
             "left-out",
             f"{code}: {_spoken(o)}, left out: {why}",
-            f"/specimens/{code}/",
+            specimen_address(code),
         )
         for code, o, why in [*group.left_out, *group.unlike]
     ]

@@ -29,6 +29,8 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     procedures = procedures_of(campaign)
     conditions = conditions_made(campaign)
     page = build(campaign, procedures, conditions, request.GET)
+    for line in page.lines:
+        line.working_url = _address(page, working=line.group.condition.pk) + "#working"
     return render(
         request,
         "comparison/ladder.html",

@@ -17,6 +17,9 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import kept
 from brunt_web.people.requests import SeatedRequest
 
+_EXAMPLE = """condition;procedure;load [kgf];width [mm];thickness [mm]
+Fernhall PLA;flat;58,4;5,02;2,01"""
+
 
 @require_GET
 def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
@@ -63,6 +66,7 @@ def _page(
             "form": form,
             "text": told.get("text") or form["text"].value() or "",
             "seen": seen,
+            "example": _EXAMPLE,
             "procedures": procedures_of(campaign),
             **campaign_surroundings(campaign, "test", progress(campaign)),
         },

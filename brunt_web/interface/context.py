@@ -4,6 +4,7 @@ from typing import Any
 
 from django.conf import settings
 from django.http import HttpRequest
+from django.urls import reverse
 
 from brunt_web.interface.beam import Station, draw_beam
 
@@ -16,19 +17,26 @@ def surroundings(request: HttpRequest) -> dict[str, Any]:
 
 def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -> dict[str, Any]:
     """The campaign and its beam. Stations without a screen yet have no address."""
-    base = f"/campaigns/{campaign.pk}"
     waiting = counts["waiting"]
     made = f"{counts['printed']} of {counts['specimens']} made"
     treated = f"{counts['owing']} owing" if counts["owing"] else f"{counts['treated']} treated"
     stations = (
-        Station("ask", "Ask", f"{counts['specimens']} specimens", f"{base}/ask/"),
-        Station("print", "Print", made, f"{base}/print/"),
-        Station("treat", "Treat", treated, f"{base}/treat/"),
         Station(
-            "test", "Test", f"{waiting} waiting" if waiting else "all tested", f"{base}/bench/"
+            "ask", "Ask", f"{counts['specimens']} specimens", reverse("ask", args=[campaign.pk])
+        ),
+        Station("print", "Print", made, reverse("print", args=[campaign.pk])),
+        Station("treat", "Treat", treated, reverse("treat", args=[campaign.pk])),
+        Station(
+            "test",
+            "Test",
+            f"{waiting} waiting" if waiting else "all tested",
+            reverse("bench", args=[campaign.pk]),
         ),
         Station(
-            "compare", "Compare", f"{counts['tested'] - counts['void']} results", f"{base}/compare/"
+            "compare",
+            "Compare",
+            f"{counts['tested'] - counts['void']} results",
+            reverse("compare", args=[campaign.pk]),
         ),
         Station("decide", "Decide"),
     )

@@ -47,6 +47,26 @@ class CleanInputMiddleware:
         return render(request, "interface/sorry.html", words, status=409 if together else 400)
 
 
+class OpenedMiddleware:
+    """An address that only takes what a form sends, opened as a page, says so and leads on."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        if response.status_code != 405 or request.method != "GET" or response.content:
+            return response
+        words = {
+            "title": "Nothing to open here",
+            "happened": "This address takes what a form sends; it is not a page.",
+            "todo": "Go back to the page you came from. Nothing was changed.",
+        }
+        page = render(request, "interface/sorry.html", words, status=405)
+        page["Allow"] = response["Allow"]
+        return page
+
+
 class ServerTimingMiddleware:
     """Adds ``Server-Timing`` with milliseconds and the number of queries."""
 

@@ -6,6 +6,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import Http404, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -252,7 +253,7 @@ def measuring(request: SeatedRequest, pk: int) -> HttpResponse:
         "printing/measuring.html",
         {
             "title": f"Measure batch {found.number}",
-            "back": f"/batches/{found.pk}/",
+            "back": reverse("batch", args=[found.pk]),
             "rows": _measured_rows(found.campaign, specimens),
             **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
         },
@@ -275,7 +276,7 @@ def measuring_all(request: SeatedRequest, pk: int) -> HttpResponse:
         "printing/measuring.html",
         {
             "title": "Measure what is made",
-            "back": f"/campaigns/{pk}/print/",
+            "back": reverse("print", args=[pk]),
             "rows": _measured_rows(campaign, specimens),
             **campaign_surroundings(campaign, "print", progress(campaign)),
         },

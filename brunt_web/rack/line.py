@@ -1,5 +1,7 @@
 """The bench line: one input that takes an ID, a reading or a note."""
 
+from django.urls import reverse
+
 from brunt_core.errors import InputError
 from brunt_core.identifiers import looks_like_code, nearest_codes, tidy_code
 from brunt_core.quantities import DIMENSIONS, parse
@@ -26,7 +28,11 @@ def answer(workshop: Workshop, text: str) -> dict[str, str]:
         }
     code = tidy_code(text)
     if code and Specimen.objects.filter(workshop=workshop, code=code).exists():
-        return {"kind": "goto", "url": f"/specimens/{code}/bench/", "says": f"Going to {code}."}
+        return {
+            "kind": "goto",
+            "url": reverse("bench-specimen", args=[code]),
+            "says": f"Going to {code}.",
+        }
     if text[0].isdigit() or text[0] in "<>≥≤.":
         return _reading(text)
     if looks_like_code(text):

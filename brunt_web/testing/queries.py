@@ -12,6 +12,7 @@ from django.http import Http404
 from brunt_core.identifiers import nearest_codes
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
+from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
 from brunt_web.people.models import Workshop
@@ -202,11 +203,10 @@ def _queued(row: tuple) -> Queued:
     code, step, label, detail, state, place, excluded, made, treated, *bounds = row
     known = Observation(*bounds) if bounds != [None, None] else None
     condition = f"{label}, {detail}" if detail else label
-    address = f"/specimens/{code}/{f'{step + 1}/' if step else ''}"
     waits = state == "waiting"
     return Queued(
         code,
-        f"{address}bench/" if waits else f"/specimens/{code}/",
+        bench_address(code, step) if waits else specimen_address(code),
         condition,
         state=state,
         made=made,

@@ -8,6 +8,7 @@ from uuid import uuid4
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -206,7 +207,7 @@ def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     queries.let_go(turn)
     if correct:
         messages.success(request, f"{turn.code} is corrected; its history keeps what stood before.")
-        return onward(request, None, f"/specimens/{turn.code}/")
+        return onward(request, None, turn.specimen.address)
     return onward(request, next_for(request, turn), bench_address(turn))
 
 
@@ -221,7 +222,7 @@ def refused(
 
 def bench_address(turn: Turn) -> str:
     """The campaign's bench."""
-    return f"/campaigns/{turn.campaign_id}/bench/"
+    return reverse("bench", args=[turn.campaign_id])
 
 
 def next_for(request: SeatedRequest, turn: Turn) -> Turn | None:

@@ -66,6 +66,17 @@ class Contracts(unittest.TestCase):
         lengths.sort()
         self.assertLessEqual(lengths[-1][0], 50, lengths[-3:])
 
+    def test_templates_keep_to_the_page_and_name_their_addresses(self):
+        wide, written = [], []
+        for path in ROOT.glob("brunt_web/*/templates/**/*.*"):
+            for n, line in enumerate(path.read_text().splitlines(), 1):
+                if len(line) > 120:
+                    wide.append(f"{path.name}:{n}")
+                # The page for a server without its database cannot look an address up.
+                if path.name != "broken.html" and re.search(r'(href|src|action)="/', line):
+                    written.append(f"{path.name}:{n}")
+        self.assertEqual((wide, written), ([], []))
+
     def test_records_are_made_by_keyword(self):
         long = []
         for path in ROOT.glob("brunt_*/**/*.py"):

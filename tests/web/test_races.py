@@ -1,7 +1,8 @@
 """Two or more at the same moment: nothing twice, nothing lost, no page in pieces."""
 
 from collections import Counter
-from threading import Barrier, Thread
+from threading import Barrier, Event, Thread
+from unittest.mock import patch
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
@@ -9,6 +10,7 @@ from django.db import connection
 from django.test import Client, TransactionTestCase
 
 from brunt_core.errors import InputError
+from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import add_to_condition
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Lot
@@ -16,8 +18,9 @@ from brunt_web.printing.actions.batches import BatchDraft, make_batch
 from brunt_web.printing.models import Print
 from brunt_web.testing.actions.change_test import another_replicate
 from brunt_web.testing.actions.curves import bring_curve
-from brunt_web.testing.actions.record_test import measure
+from brunt_web.testing.actions.record_test import Entry, measure
 from brunt_web.testing.models import Curve, Measurement, Test
+from tests.support.bench import TYPED, bench_of
 from tests.support.plans import Shop, of_materials
 from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put, turn
 
@@ -133,3 +136,26 @@ class Together(TransactionTestCase):
         ended = together(3, act)
         self.assertEqual(ended, Counter(done=3))
         self.assertEqual(set(seen), {200})
+
+    def test_a_plan_looked_at_again_never_loses_a_test_stored_meanwhile(self):
+        one = bench_of(self.user, "cantilever", replicates=1)
+        bar, work_out = one.specimens.first(), life._settle_one
+        has_read, stored = Event(), Event()
+
+        def slowly(*told):
+            has_read.set()
+            stored.wait(1.0)
+            return work_out(*told)
+
+        def act(number):
+            if number == 0:
+                with patch.object(life, "_settle_one", slowly):
+                    life.settle([Specimen.objects.get(pk=bar.pk)])
+            else:
+                has_read.wait(10)
+                put(bar, self.user, Entry(uuid4(), NOW, TYPED["cantilever"]))
+                stored.set()
+
+        ended = together(2, act)
+        self.assertEqual(ended, Counter(done=2))
+        self.assertEqual(turn(bar).state, "held")

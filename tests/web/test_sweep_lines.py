@@ -4,6 +4,7 @@ from django.test import TestCase
 
 from brunt_web.comparison.sweeping import swept_levels
 from tests.support.plans import Shop, factor, of_materials
+from tests.support.reading import words
 from tests.support.workshop import BACKEND, entry, made, person, put
 
 
@@ -33,7 +34,7 @@ class TwoFactors(TestCase):
             self.assertTrue(series.sentence.startswith("Nozzle: best at 235 °C."), series.sentence)
             self.assertEqual(sorted(p.x for p in series.points), [p.x for p in series.points])
         self.assertNotEqual(found.series[0].mark, found.series[1].mark)
-        self.assertContains(page, "Fernhall PETG: Nozzle: best at 235 °C.")
+        self.assertIn("Fernhall PETG: Nozzle: best at 235 °C.", words(page))
 
     def test_the_factor_with_most_numbers_is_swept_and_words_are_not(self):
         walls = factor("setting", "2", "4", setting="walls", name="Walls")

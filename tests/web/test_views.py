@@ -74,6 +74,25 @@ class Pages(TestCase):
         answer = strict.post("/library/materials/new/", {"name": "X"})
         self.assertContains(answer, "This form is stale", status_code=403)
 
+    def test_a_dead_session_leads_back_to_the_page_the_form_stood_on(self):
+        self.client.logout()
+        sent = {"name": "X"}
+        answer = self.client.post(
+            "/library/materials/new/", sent, headers={"referer": "http://testserver/library/"}
+        )
+        self.assertRedirects(answer, "/sign-in/?next=/library/", fetch_redirect_response=False)
+        for strange in ("http://elsewhere.example/library/", "", "javascript:alert(1)"):
+            answer = self.client.post("/library/materials/new/", sent, headers={"referer": strange})
+            self.assertRedirects(answer, "/sign-in/?next=/", fetch_redirect_response=False)
+        self.assertRedirects(
+            self.client.get("/library/"), "/sign-in/?next=/library/", fetch_redirect_response=False
+        )
+
+    def test_an_address_of_a_form_opened_as_a_page_says_so(self):
+        answer = self.client.get("/library/materials/new/")
+        self.assertContains(answer, "takes what a form sends", status_code=405)
+        self.assertEqual(answer["Allow"], "POST")
+
     def test_new_campaign_keeps_what_was_typed(self):
         bad = {
             "question": "Long question",
