@@ -86,15 +86,26 @@ class Tester:
         time.sleep(self.pause * share * self.random.uniform(0.5, 1.5))
 
     def _send(self, verb: str, path: str, fields: dict, part: str = "") -> tuple[float, str]:
-        if not hasattr(self.links, "link"):
-            self.links.link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
         body = urlencode({"width": "5", "thickness": "2", "outcome": "broke", **fields})
+        headers = {**self.headers, "X-Part": part}
         begun = time.perf_counter()
-        self.links.link.request(verb, path, body, {**self.headers, "X-Part": part})
-        answer = self.links.link.getresponse()
-        text = answer.read()
+        try:
+            answer, text = self._ask(verb, path, body, headers)
+        except (http.client.HTTPException, ConnectionError):
+            # The server had closed the idle connection: like a browser, ask once more on a new one.
+            self.links.link.close()
+            answer, text = self._ask(verb, path, body, headers)
         assert answer.status in (200, 204), (answer.status, re.sub(rb"<[^>]+>", b" ", text)[-400:])
         return (time.perf_counter() - begun) * 1000, answer.headers.get("X-Address", "")
+
+    def _ask(
+        self, verb: str, path: str, body: str, headers: dict[str, str]
+    ) -> tuple[http.client.HTTPResponse, bytes]:
+        if not hasattr(self.links, "link"):
+            self.links.link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=30)
+        self.links.link.request(verb, path, body, headers)
+        answer = self.links.link.getresponse()
+        return answer, answer.read()
 
 
 def eight_testers(port: int, sessions: list[str], codes: list[str], pause: float) -> Tester:

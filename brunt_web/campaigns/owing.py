@@ -78,7 +78,7 @@ def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
 
 def test_deviations(specimen: Any, turn: Any) -> list[Deviation]:
     """Where it was tested otherwise than planned: speed, age, what it still owed, ticks."""
-    asks, done = specimen.condition.asks, turn.tested_as
+    asks, done = turn.condition.asks, turn.tested_as
     found = [speed_deviation(turn.speed, done.get("speed"))]
     age = asks.get("age")
     if age and specimen.made_at and turn.tested_at:

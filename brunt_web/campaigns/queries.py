@@ -20,13 +20,10 @@ def campaigns_of(workshop: Workshop) -> QuerySet[Campaign]:
 
 def campaign_of(workshop: Workshop, pk: int) -> Campaign:
     """One campaign of the workshop, or 404."""
-    found = (
-        Campaign.objects.filter(workshop=workshop, pk=pk)
-        .select_related("workshop", "reference", "recipe")
-        .first()
-    )
+    found = Campaign.objects.filter(workshop=workshop, pk=pk).select_related("recipe").first()
     if found is None:
         raise Http404("There is no such campaign in this workshop.")
+    found.workshop = workshop
     return found
 
 
@@ -53,23 +50,37 @@ def conditions_made(campaign: Campaign) -> list[Condition]:
 
 def progress(campaign: Campaign) -> dict[str, int]:
     """Counts for the beam: of specimens by how they are made, of turns by how they ended."""
-    head, made = Q(step=0), Q(step=0, specimen__made="made")
-    owes = Q(specimen__owes__in=("treatment", "state"), specimen__spare=False)
-    return Turn.objects.filter(campaign=campaign).aggregate(
-        specimens=Count("id", filter=head),
-        printed=Count("id", filter=made),
-        owing=Count("id", filter=made & owes),
-        treated=Count("id", filter=made & Q(specimen__treated=True)),
-        tests=Count("id"),
-        tested=Count("id", filter=Q(state__in=DONE)),
-        void=Count("id", filter=Q(state="void")),
-        waiting=Count(
-            "id",
-            filter=Q(state__in=("waiting", "running"), specimen__spare=False)
-            & ~Q(specimen__made="failed"),
-        ),
-        running=Count("id", filter=Q(state="running")),
+    kinds = (
+        Turn.objects.filter(campaign=campaign)
+        .order_by()
+        .values_list(
+            "state", "step", *(f"specimen__{k}" for k in ("made", "owes", "spare", "treated"))
+        )
+        .annotate(n=Count("id"))
     )
+    counts = dict.fromkeys(_of_kind("", 0, "", "", False, False), 0)
+    for *kind, n in kinds:
+        for key, holds in _of_kind(*kind).items():
+            counts[key] += n * holds
+    return counts
+
+
+def _of_kind(
+    state: str, step: int, made: str, owes: str, spare: bool, treated: bool
+) -> dict[str, bool]:
+    """Which counts a turn belongs to; those of specimens are taken at their first turn."""
+    first = step == 0 and made == "made"
+    return {
+        "specimens": step == 0,
+        "printed": first,
+        "owing": first and owes in ("treatment", "state") and not spare,
+        "treated": first and treated,
+        "tests": True,
+        "tested": state in DONE,
+        "void": state == "void",
+        "running": state == "running",
+        "waiting": state in ("waiting", "running") and not spare and made != "failed",
+    }
 
 
 def in_test_order(campaign: Campaign) -> QuerySet[Turn]:

@@ -97,7 +97,9 @@ def _new_moment(
     words = ", ".join(f"{r.input.label.lower()} {_written(r)}" for r in readings)
     kind = "weighed" if all(r.input.dimension == "mass" for r in readings) else "measured"
     detail = {"moment": name, **({"turn": turn.pk} if turn else {})}
-    moment = life.sitting(specimen, by, at, detail)
+    # A turn's own sizes go on only where it has some; whoever measures without one may go on anyway.
+    begun = turn is None or any(m.moment.detail == detail for m in marks_for(turn).values())
+    moment = life.sitting(specimen, by, at, detail) if begun else None
     if moment:
         life.say_more(moment, words, kind)
     else:

@@ -19,8 +19,8 @@ from brunt_web.people.models import Workshop
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.marks import marks_for
-from brunt_web.testing.models import DismissedCaution
-from brunt_web.testing.samples import samples
+from brunt_web.testing.models import Clock, DismissedCaution, Test
+from brunt_web.testing.samples import values
 
 BEFORE, AFTER = 2, 7
 _SHOWN = (
@@ -29,10 +29,10 @@ _SHOWN = (
     "condition__material",
     "procedure__rig",
     "procedure__variant",
-    "clock",
     "curve",
-    "test__by",
 )
+# What only a turn that is running or done has.
+_ENDED = ("clock", "test__by")
 # The columns that the bench shows; the rest is read when asked for.
 _COLUMNS = (
     *("id", "step", "open", "run_order", "skips", "speed", "conditioning", "state", "outcome"),
@@ -50,11 +50,7 @@ _COLUMNS = (
     *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
     "procedure__rig__relative_error",
     *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),
-    *("clock__started_at", "clock__rung"),
     *("curve__name", "curve__points", "curve__picks", "curve__notes"),
-    *(f"test__{k}" for k in ("outcome", "place", "mode", "answers", "reason", "note", "speed")),
-    *("test__excluded", "test__exclusion_reason", "test__stated", "test__at", "test__entry_key"),
-    *("test__untimely", "test__by__username"),
 )
 
 
@@ -79,15 +75,26 @@ def turn_of(workshop: Workshop, code: str, step: int | None = None) -> Turn:
         chosen = next((t for t in found if t.step == step - 1), None)
         if chosen is None:
             raise Http404(f"{code} has {len(found)} tests; there is no number {step}.")
-        return chosen
-    return next((t for t in found if t.state in ("waiting", "running")), found[-1])
+        return _with_end(chosen)
+    return _with_end(next((t for t in found if t.state in ("waiting", "running")), found[-1]))
+
+
+def _with_end(turn: Turn) -> Turn:
+    """With its clock and its test, which are looked for only where there can be some."""
+    cache = turn._state.fields_cache
+    cache["clock"] = cache["test"] = None
+    if turn.state == "running":
+        cache["clock"] = Clock.objects.filter(turn=turn).first()
+    elif turn.state != "waiting":
+        cache["test"] = Test.objects.filter(turn=turn).select_related("by").first()
+    return turn
 
 
 def turns_of(specimen: Specimen) -> list[Turn]:
     """All turns of a specimen in their order."""
     return list(
         Turn.objects.filter(specimen=specimen)
-        .select_related(*_SHOWN)
+        .select_related(*_SHOWN, *_ENDED)
         .prefetch_related("results")
         .order_by("step")
     )
@@ -168,11 +175,8 @@ _ROW = (
 def queue_for(turn: Turn, now: datetime) -> Queue:
     """The queue of the turn's procedure in test order. Two narrow queries, however long it is."""
     mine = Turn.objects.filter(campaign_id=turn.campaign_id, procedure_id=turn.procedure_id)
-    counts = mine.aggregate(
-        done=Count("id", filter=Q(state__in=DONE)),
-        total=Count("id"),
-        owing=Count("id", filter=Q(state="waiting", specimen__spare=False) & ~Q(specimen__owes="")),
-    )
+    kinds = mine.order_by().values_list("state", "specimen__spare", "specimen__owes")
+    counts = list(kinds.annotate(n=Count("id")))
     ranked = Q(results__property_key=turn.procedure.ranked_property.key)
     rows = mine.annotate(ranked=FilteredRelation("results", condition=ranked)).exclude(pk=turn.pk)
     past = rows.filter(state__in=DONE, run_order__lt=turn.run_order)
@@ -196,7 +200,14 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
         waits=turn.waits,
     )
     items = [*reversed(done), here, *(q for q in found if q not in done)]
-    return Queue(items, counts["done"], counts["total"], counts["owing"])
+    return Queue(
+        items,
+        done=sum(n for state, _, _, n in counts if state in DONE),
+        total=sum(n for *_, n in counts),
+        owing=sum(
+            n for state, spare, owes, n in counts if state == "waiting" and owes and not spare
+        ),
+    )
 
 
 def _queued(row: tuple) -> Queued:
@@ -266,8 +277,7 @@ def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     where &= Q(turn__excluded=False) & ~Q(turn_id=turn.pk)
     if outcome and turn.procedure.method.apart:
         where &= Q(turn__outcome=outcome)
-    found = samples(where, [turn.procedure.ranked_property.key])
-    return [(s.code, s.observation) for s in found]
+    return values(where, turn.procedure.ranked_property.key)
 
 
 def cautions_open(user: User, method: Method) -> bool:
