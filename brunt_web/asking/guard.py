@@ -120,10 +120,11 @@ def _planned_or_made(
         facts: Facts = {}
         for c in conditions:
             plan = recipes.resolved(c, procedure)
+            made_with = really.get((c.pk, procedure.pk), {})
             facts[c.pk] = {
-                f.label.lower(): value
-                for k, f in FIELDS[plan.kind].items()
-                if (value := really.get((c.pk, procedure.pk), {}).get(k) or shown(plan.settings, k))
+                label: value
+                for k, label in _LABELS[plan.kind]
+                if (value := made_with.get(k) or shown(plan.settings, k))
             }
             facts[c.pk]["specimen type"] = geometry_asked(c, procedure).name
             facts[c.pk]["orientation"] = c.asks.get("orientation") or procedure.orientation
@@ -156,6 +157,10 @@ def _note_made(facts: dict[str, Value], row: Mapping[str, Any]) -> None:
             facts[key] = known | {str(row[key])}
 
 
+_LABELS = {
+    kind: [(key, field.label.lower()) for key, field in fields.items()]
+    for kind, fields in FIELDS.items()
+}
 _MATERIAL_LABELS = frozenset(
     f.label.lower() for fields in FIELDS.values() for f in fields.values() if f.of_material
 )

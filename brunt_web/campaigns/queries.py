@@ -44,8 +44,9 @@ def columns_of(campaign: Campaign) -> list[CampaignProcedure]:
 
 
 def conditions_made(campaign: Campaign) -> list[Condition]:
-    """The campaign's conditions with what they are made with."""
-    return list(campaign.conditions.select_related("recipe", "lot", "material"))
+    """The campaign's conditions with what they are made with; few have a recipe or lot of their own."""
+    conditions = campaign.conditions.select_related("material")
+    return list(conditions.prefetch_related("recipe", "lot"))
 
 
 def progress(campaign: Campaign) -> dict[str, int]:
