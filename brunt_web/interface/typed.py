@@ -136,6 +136,11 @@ class NumberField(forms.CharField):
         return number
 
 
+def one_sentence(said: str) -> dict[str, str]:
+    """The same sentence for a field that is empty and for one that names what there is not."""
+    return {"required": said, "invalid_choice": said}
+
+
 Made = TypeVar("Made")
 
 

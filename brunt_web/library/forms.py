@@ -6,7 +6,14 @@ from django import forms
 from django.http import QueryDict
 
 from brunt_core.plausibility.bands import FAMILIES
-from brunt_web.interface.typed import NameField, PriceField, QuantityField, Typed, choosing
+from brunt_web.interface.typed import (
+    NameField,
+    PriceField,
+    QuantityField,
+    Typed,
+    choosing,
+    one_sentence,
+)
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
 from brunt_web.library.models import FORMS, KINDS, Material
 from brunt_web.people.models import Workshop
@@ -21,10 +28,7 @@ class MaterialForm(Typed):
     family = forms.ChoiceField(
         label="Polymer family",
         choices=[("", "choose …"), *((f.key, f.name) for f in FAMILIES.values())],
-        error_messages={
-            "required": "Choose the polymer family.",
-            "invalid_choice": "Choose the polymer family.",
-        },
+        error_messages=one_sentence("Choose the polymer family."),
     )
     form = forms.ChoiceField(
         label="Form",
@@ -49,10 +53,7 @@ class LotForm(Typed):
         Material.objects.none(),
         label="Of material",
         empty_label="choose …",
-        error_messages={
-            "required": "Choose the material.",
-            "invalid_choice": "Choose the material.",
-        },
+        error_messages=one_sentence("Choose the material."),
     )
     name = NameField(
         "Name the lot as it stands on it, for example the date or the spool's number.",

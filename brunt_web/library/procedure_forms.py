@@ -13,7 +13,7 @@ from brunt_core.methods.registry import methods
 from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import parse
 from brunt_core.specimens.types import ORIENTATIONS, TYPES
-from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing
+from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing, one_sentence
 from brunt_web.library.actions.procedures import ProcedureDraft
 from brunt_web.library.actions.standard_procedures import STARTERS
 from brunt_web.library.models import Rig, SpecimenVariant
@@ -76,10 +76,7 @@ class ProcedureForm(Typed):
     name = NameField("Give it a name.", label="Name")
     specimen_type = forms.ChoiceField(
         label="Specimen type",
-        error_messages={
-            "required": "Choose a specimen type.",
-            "invalid_choice": "Choose a specimen type.",
-        },
+        error_messages=one_sentence("Choose a specimen type."),
     )
     orientation = forms.ChoiceField(
         label="Printed",
@@ -186,8 +183,5 @@ class StarterForm(Typed):
 
     starter = forms.ChoiceField(
         choices=[(s.name, s.name) for s in STARTERS],
-        error_messages={
-            "required": "There is no such procedure to start from.",
-            "invalid_choice": "There is no such procedure to start from.",
-        },
+        error_messages=one_sentence("There is no such procedure to start from."),
     )

@@ -9,7 +9,14 @@ from django.http import QueryDict
 from brunt_core.quantities import in_unit
 from brunt_core.specimens.shapes import SHAPES
 from brunt_core.specimens.types import SpecimenType, make_type
-from brunt_web.interface.typed import NameField, NumberField, QuantityField, Typed, choosing
+from brunt_web.interface.typed import (
+    NameField,
+    NumberField,
+    QuantityField,
+    Typed,
+    choosing,
+    one_sentence,
+)
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 
@@ -68,10 +75,7 @@ class CopyForm(Typed):
         Procedure.objects.none(),
         label="Like the procedure",
         empty_label=None,
-        error_messages={
-            "required": "Choose the procedure it is like.",
-            "invalid_choice": "Choose the procedure it is like.",
-        },
+        error_messages=one_sentence("Choose the procedure it is like."),
     )
     name = NameField("Give the procedure a name of its own.", label="Name of the new procedure")
 

@@ -12,7 +12,7 @@ from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_core.printing.gcode import read_gcode
 from brunt_core.printing.recipes import FIELDS
 from brunt_web.campaigns.models import Campaign, Condition
-from brunt_web.interface.typed import NumberField, choosing, first_problem
+from brunt_web.interface.typed import NumberField, choosing, first_problem, one_sentence
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
 from brunt_web.people.models import Workshop
@@ -26,18 +26,12 @@ class BatchForm(forms.Form):
 
     procedure = forms.ModelChoiceField(
         Procedure.objects.none(),
-        error_messages={
-            "required": "Choose which specimens are printed.",
-            "invalid_choice": "Choose which specimens are printed.",
-        },
+        error_messages=one_sentence("Choose which specimens are printed."),
     )
     lot = forms.ModelChoiceField(Lot.objects.none(), required=False, empty_label="no lot named")
     printer = forms.ModelChoiceField(
         Printer.objects.none(),
-        error_messages={
-            "required": "Choose a printer; the library takes new ones.",
-            "invalid_choice": "Choose a printer; the library takes new ones.",
-        },
+        error_messages=one_sentence("Choose a printer; the library takes new ones."),
     )
     gap = NumberField(0, 200)
     most = NumberField(1, 2000, only_whole=True)
