@@ -75,7 +75,7 @@ class Observation:
         if low is not None and high is not None:
             return Observation(min(low, high), max(low, high))
         probe = self.anchor
-        rising = function(probe * 1.001 + 1e-300) >= function(probe)
+        rising = function(probe + max(abs(probe) * 1e-3, 1e-9)) >= function(probe)
         return Observation(low, high) if rising else Observation(high, low)
 
     def scaled(self, factor: float) -> "Observation":

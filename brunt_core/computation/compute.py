@@ -11,6 +11,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import Derived, Estimated, Method, ResultDefinition, nominal, spread
 from brunt_core.observations import Observation
 from brunt_core.properties import PROPERTIES, Property, own_property
+from brunt_core.quantities.parsing import last_two
 from brunt_core.quantities.rendering import render
 from brunt_core.sections import Section, section_for
 
@@ -80,6 +81,7 @@ def compute(
     readings = read_all(method, inputs, instruments or {})
     section = _section(method, readings)
     readings = _with_outcome(method, readings, outcome or method.outcomes[0].key)
+    method.possible({k: r.si for k, r in readings.items() if r.plain})
     sheet = _Sheet(method, readings, section, outcome or method.outcomes[0].key)
     results = sheet.results()
     if not results:
@@ -104,15 +106,33 @@ def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) ->
     bounded = _bounded(method, readings)
     if bounded is None:
         return readings
-    if chosen.bound == "between" and bounded.observation.kind != "between":
-        raise InputError(
-            "Stepwise: type the load it held and the load it failed at, like 6 .. 8 kgf.",
-            bounded.input.key,
-        )
-    if chosen.bound != "at_least" or not bounded.observation.is_exact:
-        return readings
-    changed = replace(bounded, observation=Observation.at_least(bounded.si))
+    changed = replace(bounded, observation=_as_it_ended(bounded, chosen.bound))
     return {**readings, bounded.input.key: changed}
+
+
+def _as_it_ended(reading: Reading, bound: str) -> Observation:
+    """What a reading means by how the test ended: as read, at least, or between the last two loads."""
+    known, key = reading.observation, reading.input.key
+    if bound == "between" and known.kind != "between":
+        if len(reading.typed.parts) > 1:
+            try:
+                return last_two(reading.typed)
+            except InputError as error:
+                raise error.at(key) from None
+        raise InputError(
+            "Stepwise: type the load it held and the load it failed at, like 6 .. 8 kgf.", key
+        )
+    if bound != "at_least":
+        return known
+    if known.kind == "at_most":
+        raise InputError(
+            "It did not break, so it bears at least what was read: leave out the “<”.", key
+        )
+    if known.kind == "between":
+        raise InputError(
+            "It did not break, so nothing lies between two loads: type the highest it held.", key
+        )
+    return Observation.at_least(reading.si)
 
 
 def _bounded(method: Method, readings: Mapping[str, Reading]) -> Reading | None:

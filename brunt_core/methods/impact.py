@@ -1,10 +1,11 @@
 """Impact: a pendulum hammer breaks a bar; the energy it lost on the way."""
 
 from collections.abc import Mapping
-from math import degrees
+from math import degrees, pi
 
 from uncertainties import umath
 
+from brunt_core.errors import InputError
 from brunt_core.methods.base import (
     FIBRES,
     FRAGMENTS,
@@ -167,6 +168,28 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
     return tuple(said)
 
 
+def swing(values: Mapping[str, float]) -> None:
+    """Refuse swings that no hammer makes: from beyond the upright, or free and higher than its start.
+
+    Angles in rad from hanging. Raises :class:`InputError` with the angle's field. Source: statics.
+
+    >>> swing({"start_angle": 2.0, "free_end_angle": 1.9, "end_angle": 1.0})
+    """
+    start, free = values.get("start_angle"), values.get("free_end_angle")
+    for key, word in (("start_angle", "start"), ("end_angle", "end")):
+        if (angle := values.get(key)) is not None and angle > pi + 1e-9:
+            raise InputError(
+                f"A swing's {word} angle is counted from hanging: {degrees(angle):.4g}° is beyond the upright at 180°.",
+                key,
+            )
+    if start is not None and free is not None and free > start + 1e-9:
+        raise InputError(
+            f"A free swing cannot end at {degrees(free):.4g}°, above its start at {degrees(start):.4g}°: "
+            "read both again.",
+            "free_end_angle",
+        )
+
+
 _ANGLES = ("hammer_moment", "start_angle", "end_angle")
 _SWING = "{hammer_moment} · (cos {free_end_angle} − cos {start_angle})"
 
@@ -289,6 +312,7 @@ METHOD = Method(
     modes=modes("clean across", "layers split", "whitened", "splintered", "flaw"),
     needs_section=False,
     check=remarks,
+    possible=swing,
     apart=True,
     scatter=0.12,
     minutes=3.0,

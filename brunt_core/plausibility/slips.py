@@ -1,5 +1,6 @@
 """Does this number look like another unit?"""
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -98,13 +99,29 @@ def find_slip(
             return Slip(suspect.key, suspect.unit, suspect.instead, _sentence(done, suspect))
     low, high = (render(x, prop.dimension, prop.unit, 2) for x in expected)
     shown = render(done.result(ranked).observation.anchor, prop.dimension, prop.unit)
+    either = next((r for r in done.readings.values() if _either_way(r)), None)
+    also = f"“{either.typed.text}” may be {_joined(either)} as well. " if either else ""
     return Slip(
         "",
         "",
         "",
-        f"{shown} lies outside what is expected here ({low} to {high}). "
+        f"{shown} lies outside what is expected here ({low} to {high}). {also}"
         "Look at the reading, the section and the specimen again.",
     )
+
+
+def _either_way(reading: Reading) -> bool:
+    """Whether its point before three digits may group thousands: ``14.631``."""
+    parts = reading.typed.parts
+    return len(parts) == 1 and bool(
+        re.match(r"[0-9]{1,3}\.[0-9]{3}(?![0-9.,])", reading.typed.text)
+    )
+
+
+def _joined(reading: Reading) -> str:
+    """The number without its point, in its unit."""
+    unit = reading.typed.parts[-1].unit_label or reading.input.unit
+    return f"{reading.typed.parts[0].number * 1000:.0f} {unit}".strip()
 
 
 def _inside(observation: Observation, expected: tuple[float, float]) -> bool:
@@ -120,6 +137,8 @@ def _suspects(done: Computation, nominal: Mapping[str, float]) -> Iterator[_Susp
     own = [(k, r) for k, r in done.readings.items() if r.plain and r.input.role != "fixed"]
     own.sort(key=lambda item: item[1].input.dimension != "length")
     for key, reading in own:
+        if _either_way(reading):
+            yield _Suspect(key, "thousands", _joined(reading))
         if key in _ROUND and key in nominal and _near(reading.si * 2, nominal[key], 1.15):
             yield _Suspect(key, "radius", _times(reading, 2.0))
         for unit in _TRIED.get(reading.input.dimension, ()):
@@ -185,7 +204,11 @@ def _sentence(done: Computation, suspect: _Suspect) -> str:
     would = render(
         parse_typed(suspect.instead, spec.dimension).observation.anchor, spec.dimension, spec.unit
     )
-    if suspect.unit in ("decimal point", "radius"):
-        slipped = "a slipped decimal point" if suspect.unit == "decimal point" else "the radius"
+    slipped = {
+        "decimal point": "a slipped decimal point",
+        "radius": "the radius",
+        "thousands": "a thousands mark for a decimal point",
+    }.get(suspect.unit)
+    if slipped:
         return f"{spec.label} reads like {slipped}: {would} would fit, not {was}."
     return f"{spec.label} reads like {suspect.unit}: {suspect.instead} would be {would}, not {was}."

@@ -1,21 +1,31 @@
 """Reading a quantity: a number with a unit, as typed."""
 
+import math
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.quantities.dimension import Dimension, tidy_spelling
 from brunt_core.quantities.dimensions import DIMENSIONS
-from brunt_core.quantities.numbers import read_number
+from brunt_core.quantities.numbers import is_fraction, read_number, tidy_number
 from brunt_core.quantities.registry import convert
 
+_VULGAR = "¼½¾⅐⅑⅒⅓⅔⅕⅖⅗⅘⅙⅚⅛⅜⅝⅞"
 _NUMBER_HEAD = re.compile(
-    r"\s*(?P<number>[-+−]?[\d.,][\d.,' \u00a0\u202f\u2009]*(?:[eE][-+−]?\d+)?"
-    r"(?:\s*[x×*·]\s*10\s*(?:\^|\*\*)?\s*(?:[-+−]?\d+|[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))?)(?P<rest>.*)$"
+    rf"\s*(?P<number>[-+]?(?:[0-9]+ +)?[0-9]+/[0-9]+|[-+]?[0-9]* ?[{_VULGAR}]|"
+    r"[-+]?[0-9.,](?:[0-9.,']| (?=[0-9]))*(?:[eE][-+]?[0-9]+(?![0-9.,]))?"
+    r"(?:\s*[x×*·]\s*10\s*(?:(?:\^|\*\*)\s*[-+]?[0-9]+|[⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+))?)(?P<rest>.*)$",
+    re.DOTALL,
 )
-_TIME_PARTS = re.compile(r"([\d.,]+)\s*([a-zA-Z]*)\s*")
+_TIME_PARTS = re.compile(r"([0-9.,]+)\s*([a-zA-Z]*)\s*")
 _BELOW = {"week": "day", "day": "h", "h": "min", "min": "s"}
+_SIZE = ("week", "day", "h", "min", "s", "ms")
+# Customary units in which fractions are spoken; elsewhere 3/8 may be two readings.
+_IN_FRACTIONS = frozenset({"inch", "foot", "lb", "lbf", "oz", "ozf", "kip", "lbf*foot", "lbf*inch"})
+# Readings of one thing, parted by blanks alone, do not differ by more than this.
+_ALIKE = 2.0
 
 
 @dataclass(frozen=True)
@@ -75,28 +85,85 @@ def parse(text: str, dimension: str, unit: str | None = None) -> Parsed:
     9000.0
     """
     kind = DIMENSIONS[dimension]
-    if not text or not text.strip():
+    typed, text = (text or "").strip(), tidy_number(text or "")
+    if not text:
         raise InputError(f"Type a {kind.name}, for example {_example(kind, unit)}.")
-    main, sign, spread = text.partition("±")
+    main, sign, spread = re.sub(r"\+\s*/?\s*-", "±", text).partition("±")
     if sign:
         value = parse(main, dimension, unit)
-        return replace(value, text=text.strip(), uncertainty=_spread(spread, value, dimension))
-    if dimension == "time" and len(_TIME_PARTS.findall(text)) > 1:
-        return _compound_time(text, kind)
-    return _simple(text, kind, unit)
+        width = parse(spread, dimension, value.unit_label)
+        if value.assumed and not width.assumed:
+            value = parse(main, dimension, width.unit_label)
+        return replace(value, text=typed, uncertainty=_spread(width))
+    found = _pile(text, kind, unit) or _one(text, kind, unit)
+    return _possible(replace(found, text=typed))
+
+
+def _one(text: str, kind: Dimension, unit: str | None) -> Parsed:
+    """One number with a unit, or hours and minutes."""
+    try:
+        return _simple(text, kind, unit)
+    except InputError:
+        if kind.key != "time" or len(_TIME_PARTS.findall(text)) < 2:
+            raise
+    return _compound_time(text, kind)
+
+
+def _possible(value: Parsed) -> Parsed:
+    """The value, if there can be such a thing."""
+    if not math.isfinite(value.si):
+        raise InputError(f"“{value.text}” is too large to be a reading.")
+    if value.dimension == "temperature" and value.si < 0:
+        raise InputError(f"“{value.text}” is below absolute zero (−273.15 °C).")
+    return value
+
+
+def _pile(text: str, kind: Dimension, unit: str | None) -> Parsed | None:
+    """A pile of weights, ``2 + 2 + 1 kg``: their sum; ``None`` for what is no pile."""
+    pieces = re.split(rf"(?<![eE^(*])\s*\+\s*(?=[0-9.,{_VULGAR}])", text.lstrip("+"))
+    if len(pieces) < 2 or not all(p.strip() for p in pieces):
+        return None
+    if kind.key == "temperature":
+        raise InputError(f"Temperatures do not add up; “{text}” is no reading.")
+    parts = _with_units(pieces, kind, unit)
+    last = parts[-1]
+    total = sum(p.si for p in parts)
+    return Parsed(
+        text,
+        kind.key,
+        number=convert(total, kind.si, last.unit),
+        unit=last.unit,
+        si=total,
+        assumed=last.assumed,
+        note=next((p.note for p in parts if p.note), ""),
+    )
+
+
+def _with_units(pieces: Sequence[str], kind: Dimension, unit: str | None) -> list[Parsed]:
+    """Each piece with its unit; one that brings none takes the one that the others agree on."""
+    own = [_one(p, kind, unit) for p in pieces]
+    named = {p.unit for p in own if not p.assumed}
+    if not named or all(not p.assumed for p in own):
+        return own
+    if len(named) > 1:
+        bare = next(p.text for p in own if p.assumed)
+        raise InputError(f"“{bare}” has no unit, and the others differ; write its unit too.")
+    label = kind.label(named.pop())
+    return [
+        _one(piece, kind, label) if p.assumed else p for piece, p in zip(pieces, own, strict=True)
+    ]
 
 
 def _example(kind: Dimension, unit: str | None) -> str:
     return f"12.5 {unit if unit is not None else kind.shown}".strip()
 
 
-def _spread(text: str, value: Parsed, dimension: str) -> float:
-    spread = parse(text, dimension, value.unit_label)
-    if spread.number < 0:
+def _spread(width: Parsed) -> float:
+    """The ± part in SI, without any offset of its scale."""
+    if width.number < 0:
         raise InputError("The ± part cannot be negative.")
-    return convert(spread.number, spread.unit, DIMENSIONS[dimension].si) - convert(
-        0.0, spread.unit, DIMENSIONS[dimension].si
-    )
+    si = DIMENSIONS[width.dimension].si
+    return convert(width.number, width.unit, si) - convert(0.0, width.unit, si)
 
 
 def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
@@ -106,10 +173,21 @@ def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
             f"“{text.strip()}” does not start with a number. "
             f"Type a {kind.name}, for example {_example(kind, unit)}."
         )
-    number = read_number(head["number"])
     spelling = head["rest"].strip()
+    if re.match(r"([x×*·/]|\bx\b)\s*[0-9]", spelling):
+        raise InputError(
+            f"“{text.strip()}” can be read in more than one way. "
+            "Write the number itself, a power of ten as 4e5, a pile of weights as 2 + 2 + 1."
+        )
+    if re.match(r"-\s*[0-9]", spelling):
+        raise InputError(f"“{text.strip()}”: write what lies between two values as 5 .. 6.")
+    number = read_number(head["number"])
     chosen, assumed = (spelling, False) if spelling else (unit or kind.shown, True)
     expression = _unit_expression(chosen, kind, text)
+    if is_fraction(head["number"]) and not _spoken_in_fractions(head["number"], expression):
+        raise InputError(
+            f"“{text.strip()}” could be a fraction or two readings. Write {number:g}, or part them by ;."
+        )
     return Parsed(
         text.strip(),
         kind.key,
@@ -119,6 +197,11 @@ def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
         assumed=assumed,
         note="" if assumed else _note(spelling, kind),
     )
+
+
+def _spoken_in_fractions(number: str, unit: str) -> bool:
+    """Whether a fraction that stands alone is meant: in inches and pounds, or one over something."""
+    return unit in _IN_FRACTIONS or number.strip().lstrip("+-").startswith("1/")
 
 
 def _note(spelling: str, kind: Dimension) -> str:
@@ -151,6 +234,8 @@ def _compound_time(text: str, kind: Dimension) -> Parsed:
         unit = _unit_expression(spelling, kind, text) if spelling else _BELOW.get(previous, "")
         if not unit:
             raise InputError(f"“{text.strip()}” needs a unit after {digits}.")
+        if previous and _SIZE.index(unit) <= _SIZE.index(previous):
+            raise InputError(f"“{text.strip()}” is not a time, for example 2 h 30 or 90 min.")
         total, previous = total + convert(read_number(digits), unit, "s"), unit
     return Parsed(text.strip(), kind.key, total, "s", total)
 
@@ -158,20 +243,60 @@ def _compound_time(text: str, kind: Dimension) -> Parsed:
 def parse_series(text: str, dimension: str, unit: str | None = None) -> tuple[Parsed, ...]:
     """Several readings of the same thing, as from going round a bar with calipers.
 
-    Separated by semicolons, slashes or spaces; a unit after the last one counts for all.
+    Parted by semicolons, or by blanks where the numbers cannot be one grouped number and are alike;
+    what could be either is refused. A unit that one of them has counts for those that have none.
 
     >>> [p.number for p in parse_series("10.02 10.01; 9.98 mm", "length")]
     [10.02, 10.01, 9.98]
+    >>> parse_series("1 250 N", "force")[0].number
+    1250.0
+    >>> parse_series("102 103 N", "force")
+    Traceback (most recent call last):
+    brunt_core.errors.InputError: “102 103” could be one number, 102103, or several. Write 102103, or part them by ;.
     """
-    if "±" in text or dimension == "time":
-        return (parse(text, dimension, unit),)
-    loose = re.sub(r"(?<=\d)\s+(?=[-+]?\d)", ";", text.strip())
-    pieces = [p.strip() for p in re.split(r"[;/]\s*(?=[-+]?[\d.,])", loose) if p.strip()]
-    if len(pieces) < 2:
-        return (parse(text, dimension, unit),)
-    last = parse(pieces[-1], dimension, unit)
-    shared = last.unit_label if not last.assumed else unit
-    return tuple(parse(piece, dimension, shared) for piece in pieces)
+    tidy = tidy_number(text or "")
+    pieces = [p for part in tidy.split(";") if part.strip() for p in _by_blanks(part.strip())]
+    if len(pieces) < 2 or (dimension == "time" and ";" not in tidy):
+        return (parse(text.replace(";", " ") if len(pieces) == 1 else text, dimension, unit),)
+    if any(re.search(r"±|\+\s*/?\s*-", p) for p in pieces):
+        raise InputError("Give several readings, or one with its ±, not both.")
+    kind = DIMENSIONS[dimension]
+    piled = [_pile(p, kind, unit) is not None for p in pieces]
+    if any(piled):
+        shared = next(
+            (p.unit_label for p in (parse(q, dimension, unit) for q in pieces) if not p.assumed),
+            unit,
+        )
+        return tuple(parse(p, dimension, shared) for p in pieces)
+    return tuple(_possible(p) for p in _with_units(pieces, kind, unit))
+
+
+def _by_blanks(text: str) -> list[str]:
+    """Readings parted by blanks alone; the text itself where it is one reading."""
+    found = re.fullmatch(
+        r"((?:[-+]?[0-9][0-9.,']*\s+)+[-+]?[0-9][0-9.,']*)(\s*[^0-9.,'\s].*)?", text
+    )
+    if not found:
+        return [text]
+    numbers, tail = found[1].split(), found[2] or ""
+    if tail.lstrip().startswith(("/", "+", "±", "x ", "×", "*", "·")) or re.match(
+        r"[eE][-+]?[0-9]", tail
+    ):
+        return [text]
+    grouped = re.fullmatch(r"[-+]?[0-9]{1,3}( [0-9]{3})+([.,][0-9]+)?", " ".join(numbers))
+    values = [abs(read_number(n)) for n in numbers]
+    alike = max(values) <= _ALIKE * min(values)
+    joined = " ".join(numbers)
+    if grouped and alike:
+        raise InputError(
+            f"“{joined}” could be one number, {''.join(numbers)}, or several. "
+            f"Write {''.join(numbers)}, or part them by ;."
+        )
+    if grouped:
+        return [text]
+    if not alike:
+        raise InputError(f"“{joined}” could be one number or several. Part several by ;.")
+    return [*numbers[:-1], numbers[-1] + tail]
 
 
 def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
@@ -184,7 +309,7 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
     >>> parse_typed(">= 2.4 kN", "force").observation.upper is None
     True
     """
-    stripped = (text or "").strip()
+    stripped = re.sub(r"^[–—](?=\s*[0-9])", "-", (text or "").strip())
     for marks, build in (
         (("≥", ">=", ">"), Observation.at_least),
         (("≤", "<=", "<"), Observation.at_most),
@@ -198,10 +323,31 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
         return _between(stripped, low, high, dimension, unit)
     parts = parse_series(stripped, dimension, unit)
     mean = sum(p.si for p in parts) / len(parts)
-    return Typed(stripped, parts, Observation.exact(mean), parts[-1].note, parts[-1].uncertainty)
+    note = next((p.note for p in parts if p.note), "")
+    return Typed(stripped, parts, Observation.exact(mean), note, parts[-1].uncertainty)
 
 
 def _between(text: str, low: str, high: str, dimension: str, unit: str | None) -> Typed:
-    upper = parse(high, dimension, unit)
-    lower = parse(low, dimension, upper.unit_label)
-    return Typed(text, (lower, upper), Observation.between(lower.si, upper.si), upper.note)
+    """Two bounds; one without a unit takes the other's."""
+    lower, upper = parse(low, dimension, unit), parse(high, dimension, unit)
+    if lower.assumed and not upper.assumed:
+        lower = parse(low, dimension, upper.unit_label)
+    elif upper.assumed and not lower.assumed:
+        upper = parse(high, dimension, lower.unit_label)
+    note = upper.note or lower.note
+    return Typed(text, (lower, upper), Observation.between(lower.si, upper.si), note)
+
+
+def last_two(typed: Typed) -> Observation:
+    """What stepwise loads say: it held the last but one and failed by the last.
+
+    Raises :class:`InputError` where the loads do not rise.
+
+    >>> loads = parse_typed("5; 5 + 2; 5 + 2 + 1 kg", "mass")
+    >>> last_two(loads)
+    Observation(lower=7.0, upper=8.0)
+    """
+    values = [p.si for p in typed.parts]
+    if len(values) < 2 or sorted(set(values)) != values:
+        raise InputError("Write the loads rising, parted by ;, or the last two as 6 .. 8 kgf.")
+    return Observation.between(values[-2], values[-1])

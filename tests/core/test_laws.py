@@ -278,3 +278,60 @@ class Tables(unittest.TestCase):
         self.assertEqual(
             heads, {"load": "kgf", "width": "mm", "note": "", "thickness": "mm", "peak load": "lbf"}
         )
+
+
+BAR = {"width": "10 mm", "thickness": "4 mm"}
+
+
+class Endings(unittest.TestCase):
+    """How a test ended and what was read must agree."""
+
+    def test_what_held_is_no_upper_bound(self):
+        for text, said in (("< 5 kN", "leave out the “<”"), ("4 .. 5 kN", "highest it held")):
+            with self.subTest(text), self.assertRaisesRegex(InputError, said) as caught:
+                compute(method("tension"), {**BAR, "force": text}, "held")
+            self.assertEqual(caught.exception.field, "force")
+        kept = compute(method("tension"), {**BAR, "force": "> 5 kN"}, "held").results[0]
+        self.assertEqual(kept.observation.kind, "at_least")
+
+    def test_stepwise_loads_are_piles_of_weights(self):
+        done = compute(
+            method("tension"), {**BAR, "force": "20; 20 + 10; 20 + 10 + 5 kg"}, "between"
+        )
+        found = done.results[0].observation
+        self.assertAlmostEqual(found.lower, 30 * 9.80665 / 40e-6)
+        self.assertAlmostEqual(found.upper, 35 * 9.80665 / 40e-6)
+        for text in ("20 kg", "20; 10 kg"):
+            with self.subTest(text), self.assertRaises(InputError) as caught:
+                compute(method("tension"), {**BAR, "force": text}, "between")
+            self.assertEqual(caught.exception.field, "force")
+
+    def test_no_hammer_swings_so(self):
+        given = method("impact").example
+        for key, text, said in (
+            ("start_angle", "360°", "beyond the upright"),
+            ("end_angle", "200°", "beyond the upright"),
+            ("free_end_angle", "150°", "above its start"),
+        ):
+            with self.subTest(key), self.assertRaisesRegex(InputError, said) as caught:
+                compute(method("impact"), {**given, key: text})
+            self.assertEqual(caught.exception.field, key)
+
+
+class Thousands(unittest.TestCase):
+    """A point before three digits that may be a thousands mark."""
+
+    def slip(self, text, expected):
+        texts = {**BAR, "force": text}
+        return find_slip(compute(method("tension"), texts), texts, "broke", expected)
+
+    def test_is_asked_about_when_only_the_thousands_fit(self):
+        slip = self.slip("1.250 N", (25e6, 40e6))
+        self.assertEqual((slip.instead, slip.unit), ("1250 N", "thousands"))
+        self.assertIn("thousands mark", slip.sentence)
+        self.assertIsNone(self.slip("1.250 kN", (25e6, 40e6)))
+
+    def test_is_named_when_nothing_fits(self):
+        self.assertIn(
+            "“14.631 mN” may be 14631 mN as well", self.slip("14.631 mN", (25e6, 40e6)).sentence
+        )

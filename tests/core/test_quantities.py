@@ -2,12 +2,15 @@
 
 import unittest
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS, parse, parse_series, parse_typed
 from brunt_core.quantities.numbers import read_number
+from brunt_core.quantities.parsing import last_two
+from brunt_core.quantities.rendering import render
+from tests.core.second_reader import UNITS, quantity
 
 
 class Numbers(unittest.TestCase):
@@ -127,3 +130,169 @@ class Units(unittest.TestCase):
             parse(f"{number:.6f} {spelling}", dimension).si,
         )
         self.assertAlmostEqual(many / one, round(number, 6), places=6)
+
+
+WRITTEN = (
+    # text, dimension, unit assumed, SI
+    ("1 250 N", "force", "N", 1250),
+    ("1\u00a0250 N", "force", "N", 1250),
+    ("1\u2009250,5 N", "force", "N", 1250.5),
+    ("12 500 000 N", "force", "N", 12.5e6),
+    ("1/8 in", "length", "mm", 0.003175),
+    ("3/8 in", "length", "mm", 0.009525),
+    ("1 1/2 kN", "force", "N", 1500),
+    ("2½ kg", "force", "N", 24.516625),
+    ("½ in", "length", "mm", 0.0127),
+    ("5 kgf; 6; 7", "force", "N", 6 * 9.80665),
+    ("5; 6; 7 kgf", "force", "N", 6 * 9.80665),
+    ("27.4 kilograms", "force", "N", 27.4 * 9.80665),
+    ("2 + 2 + 1 kg", "force", "N", 5 * 9.80665),
+    ("2 kg + 500 g", "mass", "g", 2.5),
+    ("1.24 g/cm3", "density", "g/cm³", 1240),
+    ("1240 kg/m3", "density", "g/cm³", 1240),
+    ("2h30m", "time", "s", 9000),
+    ("1e3 s", "time", "s", 1000),
+    ("5 ftlb", "torque", "N·m", 6.779089741657),
+    ("50 cNm", "torque", "N·m", 0.5),
+    ("12 daN", "force", "N", 120),
+    ("5.02 5.01 5.03", "length", "mm", 0.00502),
+    ("100 101.5 99 N", "force", "N", 300.5 / 3),
+    ("–5 °C", "temperature", "°C", 268.15),
+    ("٣٫٥ N", "force", "N", 3.5),
+)
+REFUSED = (
+    # what is typed, of what kind, and a piece of the sentence
+    ("5 x 100 N", "force", "more than one way"),
+    ("4 x 105 N", "force", "more than one way"),
+    ("102 103 N", "force", "one number, 102103"),
+    ("12 50 N", "force", "one number or several"),
+    ("1 250 1 260 N", "force", "one number or several"),
+    ("3/8 N", "force", "fraction or two readings"),
+    ("6/8 lb", "force", "no fraction"),
+    ("5.1/5.2 mm", "length", "more than one way"),
+    ("10; 20 N; 30 kgf", "force", "has no unit"),
+    ("-300 °C", "temperature", "below absolute zero"),
+    ("< -500 °F", "temperature", "below absolute zero"),
+    ("1e308 GPa", "stress", "too large"),
+    ("30 min 2 h", "time", "not a time"),
+    ("5 - 6 N", "force", "as 5 .. 6"),
+    ("20 °C + 5 °C", "temperature", "do not add up"),
+    ("5 N ± 1 N; 6 N", "force", "not both"),
+    ("nan", "force", "does not start with a number"),
+    ("inf N", "force", "does not start with a number"),
+    ("∞", "force", "does not start with a number"),
+)
+
+
+class Written(unittest.TestCase):
+    """What workshops write: right, or refused."""
+
+    def test_is_read_right(self):
+        for text, dimension, unit, si in WRITTEN:
+            with self.subTest(text):
+                found = parse_typed(text, dimension, unit).observation
+                self.assertTrue(found.is_exact)
+                self.assertAlmostEqual(found.anchor, si, delta=abs(si) * 1e-9)
+
+    def test_or_refused_with_a_sentence(self):
+        for text, dimension, said in REFUSED:
+            with self.subTest(text), self.assertRaises(InputError) as caught:
+                parse_typed(text, dimension)
+            self.assertIn(said, caught.exception.sentence)
+
+    def test_a_bound_without_a_unit_takes_the_others(self):
+        for text in ("700 gf .. 900", "700 .. 900 gf"):
+            found = parse_typed(text, "force", "N").observation
+            self.assertAlmostEqual(found.lower, 0.7 * 9.80665)
+            self.assertAlmostEqual(found.upper, 0.9 * 9.80665)
+
+    def test_a_spread_lends_its_unit(self):
+        for text in ("2.4 +- 0.1 kN", "2.4 kN +/- 100 N", "2.4 kN ± 0.1"):
+            found = parse(text, "force", "N")
+            self.assertAlmostEqual(found.si, 2400)
+            self.assertAlmostEqual(found.uncertainty, 100)
+
+    def test_stepwise_loads_give_their_last_interval(self):
+        found = last_two(parse_typed("2 + 2; 2 + 2 + 1; 2 + 2 + 2 kg", "mass"))
+        self.assertEqual((found.lower, found.upper), (5.0, 6.0))
+        for text in ("5 kg", "5; 4 kg", "5; 5 kg"):
+            with self.subTest(text), self.assertRaisesRegex(InputError, "rising"):
+                last_two(parse_typed(text, "mass"))
+
+    def test_a_bound_below_zero_keeps_its_side(self):
+        cold = parse_typed("> -5 mm", "length").observation
+        self.assertEqual(cold.kind, "at_least")
+        self.assertEqual(cold.through(lambda x: 2 * x).kind, "at_least")
+        self.assertEqual(cold.through(lambda x: -2 * x).kind, "at_most")
+        at_zero = parse_typed("> 0 mm", "length").observation
+        self.assertEqual(at_zero.through(lambda x: -x).kind, "at_most")
+
+
+def _numbers():
+    """Numbers in the ways people write them."""
+    whole, digits = st.integers(0, 999), st.integers(0, 99)
+    thousand = st.builds(
+        lambda a, b, m: f"{a + 1}{m}{b:03d}", whole, whole, st.sampled_from(" '\u00a0\u2009")
+    )
+    decimal = st.builds(lambda a, b, m: f"{a}{m}{b:02d}", whole, digits, st.sampled_from(".,"))
+    both = st.builds(lambda a, b, c: f"{a + 1}.{b:03d},{c:02d}", whole, whole, digits)
+    power = st.builds(lambda a, b: f"{a}e{b}", whole, st.integers(-9, 9))
+    fraction = st.builds(
+        lambda a, b, k: f"{a} {2 * b + 1}/{2**k}" if a else f"{2 * b + 1}/{2**k}",
+        st.integers(0, 9),
+        st.integers(0, 15),
+        st.integers(1, 6),
+    )
+    return st.one_of(whole.map(str), thousand, decimal, both, power, fraction)
+
+
+class TwoReaders(unittest.TestCase):
+    """Whatever is read is what a second reader reads."""
+
+    def agree(self, text, dimension, unit):
+        try:
+            found = parse_typed(text, dimension, unit)
+        except InputError as error:
+            self.assertTrue(error.sentence.endswith((".", "?", ")")), error.sentence)
+            return
+        if not found.observation.is_exact or len(found.parts) > 1 or found.uncertainty:
+            return
+        other = quantity(text, dimension, unit)
+        if other is not None:
+            tolerance = abs(float(other)) * 1e-9 + 1e-300
+            self.assertAlmostEqual(found.observation.anchor, float(other), delta=tolerance)
+        self.seen.append(other is not None)
+
+    @settings(max_examples=120, deadline=None)
+    @given(st.lists(_numbers(), min_size=1, max_size=3), st.data())
+    def test_on_what_people_write(self, numbers, data):
+        self.seen = []
+        dimension = data.draw(st.sampled_from(sorted(UNITS)))
+        units = sorted(UNITS[dimension])
+        spelled = [data.draw(st.sampled_from(["", *(f" {u}" for u in units)])) for _ in numbers]
+        text = " + ".join(n + u for n, u in zip(numbers, spelled, strict=True))
+        self.agree(text, dimension, data.draw(st.sampled_from(units)))
+
+    @settings(max_examples=200, deadline=None)
+    @given(
+        st.text(alphabet="0123456789.,' /+-eE½xkNgfinmlb\u00a0", max_size=12),
+        st.sampled_from(sorted(UNITS)),
+    )
+    def test_on_what_nobody_writes(self, text, dimension):
+        self.seen = []
+        self.agree(text, dimension, sorted(UNITS[dimension])[0])
+
+    @settings(max_examples=100, deadline=None)
+    @given(
+        st.sampled_from(
+            [(d.key, s) for d in DIMENSIONS.values() for s in d.spellings if d.key != "temperature"]
+        ),
+        st.floats(1e-3, 1e6),
+        st.integers(3, 6),
+    )
+    def test_what_is_printed_reads_back(self, kind, value, significant):
+        dimension, unit = kind
+        si = parse(f"{value!r} {unit}", dimension).si
+        printed = render(si, dimension, unit, significant)
+        back = parse(printed, dimension, unit).si
+        self.assertAlmostEqual(back, si, delta=abs(si) * 0.51 * 10 ** (1 - significant) + 1e-300)
