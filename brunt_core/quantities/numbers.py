@@ -7,6 +7,7 @@ import unicodedata
 from brunt_core.errors import InputError
 
 _SUPERSCRIPTS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
+_MARKS = str.maketrans("−’ʼ٫٬⁄", "-'','/")
 # Blanks that hold a number together (typographic) and those that may part two.
 _TIGHT = "\u00a0\u202f\u2007\u2009"
 _POWER = re.compile(
@@ -33,11 +34,7 @@ def tidy_number(text: str) -> str:
     text = re.sub(rf"(?<=\d)[{_TIGHT}](?=\d{{3}}(?!\d))", "'", text)
     text = re.sub(rf"[{_TIGHT}]", " ", text)
     digits = (str(unicodedata.decimal(c)) if unicodedata.category(c) == "Nd" else c for c in text)
-    return (
-        "".join(digits)
-        .translate(str.maketrans({"−": "-", "’": "'", "ʼ": "'", "٫": ",", "٬": "'", "⁄": "/"}))
-        .strip()
-    )
+    return "".join(digits).translate(_MARKS).strip()
 
 
 def read_number(text: str) -> float:
