@@ -8,10 +8,11 @@ application = get_wsgi_application()
 def _warm() -> None:
     from brunt_core.computation import compute
     from brunt_core.methods.registry import method
-    from brunt_core.statistics.studentized_range import survival
+    from brunt_core.observations import Observation
+    from brunt_core.statistics.ranking import rank
 
     compute(method("tension"), {"force": "1 kgf", "width": "5", "thickness": "2"})
-    survival([3.0], 3, [8.0])
+    rank({name: [Observation.exact(v) for v in (1.0, 2.0)] for name in "ab"})
 
 
 _warm()

@@ -1,21 +1,21 @@
-"""All pairs of groups compared without assuming equal scatter, family-wise."""
+"""All pairs of groups compared without assuming equal scatter, family-wise, from two readings on."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from math import sqrt
+from dataclasses import dataclass, replace
+from math import expm1, log1p, sqrt
 
 from scipy import special
 
-from brunt_core.statistics.studentized_range import critical, survival
-from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary
+from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, t_quantile
 
 
 @dataclass(frozen=True)
 class Pair:
     """Two groups compared: difference first − second, adjusted p, and how it was judged.
 
-    ``basis`` is ``games-howell``, ``bound`` (a held group set at its bounds: the p holds for
-    "at least this much apart") or ``none`` (too few readings to compare).
+    ``basis`` is ``welch-sidak``, ``bound`` (a held group set at its bounds: the p holds for
+    "at least this much apart") or ``none`` (too few readings to compare, or readings so alike that
+    they say nothing of the scatter). ``family`` is how many pairs are judged together.
     """
 
     first: int
@@ -25,13 +25,37 @@ class Pair:
     df: float
     p: float
     basis: str
+    family: int = 1
 
-    def interval(self, groups: int, confidence: float = 0.95) -> tuple[float, float]:
-        """Simultaneous interval of the difference, for a family of so many groups."""
+    def interval(self, confidence: float = 0.95) -> tuple[float, float]:
+        """Simultaneous interval of the difference: all of the family hold together."""
         if not self.standard_error or self.basis == "none":
             return self.difference, self.difference
-        reach = critical(1 - confidence, groups, round(self.df, 6)) / sqrt(2) * self.standard_error
+        level = each_of(self.family, confidence)
+        reach = t_quantile((1 + level) / 2, self.df) * self.standard_error
         return self.difference - reach, self.difference + reach
+
+
+def each_of(family: int, confidence: float) -> float:
+    """The confidence of each of so many intervals that all hold together, (1 − α)^(1/m).
+
+    Parameters: ``family`` m ≥ 1; ``confidence`` between 0 and 1. Limits: at least as confident as
+    asked whatever the correlation of two-sided t intervals.
+    Source: Z. Šidák, J. Am. Stat. Assoc. 62 (1967) 626–633.
+
+    >>> round(each_of(6, 0.95), 6), each_of(1, 0.95)
+    (0.991488, 0.95)
+    """
+    return confidence ** (1 / max(family, 1))
+
+
+def pairs_of(groups: int) -> int:
+    """How many pairs so many groups have, one at least.
+
+    >>> pairs_of(4), pairs_of(2), pairs_of(1)
+    (6, 1, 1)
+    """
+    return max(groups * (groups - 1) // 2, 1)
 
 
 def welch_df(first_error: float, first_df: float, second_error: float, second_df: float) -> float:
@@ -47,14 +71,16 @@ def welch_df(first_error: float, first_df: float, second_error: float, second_df
 
 
 def compare_all(groups: Sequence[Summary]) -> list[Pair]:
-    """Games–Howell comparison of every pair.
+    """Welch's t-test of every pair, judged together by Šidák's correction.
 
-    q = √2·|Δ| / √(u₁² + u₂²) against the studentized range of all comparable groups, with
-    Welch–Satterthwaite degrees of freedom. For two groups this is Welch's t-test.
-    Groups of which only a bound is known take part where their bound decides; a group of one
-    cannot be compared.
+    t = Δ / √(u₁² + u₂²) with Welch–Satterthwaite degrees of freedom; p of the family is
+    1 − (1 − p)^m for the m pairs of all comparable groups. For two groups it is Welch's t-test.
+    It holds its level from two readings a group on, with unequal scatter too; methods that judge by
+    the studentized range or pool the scatter do not (docs/decisions/0002-comparisons.md).
+    Groups of which only a bound is known take part where their bound decides and more than one
+    held; a group of one cannot be compared, nor can two without any scatter.
 
-    Source: Games & Howell, J. Educ. Stat. 1 (1976) 113–125; checked against scipy.
+    Source: B. L. Welch, Biometrika 34 (1947) 28–35; Šidák 1967; t-tests checked against scipy.
 
     >>> from brunt_core.observations import Observation as O
     >>> from brunt_core.statistics.summaries import summarise
@@ -62,61 +88,43 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     >>> round(compare_all([a, b])[0].p, 6)
     0.001826
     """
-    family = max(sum(1 for g in groups if _usable(g)), 2)
+    family = pairs_of(sum(1 for g in groups if _usable(g)))
     drafts = [
         _draft(i, j, groups[i], groups[j])
         for i in range(len(groups))
         for j in range(i + 1, len(groups))
     ]
-    live = [d for d in drafts if d.basis != "none" and d.standard_error > 0]
-    q = [sqrt(2) * abs(d.difference) / d.standard_error for d in live]
-    adjusted = (
-        dict(
-            zip(
-                ((d.first, d.second) for d in live),
-                survival(q, family, [d.df for d in live]),
-                strict=True,
-            )
-        )
-        if live
-        else {}
-    )
-    return [_judged(d, adjusted.get((d.first, d.second))) for d in drafts]
+    return [_judged(d, family) for d in drafts]
 
 
 def _usable(group: Summary) -> bool:
     return group.standard_error is not None or group.estimate in (LOWER_BOUND, UPPER_BOUND)
 
 
-def _judged(draft: Pair, p: float | None) -> Pair:
+def _judged(draft: Pair, family: int) -> Pair:
     if draft.basis == "none":
         return draft
-    if p is None:
-        p = 0.0 if draft.difference else 1.0
-    return Pair(
-        draft.first,
-        draft.second,
-        draft.difference,
-        standard_error=draft.standard_error,
-        df=draft.df,
-        p=float(p),
-        basis=draft.basis,
-    )
+    alone = welch_p(draft.difference, draft.standard_error, draft.df)
+    together = 1.0 if alone >= 1 else -expm1(family * log1p(-alone))
+    return replace(draft, p=together, family=family)
 
 
 def _draft(i: int, j: int, first: Summary, second: Summary) -> Pair:
     difference = first.mean - second.mean
+    nothing = Pair(i, j, difference, standard_error=0.0, df=0.0, p=1.0, basis="none")
     if first.standard_error is not None and second.standard_error is not None:
         df = welch_df(first.standard_error, first.df or 1, second.standard_error, second.df or 1)
         error = sqrt(first.standard_error**2 + second.standard_error**2)
-        return Pair(i, j, difference, standard_error=error, df=df, p=1.0, basis="games-howell")
+        if not error:
+            return nothing
+        return Pair(i, j, difference, standard_error=error, df=df, p=1.0, basis="welch-sidak")
     bound, measured = (first, second) if first.standard_error is None else (second, first)
     apart = bound.mean - measured.mean
     decides = (bound.estimate == LOWER_BOUND and apart > 0) or (
         bound.estimate == UPPER_BOUND and apart < 0
     )
-    if measured.sd is None or not decides:
-        return Pair(i, j, difference, standard_error=0.0, df=0.0, p=1.0, basis="none")
+    if not measured.sd or not decides or bound.n < 2:
+        return nothing
     error = measured.sd * sqrt(1 / measured.n + 1 / bound.n)
     return Pair(i, j, difference, standard_error=error, df=measured.df or 1, p=1.0, basis="bound")
 

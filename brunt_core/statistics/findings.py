@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
+from brunt_core.statistics.comparisons import each_of, pairs_of
 from brunt_core.statistics.ranking import Ranking, Row
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
-from brunt_core.statistics.summaries import LOWER_BOUND, NOTHING, SINGLE
+from brunt_core.statistics.summaries import LOWER_BOUND, NOTHING, SINGLE, t_quantile
 
 
 @dataclass(frozen=True)
@@ -51,22 +52,54 @@ def findings(ranking: Ranking, comparable: bool = True) -> list[Finding]:
 
 def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
     tied = [j for j in range(1, len(rows)) if _tied(ranking, 0, j)]
+    leaders = next((j for j in range(1, len(rows)) if j not in tied), len(rows))
     sure = f"Family-wise confidence {ranking.confidence * 100:g} %."
     if rows[0].summary.estimate == LOWER_BOUND and not tied:
         return Finding(
             f"{rows[0].name} leads: it did not break,",
-            f"so it is at least {_least(rows[0], rows[1])} times {rows[1].name}. {sure}",
+            f"so it is at least {_least(ranking, rows[0], rows[1])} times {rows[1].name}. {sure}",
         )
     if not tied:
-        ratio = ratio_of_means(rows[0].summary, rows[1].summary, ranking.confidence)
+        ratio = _ratio(ranking, rows[0], rows[1])
         by = f", {span(ratio)} times {rows[1].name}" if comparable else f", ahead of {rows[1].name}"
         return Finding(f"{rows[0].name} leads{by}.", sure)
     if len(tied) == len(rows) - 1:
+        apart = _some_apart(ranking, rows)
+        if apart:
+            return Finding(
+                f"{rows[0].name} is first, but cannot be told from any other yet.",
+                f"{apart} {sure}",
+            )
         return Finding(
             "No difference here is real yet.", f"{_names(rows)} cannot be told apart. {sure}"
         )
-    together = [rows[0], *(rows[j] for j in tied)]
-    return Finding(f"{_names(together)} lead and cannot be told apart.", sure)
+    wide = [rows[j] for j in tied if j > leaders]
+    also = f"{_names(wide)} scatter{'s' if len(wide) == 1 else ''} too much to be told from {rows[0].name}. "
+    rest = f"{also if wide else ''}{sure}"
+    if leaders == 1:
+        return Finding(f"{rows[0].name} leads {rows[1].name}.", rest)
+    return Finding(f"{_names(rows[:leaders])} lead and cannot be told apart.", rest)
+
+
+def _some_apart(ranking: Ranking, rows: list[Row]) -> str:
+    """What can be told apart further down, in words; empty when nothing can."""
+    found = [
+        (i, j)
+        for i in range(1, len(rows))
+        for j in range(i + 1, len(rows))
+        if not _tied(ranking, i, j)
+    ]
+    if not found:
+        return ""
+    (i, j), more = found[0], len(found) - 1
+    others = f", and {more} more pair{'s' if more > 1 else ''} can be told apart" if more else ""
+    return f"{rows[i].name} is ahead of {rows[j].name}{others}."
+
+
+def _ratio(ranking: Ranking, top: Row, bottom: Row) -> Ratio:
+    """Of two that were picked for their places: its interval is one of all pairs at once."""
+    level = each_of(pairs_of(len(ranking.rows)), ranking.confidence)
+    return ratio_of_means(top.summary, bottom.summary, level)
 
 
 def _middle(ranking: Ranking, rows: list[Row]) -> list[Finding]:
@@ -74,7 +107,7 @@ def _middle(ranking: Ranking, rows: list[Row]) -> list[Finding]:
     last = len(rows) - 1
     if last < 2 or any(_tied(ranking, i, last) for i in range(last)):
         return []
-    ratio = ratio_of_means(rows[last].summary, rows[0].summary, ranking.confidence)
+    ratio = _ratio(ranking, rows[last], rows[0])
     return [
         Finding(
             "",
@@ -87,9 +120,13 @@ def _tied(ranking: Ranking, first: int, second: int) -> bool:
     return any(first in group and second in group for group in ranking.sets)
 
 
-def _least(top: Row, bottom: Row) -> str:
-    reach = bottom.summary.high or bottom.summary.mean
-    return f"{top.summary.mean / reach:.2f}"
+def _least(ranking: Ranking, top: Row, bottom: Row) -> str:
+    """How many times at the least: the bound over the upper end of the other's mean."""
+    s, level = bottom.summary, each_of(pairs_of(len(ranking.rows)), ranking.confidence)
+    high = s.mean
+    if s.standard_error is not None:
+        high += t_quantile((1 + level) / 2, s.df or 1) * s.standard_error
+    return f"{top.summary.mean / high:.2f}"
 
 
 def span(ratio: Ratio) -> str:

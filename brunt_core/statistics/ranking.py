@@ -6,7 +6,13 @@ from math import isnan
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
-from brunt_core.statistics.comparisons import Pair, compare_all, different_pairs
+from brunt_core.statistics.comparisons import (
+    Pair,
+    compare_all,
+    different_pairs,
+    each_of,
+    pairs_of,
+)
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import Summary, summarise
@@ -45,11 +51,14 @@ def rank(
     reference: str | None = None,
     better: str = "higher",
     confidence: float = 0.95,
+    rounding: Mapping[str, float] | None = None,
 ) -> Ranking:
     """Rank groups by their mean, best first.
 
     Parameters: observations by group name, in one unit; ``reference`` a group name for the
-    percentages; ``better`` is ``higher`` or ``lower``; ``confidence`` of intervals and family.
+    percentages; ``better`` is ``higher`` or ``lower``; ``confidence`` of intervals and family;
+    ``rounding`` by group as in :func:`summarise`. The interval of a percentage of the best allows
+    for the best having been picked: it is one of all pairs at once.
 
     Raises :class:`InputError` when the reference is not a group or a group is empty.
     Source of the parts: :func:`summarise`, :func:`compare_all`, :func:`letter_sets`,
@@ -64,20 +73,26 @@ def rank(
         raise InputError(
             f"“{reference}” is not one of the groups: {', '.join(groups)}.", "reference"
         )
-    summaries = {name: summarise(values, confidence) for name, values in groups.items() if values}
+    steps = rounding or {}
+    summaries = {
+        name: summarise(values, confidence, steps.get(name, 0.0))
+        for name, values in groups.items()
+        if values
+    }
     order = sorted(summaries, key=lambda name: _rank_key(summaries[name], better))
     ordered = [summaries[name] for name in order]
     pairs = compare_all(ordered)
     different = different_pairs(pairs, confidence)
     marks = letters(len(order), different)
     base = summaries.get(reference) if reference else None
+    picked = each_of(pairs_of(len(order)), confidence)
     rows = tuple(
         Row(
             name,
             tuple(groups[name]),
             summaries[name],
             marks[i],
-            _ratio(summaries[name], ordered[0], name == order[0], confidence),
+            _ratio(summaries[name], ordered[0], name == order[0], picked),
             _ratio(summaries[name], base, name == reference, confidence),
         )
         for i, name in enumerate(order)

@@ -1,7 +1,7 @@
 """Ratio of two means with its interval."""
 
 from dataclasses import dataclass
-from math import sqrt
+from math import exp, hypot, sqrt
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.comparisons import welch_df
@@ -27,7 +27,8 @@ def ratio_of_means(top: Summary, bottom: Summary, confidence: float = 0.95) -> R
 
     The interval holds every θ with (a − θb)² ≤ t²(u_a² + θ²u_b²). Degrees of freedom by
     Welch–Satterthwaite at the estimate. When t²u_b² ≥ b² the denominator cannot be told from
-    zero, the interval is unbounded, and none is given.
+    zero, the interval is unbounded, and none is given. Where it would reach below zero although
+    both means are above, it is taken on the logarithm, θ · exp(± t·√(u_a²/a² + u_b²/b²)).
 
     Parameters: summaries in one unit, the second with a mean that is not zero.
     Source: E. C. Fieller, J. R. Stat. Soc. B 16 (1954) 175–185; worked number in
@@ -54,6 +55,9 @@ def ratio_of_means(top: Summary, bottom: Summary, confidence: float = 0.95) -> R
         return Ratio(value, df=df)
     reach = t / bottom.mean * sqrt(u * u * (1 - g) + value * value * v * v)
     low, high = sorted(((value - reach) / (1 - g), (value + reach) / (1 - g)))
+    if low <= 0 < value:
+        factor = exp(min(t * hypot(u / top.mean, v / bottom.mean), 700.0))
+        low, high = value / factor, value * factor
     return Ratio(value, low, high, df=df)
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import inf, isfinite, pi, sqrt
+from math import exp, inf, isfinite, pi, sqrt
 from typing import Any
 
 import numpy as np
@@ -60,16 +60,23 @@ def t_quantile(probability: float, df: float) -> float:
     return float(special.stdtrit(df, probability))
 
 
-def summarise(observations: Sequence[Observation], confidence: float = 0.95) -> Summary:
+def summarise(
+    observations: Sequence[Observation], confidence: float = 0.95, rounding: float = 0.0
+) -> Summary:
     """Mean, standard deviation, CV and t-interval of a group.
 
-    Parameters: observations in any one unit; ``confidence`` between 0 and 1.
+    Parameters: observations in any one unit; ``confidence`` between 0 and 1; ``rounding`` the
+    standard uncertainty that the step of the display gives each reading by itself, in that unit
+    (JCGM 100 F.2.2.1). It enters the standard error, so that readings rounded to one value do not
+    pass for readings without scatter; what is common to all of a rig does not.
 
-    With exact readings only: the sample mean, s with n − 1, and mean ± t·s/√n (ISO 2602).
+    With exact readings only: the sample mean, s with n − 1, and mean ± t·√((s² + u²)/n) (ISO 2602).
+    Where that would reach below zero although every reading is above, the interval is taken on the
+    logarithm, mean · exp(± t·u/mean), which cannot.
     With one-sided readings and at least two others: maximum likelihood for a normal distribution,
     σ enlarged by √(n/(n−1)), the standard error from the observed information, and t with one
-    degree of freedom less than the number that broke. With fewer: the mean of the bounds, which
-    the sample mean cannot be beyond, and no interval. A reading between two values counts as the
+    degree of freedom less than the number that broke. With fewer: the bound that
+    every one of them bears out (the smallest "at least", the largest "at most"), and no interval. A reading between two values counts as the
     middle, its width added to the scatter as a rectangular distribution.
 
     >>> s = summarise([Observation.exact(v) for v in (28.0, 30.0, 26.0, 31.0, 25.0)])
@@ -82,13 +89,13 @@ def summarise(observations: Sequence[Observation], confidence: float = 0.95) -> 
         return Summary(0, 0, NOTHING, float("nan"))
     one_sided = [o for o in observations if o.lower is None or o.upper is None]
     if not one_sided:
-        return _complete(observations, confidence)
+        return _complete(observations, confidence, rounding)
     if len(observations) - len(one_sided) >= 2:
-        return _censored(observations, len(one_sided), confidence)
+        return _censored(observations, len(one_sided), confidence, rounding)
     return _bound_only(observations, one_sided)
 
 
-def _complete(observations: Sequence[Observation], confidence: float) -> Summary:
+def _complete(observations: Sequence[Observation], confidence: float, rounding: float) -> Summary:
     values = np.array([o.anchor for o in observations])
     n, mean = len(values), float(values.mean())
     widths = np.array([o.upper - o.lower for o in observations])  # type: ignore[operator]
@@ -96,31 +103,34 @@ def _complete(observations: Sequence[Observation], confidence: float) -> Summary
     if n == 1:
         return Summary(1, between, SINGLE, mean)
     sd = sqrt(float(values.var(ddof=1)) + float(np.mean(widths**2)) / 12)
-    error = sd / sqrt(n)
-    reach = t_quantile((1 + confidence) / 2, n - 1) * error
+    error = sqrt((sd**2 + rounding**2) / n)
+    low, high = _interval(mean, t_quantile((1 + confidence) / 2, n - 1) * error, values.min() > 0)
     return Summary(
-        n,
-        between,
-        MEAN,
-        mean=mean,
-        sd=sd,
-        standard_error=error,
-        df=n - 1,
-        low=mean - reach,
-        high=mean + reach,
+        n, between, MEAN, mean=mean, sd=sd, standard_error=error, df=n - 1, low=low, high=high
     )
 
 
+def _interval(mean: float, reach: float, positive: bool) -> tuple[float, float]:
+    """Mean ± reach; on the logarithm where that would leave the values that can be."""
+    if positive and reach >= mean > 0:
+        factor = exp(min(reach / mean, 700.0))
+        return mean / factor, mean * factor
+    return mean - reach, mean + reach
+
+
 def _bound_only(observations: Sequence[Observation], one_sided: Sequence[Observation]) -> Summary:
-    n, mean = len(observations), float(np.mean([o.anchor for o in observations]))
+    n, anchors = len(observations), [o.anchor for o in observations]
     lower = all(o.upper is None for o in one_sided)
     upper = all(o.lower is None for o in one_sided)
     if lower == upper:
         return Summary(n, len(one_sided), NOTHING, float("nan"))
-    return Summary(n, len(one_sided), LOWER_BOUND if lower else UPPER_BOUND, mean)
+    borne_out = min(anchors) if lower else max(anchors)
+    return Summary(n, len(one_sided), LOWER_BOUND if lower else UPPER_BOUND, borne_out)
 
 
-def _censored(observations: Sequence[Observation], bounded: int, confidence: float) -> Summary:
+def _censored(
+    observations: Sequence[Observation], bounded: int, confidence: float, rounding: float
+) -> Summary:
     n, exact = len(observations), len(observations) - bounded
     mean, sigma, error = fit_censored_normal(observations)
     if not isfinite(error):
@@ -128,17 +138,19 @@ def _censored(observations: Sequence[Observation], bounded: int, confidence: flo
             observations, [o for o in observations if o.lower is None or o.upper is None]
         )
     widen = sqrt(n / (n - 1))
-    reach = t_quantile((1 + confidence) / 2, exact - 1) * error * widen
+    error = sqrt((error * widen) ** 2 + rounding**2 / n)
+    positive = all(o.anchor > 0 for o in observations)
+    low, high = _interval(mean, t_quantile((1 + confidence) / 2, exact - 1) * error, positive)
     return Summary(
         n,
         bounded,
         CENSORED,
         mean=mean,
         sd=sigma * widen,
-        standard_error=error * widen,
+        standard_error=error,
         df=exact - 1,
-        low=mean - reach,
-        high=mean + reach,
+        low=low,
+        high=high,
     )
 
 

@@ -23,7 +23,7 @@ def sweep(ranking: Ranking, levels: Mapping[str, float]) -> Sweep:
     """Read a ranking of levels as a sweep.
 
     Parameters: the ranking, best first; ``levels`` the number each group stands for, in one unit.
-    Two levels are level when they share a letter (Games–Howell, see :func:`compare_all`).
+    Two levels are level when they share a letter (Welch and Šidák, see :func:`compare_all`).
     Limits: an optimum is only as fine as the levels tried; one at the edge asks for more levels.
     Raises :class:`InputError` for a group without a level, or fewer than two groups.
 

@@ -112,10 +112,9 @@ def _references(page: Page) -> list[tuple[int, str, bool]]:
 def _pairs(page: Page) -> list[dict[str, Any]]:
     """Every pair in words and numbers: the table behind the brackets."""
     rows = page.ranking.rows
-    family = max(len(rows), 2)
     found = []
     for pair in page.ranking.pairs:
-        low, high = pair.interval(family, page.ranking.confidence)
+        low, high = pair.interval(page.ranking.confidence)
         found.append(
             {
                 "first": rows[pair.first].name,

@@ -1,0 +1,137 @@
+"""What is claimed from two, three and five specimens, simulated: level, coverage, rounding, bounds."""
+
+import unittest
+
+import numpy as np
+import scipy.stats
+
+from brunt_core.observations import Observation as O
+from brunt_core.statistics.comparisons import compare_all, different_pairs, each_of
+from brunt_core.statistics.findings import findings
+from brunt_core.statistics.ranking import rank
+from brunt_core.statistics.ratios import ratio_of_means
+from brunt_core.statistics.summaries import summarise
+
+RUNS = 400
+
+
+def said(groups, **more):
+    """The headline and what follows, of groups of numbers."""
+    exact = {k: [O.exact(v) if isinstance(v, float) else v for v in g] for k, g in groups.items()}
+    return [str(f) for f in findings(rank(exact, **more))]
+
+
+class Level(unittest.TestCase):
+    """Ten equal groups: how often any two are told apart."""
+
+    def false_alarms(self, n, spread, step=0.0):
+        random, found = np.random.default_rng(n), 0
+        for _ in range(RUNS):
+            values = random.normal(50, 1, (10, n)) * 1.0
+            values = 50 + (values - 50) * np.asarray(spread)[:, None]
+            if step:
+                values = np.round(values / step) * step
+            rounding = step / np.sqrt(12)
+            sums = [summarise([O.exact(float(v)) for v in row], 0.95, rounding) for row in values]
+            found += bool(different_pairs(compare_all(sums)))
+        return found / RUNS
+
+    def test_is_held_from_two_on(self):
+        """At most 5.5 % may be claimed; the limit here is that of a binomial of 400 runs at 99 %."""
+        limit = scipy.stats.binom.ppf(0.99, RUNS, 0.05) / RUNS
+        for n in (2, 3, 5):
+            for spread in ([1] * 10, [1] * 7 + [3] * 3):
+                with self.subTest(n=n, spread=spread[-1]):
+                    self.assertLessEqual(self.false_alarms(n, spread), limit)
+
+    def test_is_held_when_readings_are_rounded_to_twice_their_scatter(self):
+        """A step of 1 and a scatter of 0.5: two equal readings prove nothing."""
+        for n in (2, 3):
+            with self.subTest(n=n):
+                self.assertLessEqual(self.false_alarms(n, [0.5] * 10, step=1.0), 0.075)
+
+    def test_groups_without_scatter_are_not_compared(self):
+        pair = compare_all([summarise([O.exact(v)] * 3) for v in (50.0, 60.0)])[0]
+        self.assertEqual((pair.basis, pair.p), ("none", 1.0))
+
+
+class Picked(unittest.TestCase):
+    """What was picked for its place is judged as picked."""
+
+    def test_percent_of_best_covers(self):
+        """Five equal groups of three: the truth of "% of best" is 100 for every one of them."""
+        random, hits, tried = np.random.default_rng(3), 0, 0
+        for _ in range(RUNS):
+            values = random.normal(50, 3, (5, 3))
+            ranking = rank(
+                {str(i): [O.exact(float(v)) for v in row] for i, row in enumerate(values)}
+            )
+            last = ranking.rows[-1].of_best
+            tried += 1
+            hits += bool(last.low is None or last.low <= 1 <= last.high)
+        self.assertGreaterEqual(hits / tried, 0.94)
+
+    def test_level_of_each(self):
+        """Šidák's own formula: m independent intervals at this level all hold with the confidence asked."""
+        for m in (1, 3, 10, 45):
+            self.assertAlmostEqual(each_of(m, 0.95) ** m, 0.95, places=12)
+
+
+class Possible(unittest.TestCase):
+    """No interval leaves the values that can be."""
+
+    def test_no_strength_is_negative(self):
+        s = summarise([O.exact(20.0), O.exact(60.0)])
+        self.assertGreater(s.low, 0)
+        self.assertGreater(s.high, 60)
+        ratio = ratio_of_means(s, summarise([O.exact(v) for v in (50.0, 52.0, 51.0)]))
+        self.assertGreater(ratio.low, 0)
+        below = summarise([O.exact(-1.0), O.exact(2.0)])
+        self.assertLess(below.low, 0)
+
+    def test_rounding_widens_the_interval_as_the_gum_says(self):
+        """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add."""
+        values = [O.exact(v) for v in (50.0, 51.0, 50.0)]
+        plain, rounded = summarise(values), summarise(values, rounding=1 / np.sqrt(12))
+        self.assertAlmostEqual(
+            rounded.standard_error**2, plain.standard_error**2 + 1 / 12 / 3, places=12
+        )
+        self.assertEqual(rounded.sd, plain.sd)
+
+
+class Headline(unittest.TestCase):
+    """The sentence never says more or other than the table."""
+
+    def test_a_difference_further_down_is_not_denied(self):
+        wide = [30.0, 90.0, 60.0, 65.0]
+        first = said({"A": wide, "B": [50.0, 50.1, 49.9, 50.0], "C": [40.0, 40.1, 39.9, 40.0]})[0]
+        self.assertNotIn("No difference", first)
+        self.assertIn("B is ahead of C", first)
+
+    def test_only_those_at_the_top_lead(self):
+        first = said(
+            {
+                "A": [60.0, 60.1, 59.9, 60.0],
+                "B": [50.0, 50.1, 49.9, 50.0],
+                "C": [20.0, 70.0, 45.0, 30.0],
+            }
+        )[0]
+        self.assertIn("A leads B", first)
+        self.assertIn("C scatters too much to be told from A", first)
+
+    def test_one_that_held_leads_nothing_by_itself(self):
+        broke = [50.0, 51.0, 49.0]
+        one = said({"A": [O.at_least(90.0)], "B": broke})[0]
+        self.assertNotIn("leads", one)
+        three = said({"A": [O.at_least(90.0), O.at_least(88.0), O.at_least(91.0)], "B": broke})[0]
+        self.assertIn("A leads: it did not break", three)
+
+    def test_bare_bounds_are_ranked_by_what_all_of_them_bear_out(self):
+        s = summarise([O.at_least(58.0), O.at_least(60.0), O.at_least(59.0)])
+        self.assertEqual((s.sign, s.mean), ("≥", 58.0))
+        s = summarise([O.at_most(8.0), O.at_most(6.0)])
+        self.assertEqual((s.sign, s.mean), ("≤", 8.0))
+
+    def test_none_equal_is_said_when_it_is_so(self):
+        first = said({"A": [50.0, 52.0], "B": [51.0, 49.0]})[0]
+        self.assertIn("No difference here is real yet", first)
