@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from math import sqrt
 from typing import Any
 
 from brunt_core.computation.instruments import Instrument
@@ -20,7 +21,11 @@ __all__ = ["Computation", "Reading", "Result", "compute", "read"]
 
 @dataclass(frozen=True)
 class Result:
-    """One property computed: bounds in SI, standard uncertainty, and the steps of its working."""
+    """One property computed: bounds in SI, standard uncertainty, and the steps of its working.
+
+    ``rounding`` is the part of the uncertainty that is this specimen's own: what the steps of the
+    displays leave open. The rest is common to all that is read with the same instruments.
+    """
 
     property: Property
     observation: Observation
@@ -29,6 +34,7 @@ class Result:
     source: str
     steps: tuple[Step, ...]
     at_time: float | None = None
+    rounding: float = 0.0
 
     @property  # type: ignore[operator]  # a field bears the name, for the checker alone
     def working(self) -> str:
@@ -161,7 +167,7 @@ class _Sheet:
         values: dict[str, Any] = {}
         for key, r in self.readings.items():
             if r.plain:
-                values[key] = _uncertain(instead.get(key, r.si), r.uncertainty)
+                values[key] = _uncertain(instead.get(key, r.si), r.uncertainty, key)
             else:
                 values[key] = r.rows or r.word
                 values[f"{key}.u"] = r.uncertainty
@@ -223,7 +229,18 @@ class _Sheet:
             source=definition.source,
             steps=steps,
             at_time=None,
+            rounding=self._rounding(answer),
         )
+
+    def _rounding(self, answer: Any) -> float:
+        """The part of an answer's uncertainty that comes from the displays' steps (JCGM 100 5.1.3)."""
+        parts: dict[Any, float] = getattr(answer, "error_components", dict)()
+        own = 0.0
+        for variable, part in parts.items():
+            reading = self.readings.get(variable.tag or "")
+            if reading and reading.uncertainty:
+                own += (part * min(reading.rounding / reading.uncertainty, 1.0)) ** 2
+        return sqrt(own)
 
     def _estimated(
         self, definition: ResultDefinition, prop: Property, chain: list[str], answer: Estimated
@@ -297,10 +314,10 @@ class _Sheet:
         return texts
 
 
-def _uncertain(value: float, uncertainty: float) -> Any:
+def _uncertain(value: float, uncertainty: float, tag: str) -> Any:
     from uncertainties import ufloat
 
-    return ufloat(value, uncertainty) if uncertainty else value
+    return ufloat(value, uncertainty, tag) if uncertainty else value
 
 
 def _notes(readings: Mapping[str, Reading]) -> tuple[str, ...]:

@@ -31,11 +31,22 @@ class Instrument:
         """
         scatter = spread / sqrt(repeats) if repeats > 1 else 0.0
         return hypot(
-            self.resolution / sqrt(12),
+            self.rounding(),
             self.absolute / sqrt(3),
             self.relative * abs(value) / sqrt(3),
             scatter,
         )
+
+    def rounding(self) -> float:
+        """The part of it that the step of the display gives each reading by itself, resolution/√12.
+
+        The rest, the limits of error, is common to all that is read with the instrument. SI.
+        Source: JCGM 100:2008 (GUM) F.2.2.1.
+
+        >>> round(Instrument("dial", resolution=0.01e-3).rounding() * 1e6, 4)
+        2.8868
+        """
+        return self.resolution / sqrt(12)
 
 
 _STANDARD = {

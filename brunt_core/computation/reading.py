@@ -17,6 +17,7 @@ class Reading:
     """One input as read: the text, its SI observation, and its standard uncertainty.
 
     A series has its ``rows``, a choice or a text its ``word``; their observation counts nothing.
+    ``rounding`` is the part of the uncertainty that is this reading's own, from the display's step.
     """
 
     input: Input
@@ -25,6 +26,7 @@ class Reading:
     uncertainty: float
     rows: tuple[Row, ...] = ()
     word: str = ""
+    rounding: float = 0.0
 
     @property
     def si(self) -> float:
@@ -83,15 +85,20 @@ def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> 
         raise InputError(f"The {spec.label.lower()} must be more than zero.")
     if spec.least == "zero" and typed.observation.anchor < 0:
         raise InputError(f"The {spec.label.lower()} cannot be less than zero.")
-    return Reading(spec, typed, typed.observation, _uncertainty(spec, typed, instruments))
+    return Reading(
+        spec,
+        typed,
+        typed.observation,
+        _uncertainty(spec, typed, instruments),
+        rounding=_instrument(spec, instruments).rounding(),
+    )
 
 
 def _series(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
     rows = parse_rows(text, spec.along, spec.dimension, spec.unit)
     if not rows:
         raise InputError(f"The {spec.label.lower()} holds no reading.")
-    instrument = instruments.get(spec.dimension) or standard_instrument(spec.dimension)
-    spread = instrument.uncertainty(rows[-1].value)
+    spread = _instrument(spec, instruments).uncertainty(rows[-1].value)
     return Reading(
         spec, Typed(text, (), Observation.exact(0.0)), Observation.exact(0.0), spread, rows
     )
@@ -121,10 +128,14 @@ def _word(spec: Input, text: str, word: str) -> Reading:
 _BY_KIND = {"quantity": _quantity, "series": _series, "choice": _choice, "text": _text}
 
 
+def _instrument(spec: Input, instruments: Mapping[str, Instrument]) -> Instrument:
+    return instruments.get(spec.dimension) or standard_instrument(spec.dimension)
+
+
 def _uncertainty(spec: Input, typed: Typed, instruments: Mapping[str, Instrument]) -> float:
     if typed.uncertainty is not None:
         return typed.uncertainty
-    instrument = instruments.get(spec.dimension) or standard_instrument(spec.dimension)
+    instrument = _instrument(spec, instruments)
     values = [part.si for part in typed.parts]
     repeats = len(values) if typed.observation.is_exact else 1
     spread = stdev(values) if repeats > 1 else 0.0

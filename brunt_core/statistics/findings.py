@@ -74,11 +74,18 @@ def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
             "No difference here is real yet.", f"{_names(rows)} cannot be told apart. {sure}"
         )
     wide = [rows[j] for j in tied if j > leaders]
-    also = f"{_names(wide)} scatter{'s' if len(wide) == 1 else ''} too much to be told from {rows[0].name}. "
-    rest = f"{also if wide else ''}{sure}"
+    rest = f"{_too_wide(wide, rows[0])}{sure}"
     if leaders == 1:
         return Finding(f"{rows[0].name} leads {rows[1].name}.", rest)
     return Finding(f"{_names(rows[:leaders])} lead and cannot be told apart.", rest)
+
+
+def _too_wide(wide: list[Row], first: Row) -> str:
+    """Those further down that cannot be told from the first, in a sentence; empty for none."""
+    if not wide:
+        return ""
+    verb = "scatters" if len(wide) == 1 else "scatter"
+    return f"{_names(wide)} {verb} too much to be told from {first.name}. "
 
 
 def _some_apart(ranking: Ranking, rows: list[Row]) -> str:

@@ -70,7 +70,9 @@ def summarise(
     (JCGM 100 F.2.2.1). It enters the standard error, so that readings rounded to one value do not
     pass for readings without scatter; what is common to all of a rig does not.
 
-    With exact readings only: the sample mean, s with n − 1, and mean ± t·√((s² + u²)/n) (ISO 2602).
+    With exact readings only: the sample mean, s with n − 1, and mean ± t·√(s²/n + u_r²) (ISO 2602),
+    where u_r² = u²/n + max(u² − s², 0)·(1 − 1/n): rounding averages out only where the readings
+    scatter over more than a step, else all may be off by the same.
     Where that would reach below zero although every reading is above, the interval is taken on the
     logarithm, mean · exp(± t·u/mean), which cannot.
     With one-sided readings and at least two others: maximum likelihood for a normal distribution,
@@ -103,11 +105,18 @@ def _complete(observations: Sequence[Observation], confidence: float, rounding: 
     if n == 1:
         return Summary(1, between, SINGLE, mean)
     sd = sqrt(float(values.var(ddof=1)) + float(np.mean(widths**2)) / 12)
-    error = sqrt((sd**2 + rounding**2) / n)
+    error = sqrt(sd**2 / n + _of_rounding(rounding, sd, n))
     low, high = _interval(mean, t_quantile((1 + confidence) / 2, n - 1) * error, values.min() > 0)
     return Summary(
         n, between, MEAN, mean=mean, sd=sd, standard_error=error, df=n - 1, low=low, high=high
     )
+
+
+def _of_rounding(rounding: float, sd: float, n: int) -> float:
+    """Variance of a mean of n that rounding leaves open: it averages out only as far as the readings
+    scatter over more than a step; where they do not, all may be off by the same."""
+    alike = max(rounding**2 - sd**2, 0.0)
+    return rounding**2 / n + alike * (1 - 1 / n)
 
 
 def _interval(mean: float, reach: float, positive: bool) -> tuple[float, float]:
@@ -138,7 +147,7 @@ def _censored(
             observations, [o for o in observations if o.lower is None or o.upper is None]
         )
     widen = sqrt(n / (n - 1))
-    error = sqrt((error * widen) ** 2 + rounding**2 / n)
+    error = sqrt((error * widen) ** 2 + _of_rounding(rounding, sigma * widen, n))
     positive = all(o.anchor > 0 for o in observations)
     low, high = _interval(mean, t_quantile((1 + confidence) / 2, exact - 1) * error, positive)
     return Summary(

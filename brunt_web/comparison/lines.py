@@ -33,6 +33,7 @@ class Line:
     brackets: list[str]
     with_all: str = ""
     working_url: str = ""
+    held: str = ""
 
 
 def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -89,6 +90,7 @@ def line_for(
         mean_x=scale.x(s.mean * factor) if s.mean == s.mean else None,
         brackets=marks,
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
+        held=_held_words(row, factor) if s.sign else "",
     )
 
 
@@ -122,6 +124,16 @@ def _spoken(observation: Observation) -> str:
         observation.kind, ""
     )
     return sign + figures(observation.anchor)
+
+
+def _held_words(row: Row, factor: float) -> str:
+    """What bare bounds say: how many held, and at what."""
+    kind, word = ("at_least", "held at") if row.summary.sign == "≥" else ("at_most", "under")
+    bounds = [o.anchor * factor for o in row.observations if o.kind == kind]
+    if not bounds:
+        return ""
+    low, high = figures(min(bounds)), figures(max(bounds))
+    return f"{len(bounds)} of {row.summary.n} {word} {low if low == high else f'{low} to {high}'}"
 
 
 def _count(row: Row, group: Group) -> str:

@@ -176,6 +176,7 @@ def _means_page(
         reference,
         prop.better,
         campaign.confidence,
+        {n: g.rounding for n, g in named.items()},
     )
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
     base = _base(ranking, switches.show, reference)

@@ -83,6 +83,11 @@ class Group:
         return [*self.found.counted, *self.found.unlike, *self.found.left_out]
 
     @property
+    def rounding(self) -> float:
+        """What the display's step leaves open of each value."""
+        return self.found.rounding
+
+    @property
     def strange(self) -> str:
         """The ID of the specimen that stands apart by Grubbs' test, if one does."""
         return self.found.strange

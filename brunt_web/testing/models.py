@@ -90,6 +90,9 @@ class Result(models.Model):
     lower = models.FloatField(null=True)
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField(null=True)
+    rounding = models.FloatField(
+        null=True, help_text="the part of the uncertainty that is this specimen's own"
+    )
     formula = models.CharField(max_length=200)
     source = models.CharField(max_length=300)
     steps = models.JSONField(default=list)

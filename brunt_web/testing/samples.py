@@ -6,6 +6,7 @@ Rack, bench, planning, Compare and export all read from here, so that they canno
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from math import sqrt
 from typing import Any
 
 from django.db.models import Avg, Count, F, Q, StdDev
@@ -24,13 +25,13 @@ from brunt_web.testing.models import Result
 
 _COLUMNS = (
     *("turn_id", "turn__specimen__code", "turn__condition_id", "turn__procedure_id"),
-    *("property_key", "lower", "upper", "uncertainty", "at_time"),
+    *("property_key", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
     *("turn__untimely", "turn__conditioning", "turn__speed"),
 )
 _NAMES = (
     *("turn", "code", "condition", "procedure"),
-    *("property", "lower", "upper", "uncertainty", "at_time"),
+    *("property", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("outcome", "excluded", "because", "stated"),
     *("untimely", "conditioning", "speed"),
 )
@@ -47,6 +48,7 @@ class Sample:
     property: str
     observation: Observation
     uncertainty: float
+    rounding: float
     at_time: float | None
     outcome: str
     excluded: bool
@@ -65,6 +67,7 @@ class Sample:
                     lambda x: in_unit(x, prop.dimension, prop.unit)
                 ),
                 "uncertainty": width_in_unit(self.uncertainty, prop.dimension, prop.unit),
+                "rounding": width_in_unit(self.rounding, prop.dimension, prop.unit),
             }
         )
 
@@ -82,6 +85,7 @@ def _sample(row: Sequence[Any]) -> Sample:
     named = dict(zip(_NAMES, row, strict=True))
     named["observation"] = Observation(named.pop("lower"), named.pop("upper"))
     named["uncertainty"] = named["uncertainty"] or 0.0
+    named["rounding"] = named["rounding"] or 0.0
     return Sample(**named)
 
 
@@ -119,7 +123,13 @@ class Group:
     @property
     def summary(self) -> Summary | None:
         """What counts, summarised."""
-        return summarise(self.values) if self.counted else None
+        return summarise(self.values, rounding=self.rounding) if self.counted else None
+
+    @property
+    def rounding(self) -> float:
+        """What the display's step leaves open of each value, as a root mean square."""
+        squares = [s.rounding**2 for s in self.counted]
+        return sqrt(sum(squares) / len(squares)) if squares else 0.0
 
     @property
     def with_all(self) -> Summary | None:

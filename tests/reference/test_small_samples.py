@@ -5,6 +5,8 @@ import unittest
 import numpy as np
 import scipy.stats
 
+from brunt_core.computation import Instrument, compute
+from brunt_core.methods.registry import method
 from brunt_core.observations import Observation as O
 from brunt_core.statistics.comparisons import compare_all, different_pairs, each_of
 from brunt_core.statistics.findings import findings
@@ -27,8 +29,8 @@ class Level(unittest.TestCase):
     def false_alarms(self, n, spread, step=0.0):
         random, found = np.random.default_rng(n), 0
         for _ in range(RUNS):
-            values = random.normal(50, 1, (10, n)) * 1.0
-            values = 50 + (values - 50) * np.asarray(spread)[:, None]
+            centre = 50 + random.uniform(0, 1)
+            values = centre + random.normal(0, 1, (10, n)) * np.asarray(spread)[:, None]
             if step:
                 values = np.round(values / step) * step
             rounding = step / np.sqrt(12)
@@ -44,11 +46,14 @@ class Level(unittest.TestCase):
                 with self.subTest(n=n, spread=spread[-1]):
                     self.assertLessEqual(self.false_alarms(n, spread), limit)
 
-    def test_is_held_when_readings_are_rounded_to_twice_their_scatter(self):
-        """A step of 1 and a scatter of 0.5: two equal readings prove nothing."""
-        for n in (2, 3):
-            with self.subTest(n=n):
-                self.assertLessEqual(self.false_alarms(n, [0.5] * 10, step=1.0), 0.075)
+    def test_is_held_when_the_step_is_as_coarse_as_the_scatter_or_coarser(self):
+        """A step of 1 and a scatter of 0.5 or 0.2: equal readings prove nothing."""
+        limit = scipy.stats.binom.ppf(0.99, RUNS, 0.05) / RUNS
+        for n in (2, 3, 5):
+            for scatter in (0.2, 0.5, 1.0):
+                with self.subTest(n=n, scatter=scatter):
+                    alarms = self.false_alarms(n, [scatter] * 10, step=1.0)
+                    self.assertLessEqual(alarms, limit)
 
     def test_groups_without_scatter_are_not_compared(self):
         pair = compare_all([summarise([O.exact(v)] * 3) for v in (50.0, 60.0)])[0]
@@ -90,13 +95,34 @@ class Possible(unittest.TestCase):
         self.assertLess(below.low, 0)
 
     def test_rounding_widens_the_interval_as_the_gum_says(self):
-        """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add."""
+        """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add. Without scatter all may be off alike."""
+        u = 1 / np.sqrt(12)
         values = [O.exact(v) for v in (50.0, 51.0, 50.0)]
-        plain, rounded = summarise(values), summarise(values, rounding=1 / np.sqrt(12))
+        plain, rounded = summarise(values), summarise(values, rounding=u)
         self.assertAlmostEqual(
-            rounded.standard_error**2, plain.standard_error**2 + 1 / 12 / 3, places=12
+            rounded.standard_error**2, plain.standard_error**2 + u**2 / 3, places=12
         )
         self.assertEqual(rounded.sd, plain.sd)
+        equal = summarise([O.exact(50.0)] * 3, rounding=u)
+        self.assertAlmostEqual(equal.standard_error, u, places=12)
+
+
+class Own(unittest.TestCase):
+    """Which part of a result's uncertainty is the specimen's own."""
+
+    def test_steps_of_the_displays_by_the_product_rule(self):
+        """JCGM 100 5.1.6: relative variances of a quotient add; F.2.2.1 for the steps. By hand."""
+        texts = {"force": "500 N", "width": "5 mm", "thickness": "2 mm"}
+        rig = {"force": Instrument("frame", resolution=2.0, relative=0.01)}
+        found = compute(method("tension"), texts, "broke", rig).results[0]
+        steps = [(2.0 / 500) ** 2, (0.01 / 5) ** 2, (0.01 / 2) ** 2]
+        self.assertAlmostEqual(found.rounding / 50e6, np.sqrt(sum(steps) / 12), places=9)
+        self.assertLess(found.rounding, found.uncertainty)
+
+    def test_nothing_is_its_own_without_a_step(self):
+        texts = {"force": "500 N", "width": "5 mm ± 0", "thickness": "2 mm ± 0"}
+        rig = {"force": Instrument("frame", relative=0.01)}
+        self.assertEqual(compute(method("tension"), texts, "broke", rig).results[0].rounding, 0.0)
 
 
 class Headline(unittest.TestCase):

@@ -45,6 +45,7 @@ def store_results(turn: Turn, done: Computation, elapsed: float | None) -> None:
             lower=r.observation.lower,
             upper=r.observation.upper,
             uncertainty=r.uncertainty,
+            rounding=r.rounding,
             formula=r.formula[:200],
             source=r.source[:300],
             steps=[[s.formula, s.numbers, s.value] for s in r.steps],
