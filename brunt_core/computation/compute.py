@@ -215,7 +215,7 @@ class _Sheet:
             return None
         if isinstance(answer, Estimated):
             return self._estimated(definition, prop, chain, answer)
-        observation = self._observation(definition, chain, answer)
+        observation = self._as_failed(prop, self._observation(definition, chain, answer))
         uncertainty = spread(answer)
         value = bounded_text(observation, prop.dimension, prop.unit, 4)
         numbers = filled(definition.numbers, self._texts(definition.bounded))
@@ -245,18 +245,26 @@ class _Sheet:
     def _estimated(
         self, definition: ResultDefinition, prop: Property, chain: list[str], answer: Estimated
     ) -> Result:
-        value = bounded_text(answer.observation, prop.dimension, prop.unit, 4)
+        observation = self._as_failed(prop, answer.observation)
+        value = bounded_text(observation, prop.dimension, prop.unit, 4)
         own = tuple(Step(*s) for s in answer.steps)
         last = Step(definition.formula, filled(definition.numbers, self._texts()), value)
         return Result(
             prop,
-            answer.observation,
+            observation,
             answer.uncertainty,
             formula=definition.formula,
             source=definition.source,
             steps=(*self._steps(chain), *own, last),
             at_time=answer.at_time,
         )
+
+    def _as_failed(self, prop: Property, known: Observation) -> Observation:
+        """After a failure what was read is a bound on the bad side."""
+        if not (self.ends and self.ends.fails and known.is_exact):
+            return known
+        bad = Observation.at_least if prop.better == "lower" else Observation.at_most
+        return bad(known.anchor)
 
     def _observation(
         self, definition: ResultDefinition, chain: list[str], answer: Any

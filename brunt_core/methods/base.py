@@ -116,7 +116,8 @@ class Outcome:
     """How a test can end: its key on the bench, and what it makes of the reading.
 
     ``breaks`` says whether the specimen is spent by it, whatever the method usually does;
-    ``None`` leaves that to the method.
+    ``None`` leaves that to the method. ``fails`` marks a failure: what was read before it is no good
+    result but a bound on the bad side (it crept at least so far, it kept at most so much).
     """
 
     key: str
@@ -125,6 +126,7 @@ class Outcome:
     bound: str
     needs_reason: bool = False
     breaks: bool | None = None
+    fails: bool = False
 
 
 @dataclass(frozen=True)

@@ -171,7 +171,11 @@ METHOD = Method(
             ("heights",),
         ),
     ),
-    outcomes=(READ, Outcome("cracked", "boss cracked", "X", "exact", breaks=True), VOID),
+    outcomes=(
+        READ,
+        Outcome("cracked", "boss cracked", "X", "exact", breaks=True, fails=True),
+        VOID,
+    ),
     places=(),
     cautions=("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
     drawing="clamp",

@@ -147,7 +147,7 @@ METHOD = Method(
     ),
     outcomes=(
         READ,
-        Outcome("broke_under_load", "broke under load", "X", "exact", breaks=True),
+        Outcome("broke_under_load", "broke under load", "X", "exact", breaks=True, fails=True),
         VOID,
     ),
     places=(),

@@ -15,7 +15,7 @@ from brunt_core.statistics.comparisons import (
 )
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
-from brunt_core.statistics.summaries import Summary, summarise
+from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, summarise
 
 
 @dataclass(frozen=True)
@@ -102,8 +102,11 @@ def rank(
     )
 
 
-def _rank_key(summary: Summary, better: str) -> tuple[bool, float]:
-    return isnan(summary.mean), summary.mean if better == "lower" else -summary.mean
+def _rank_key(summary: Summary, better: str) -> tuple[int, float]:
+    """The better mean first; a bare bound on the bad side (it failed) behind all that is known."""
+    bad = LOWER_BOUND if better == "lower" else UPPER_BOUND
+    place = 2 if isnan(summary.mean) else int(summary.estimate == bad)
+    return place, summary.mean if better == "lower" else -summary.mean
 
 
 def _ratio(top: Summary, bottom: Summary | None, itself: bool, confidence: float) -> Ratio | None:

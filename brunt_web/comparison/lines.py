@@ -90,7 +90,7 @@ def line_for(
         mean_x=scale.x(s.mean * factor) if s.mean == s.mean else None,
         brackets=marks,
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
-        held=_held_words(row, factor) if s.sign else "",
+        held=_held_words(row, group, factor) if s.sign else "",
     )
 
 
@@ -126,8 +126,10 @@ def _spoken(observation: Observation) -> str:
     return sign + figures(observation.anchor)
 
 
-def _held_words(row: Row, factor: float) -> str:
-    """What bare bounds say: how many held, and at what."""
+def _held_words(row: Row, group: Group, factor: float) -> str:
+    """What bare bounds say: how many failed, or how many held and at what."""
+    if group.failed:
+        return f"{group.failed} of {row.summary.n} failed"
     kind, word = ("at_least", "held at") if row.summary.sign == "≥" else ("at_most", "under")
     bounds = [o.anchor * factor for o in row.observations if o.kind == kind]
     if not bounds:
@@ -138,7 +140,9 @@ def _held_words(row: Row, factor: float) -> str:
 
 def _count(row: Row, group: Group) -> str:
     parts = [str(row.summary.n)]
-    held = sum(o.kind == "at_least" for o in row.observations)
-    if held:
+    held = sum(o.kind == "at_least" for o in row.observations) - group.failed
+    if held > 0:
         parts.append(f"{held} held")
+    if group.failed:
+        parts.append(f"{group.failed} failed")
     return " · ".join(parts)

@@ -47,6 +47,13 @@ class Group:
         return [s.outcome for s in self.found.counted]
 
     @property
+    def failed(self) -> int:
+        """How many of those that count ended in a failure of their method."""
+        method = self.found.method
+        fails = {o.key for o in method.outcomes if o.fails} if method else set()
+        return sum(s.outcome in fails for s in self.found.counted)
+
+    @property
     def times(self) -> list[float]:
         """When those that count were read, s after the start."""
         return [s.at_time for s in self.found.counted if s.at_time is not None]

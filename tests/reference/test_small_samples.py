@@ -125,6 +125,32 @@ class Own(unittest.TestCase):
         self.assertEqual(compute(method("tension"), texts, "broke", rig).results[0].rounding, 0.0)
 
 
+class Failure(unittest.TestCase):
+    """A failure is never a good result, however little was read before it."""
+
+    def test_what_broke_under_load_crept_at_least_so_far(self):
+        given = method("creep").example
+        broke = compute(method("creep"), given, "broke_under_load").result("creep_deflection")
+        read = compute(method("creep"), given, "read").result("creep_deflection")
+        self.assertEqual(broke.observation.kind, "at_least")
+        self.assertEqual(broke.observation.anchor, read.observation.anchor)
+
+    def test_a_cracked_boss_kept_at_most_so_much(self):
+        given = method("clamp-retention").example
+        for result in compute(method("clamp-retention"), given, "cracked").results:
+            side = "at_least" if result.property.better == "lower" else "at_most"
+            self.assertEqual(result.observation.kind, side, result.property.key)
+
+    def test_comes_last(self):
+        crept = [O.exact(v) for v in (1.0, 1.1, 0.9)]
+        failed = [O.at_least(0.2), O.at_least(0.1), O.at_least(0.3)]
+        ranking = rank({"failed": failed, "crept": crept}, better="lower")
+        self.assertEqual([r.name for r in ranking.rows], ["crept", "failed"])
+        kept = [O.exact(v) for v in (60.0, 61.0, 59.0)]
+        ranking = rank({"failed": [O.at_most(95.0), O.at_most(96.0)], "kept": kept})
+        self.assertEqual([r.name for r in ranking.rows], ["kept", "failed"])
+
+
 class Headline(unittest.TestCase):
     """The sentence never says more or other than the table."""
 
