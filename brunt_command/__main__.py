@@ -57,6 +57,10 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         'what a printed specimen weighs: ./brunt mass --type bend-80 --density "1.24 g/cm^3" --walls 3 …',
     ),
     "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
+    "verify": (
+        _inside("brunt_command.verify"),
+        "simulate whether intervals and verdicts hold as claimed; some minutes",
+    ),
     "screenshots": (
         _inside("brunt_command.screenshots", development=True),
         "take the pictures of the README anew from the running demo",
