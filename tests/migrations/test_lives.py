@@ -4,7 +4,7 @@ import os
 import unittest
 
 from django.contrib.auth import get_user_model
-from django.test import Client
+from django.test import Client, TestCase
 
 from brunt_web.campaigns.models import AcceptedConfounder, Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import next_up, progress
@@ -131,3 +131,28 @@ class BeforeLives(unittest.TestCase):
         self.assertEqual(AcceptedConfounder.objects.get().reason, "one spool ran out")
         self.assertEqual((Grade.objects.count(), Photo.objects.count()), (1, 1))
         self.assertEqual(Campaign.objects.earliest("pk").created_at, START)
+
+
+class Parted(TestCase):
+    """Texts written when a blank or a stroke always parted readings keep their meaning."""
+
+    def test_is_read_as_it_was(self):
+        from importlib import import_module
+
+        from django.apps import apps
+
+        from brunt_core.quantities import parse_typed
+        from brunt_web.testing.actions.record_test import measure
+        from brunt_web.testing.models import Measurement
+        from tests.support.workshop import NOW, campaign, person
+
+        user = person()
+        bar = campaign(user).specimens.first()
+        measure(bar, user, NOW, {"width": "5.02; 5.01", "thickness": "2.01"})
+        old = {"width": ("5.02/5.01 mm", 5.015e-3), "thickness": ("102 104", 0.103)}
+        for key, (text, _) in old.items():
+            Measurement.objects.filter(key=key).update(text=text)
+        import_module("brunt_web.testing.migrations.0007_parted").rewrite(apps, None)
+        for row in Measurement.objects.all():
+            read = parse_typed(row.text, "length", "mm").observation.anchor
+            self.assertAlmostEqual(read, old[row.key][1], places=9)
