@@ -2,17 +2,21 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import sqrt
+from math import log, sqrt
 from statistics import fmean, stdev
 
 from scipy import special
 
 from brunt_core.errors import InputError
 
+_FAR, _FEW = 1.8, 4
+
 
 @dataclass(frozen=True)
 class Flag:
-    """The most extreme value of a group and what Grubbs' test says of it."""
+    """The most extreme value of a group and what is said of it: by Grubbs' test, or, where ``ratio`` to
+    the mean of the others is given, by the usual ``scatter`` of such values.
+    """
 
     index: int
     value: float
@@ -24,10 +28,12 @@ class Flag:
     n: int
     alpha: float
     uncertainty: float = 0.0
+    ratio: float | None = None
+    scatter: float | None = None
 
     @property
     def strange(self) -> bool:
-        """Whether G is above its critical value, and the value further off than it is known."""
+        """Whether the statistic is above its critical value, and the value further off than it is known."""
         return self.g > self.critical and abs(self.value - self.mean) > 2 * self.uncertainty
 
 
@@ -83,14 +89,75 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
     )
 
 
-def strange_one(values: Mapping[str, float], uncertainty: float = 0.0) -> str:
-    """The name of the value that stands apart by :func:`grubbs`, empty where none does.
+def beside_the_rest(
+    values: Sequence[float], scatter: float, alpha: float = 0.05, uncertainty: float = 0.0
+) -> Flag | None:
+    """The value farthest from the mean of the others, judged by the usual scatter of such values.
+
+    z = |x − m| / (v·m·√(1 + 1/(n − 1))), m the mean of the others and v the usual coefficient of
+    variation ``scatter``, against the normal quantile 1 − α/(2n) (Bonferroni). Only ratios of 1.8 and
+    more, or 1/1.8 and less, are looked at, so that a material that scatters more than is usual is not
+    flagged all the time (common practice, no source). For three and four values, where Grubbs' test
+    cannot see what is far off. ``None`` with fewer than three values, any not above zero, or none so
+    far off. Source of the statistic: prediction of one more value, normal, known scatter.
+
+    >>> beside_the_rest([50.0, 52.0, 204.0], 0.08).ratio
+    4.0
+    >>> beside_the_rest([50.0, 52.0, 60.0], 0.08) is None
+    True
+    """
+    n = len(values)
+    if n < 3 or min(values) <= 0:
+        return None
+    rests = [(sum(values) - v) / (n - 1) for v in values]
+    index = max(range(n), key=lambda i: abs(log(values[i] / rests[i])))
+    rest, ratio = rests[index], values[index] / rests[index]
+    if 1 / _FAR < ratio < _FAR:
+        return None
+    z = abs(values[index] - rest) / (scatter * rest * sqrt(1 + 1 / (n - 1)))
+    return Flag(
+        index,
+        values[index],
+        rest,
+        sd=scatter * rest,
+        g=z,
+        critical=float(special.ndtri(1 - alpha / (2 * n))),
+        p=float(min(1.0, 2 * n * special.ndtr(-z))),
+        n=n,
+        alpha=alpha,
+        uncertainty=uncertainty,
+        ratio=ratio,
+        scatter=scatter,
+    )
+
+
+def odd_one(
+    values: Sequence[float], uncertainty: float = 0.0, scatter: float | None = None
+) -> Flag | None:
+    """The strange value by :func:`grubbs`, else of few by :func:`beside_the_rest`; ``None`` for none.
+
+    >>> odd_one([50.0, 60.0, 220.0], scatter=0.08).index, odd_one([50.0, 60.0, 220.0])
+    (2, None)
+    """
+    flag = grubbs(values, uncertainty=uncertainty)
+    if flag and flag.strange:
+        return flag
+    if scatter is None or len(values) > _FEW:
+        return None
+    flag = beside_the_rest(values, scatter, uncertainty=uncertainty)
+    return flag if flag and flag.strange else None
+
+
+def strange_one(
+    values: Mapping[str, float], uncertainty: float = 0.0, scatter: float | None = None
+) -> str:
+    """The name of the value that stands apart by :func:`odd_one`, empty where none does.
 
     >>> strange_one({"a": 10.0, "b": 10.1, "c": 9.9, "d": 10.05, "e": 30.0})
     'e'
     """
-    flag = grubbs(list(values.values()), uncertainty=uncertainty)
-    return list(values)[flag.index] if flag and flag.strange else ""
+    flag = odd_one(list(values.values()), uncertainty, scatter)
+    return list(values)[flag.index] if flag else ""
 
 
 def _p_value(g: float, n: int) -> float:

@@ -96,7 +96,7 @@ class Group:
 
     @property
     def strange(self) -> str:
-        """The ID of the specimen that stands apart by Grubbs' test, if one does."""
+        """The ID of the specimen that stands apart from the others, if one does."""
         return self.found.strange
 
     @property

@@ -12,7 +12,7 @@ from brunt_core.plausibility.bands import band
 from brunt_core.plausibility.slips import Slip, expected_range, find_slip
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import render
-from brunt_core.statistics.outliers import Flag, grubbs
+from brunt_core.statistics.outliers import Flag, odd_one
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.scale import scale_for
 from brunt_web.testing.inputs import full_inputs
@@ -152,8 +152,8 @@ def _judge(
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
     own = found.observation
     if own.is_exact:
-        flag = grubbs([*exact, own.anchor], uncertainty=found.uncertainty)
-        tried.flag = flag if flag and flag.strange and flag.index == len(exact) else None
+        flag = odd_one([*exact, own.anchor], found.uncertainty, tried.method.scatter)
+        tried.flag = flag if flag and flag.index == len(exact) else None
     _against_rig(tried, turn)
 
 

@@ -143,9 +143,9 @@ class Group:
 
     @property
     def strange(self) -> str:
-        """The ID of the specimen that stands apart by Grubbs' test, if one does."""
+        """The ID of the specimen that stands apart from the others, if one does."""
         exact = {s.code: s.observation.anchor for s in self.counted if s.observation.is_exact}
-        return strange_one(exact, self.known_to)
+        return strange_one(exact, self.known_to, self.method.scatter if self.method else None)
 
 
 def grouped(

@@ -30,6 +30,26 @@ class FiveMethods(BrowserTestCase):
         for letter in letters:
             self.page.keyboard.press(letter)
 
+    def test_one_that_is_still_being_stored_is_not_brought_again(self):
+        one = self.bench("tension", replicates=1)
+
+        def late(route):
+            if route.request.headers.get("x-part") == "outbox":
+                self.page.wait_for_timeout(900)
+            route.continue_()
+
+        self.page.route("**/bench/", late)
+        for _ in range(2):
+            code = self.heading()
+            self.page.wait_for_function("() => document.activeElement.id === 'f-width'")
+            for text in ("5", "2", "500"):
+                self.type_and_enter(text)
+            self.page.wait_for_function(
+                "(was) => document.querySelector('h1').innerText !== was", arg=code
+            )
+        self.sees("Nothing is ready for the bench")
+        self.assertEqual(Test.objects.filter(turn__campaign=one).count(), 2)
+
     def test_tension(self):
         self.bench("tension")
         self.type_and_enter("5.00")

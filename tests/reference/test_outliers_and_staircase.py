@@ -6,7 +6,7 @@ import numpy as np
 from scipy import optimize, stats
 
 from brunt_core.errors import InputError
-from brunt_core.statistics.outliers import grubbs, grubbs_critical
+from brunt_core.statistics.outliers import beside_the_rest, grubbs, grubbs_critical, odd_one
 from brunt_core.statistics.staircase import bruceton, median_level, probit, step_of
 
 # Readings of the Tietjen–Moore example of the NIST/SEMATECH e-Handbook, recalled.
@@ -132,3 +132,32 @@ class Drops(unittest.TestCase):
         self.assertEqual(median_level([(0.4, False), (0.5, True)]).observation.kind, "between")
         with self.assertRaises(InputError):
             median_level([])
+
+
+class OfThree(unittest.TestCase):
+    """One of three that Grubbs' test cannot see."""
+
+    def test_four_times_the_others_is_flagged_and_grubbs_is_blind_to_it(self):
+        """(n−1)/√n bounds G at 1.1547 for three, and 1.1543 is critical: NIST e-Handbook 1.3.5.17.1."""
+        values = [50.0, 55.0, 210.0]
+        self.assertFalse(grubbs(values).strange)
+        flag = odd_one(values, scatter=0.08)
+        self.assertEqual((flag.index, flag.ratio), (2, 4.0))
+        self.assertTrue(odd_one([12.0, 50.0, 52.0], scatter=0.08).index == 0)
+
+    def test_statistic_by_hand(self):
+        """z = |210 − 52.5| / (0.08 · 52.5 · √1.5); critical value: normal quantile 1 − 0.05/6, scipy."""
+        flag = beside_the_rest([50.0, 55.0, 210.0], 0.08)
+        self.assertAlmostEqual(flag.g, 157.5 / (0.08 * 52.5 * 1.5**0.5), places=9)
+        self.assertAlmostEqual(flag.critical, stats.norm.ppf(1 - 0.05 / 6), places=9)
+
+    def test_usual_scatter_is_hardly_ever_flagged(self):
+        """Simulation: groups of three of the usual scatter, and of twice as much."""
+        random = np.random.default_rng(4)
+        for factor, most in ((1, 0.01), (2, 0.08)):
+            draws = random.normal(50, 50 * 0.08 * factor, (2000, 3))
+            flagged = sum(bool(odd_one([float(v) for v in d], scatter=0.08)) for d in draws)
+            self.assertLessEqual(flagged / 2000, 0.05 + most, factor)
+
+    def test_more_than_four_are_left_to_grubbs(self):
+        self.assertIsNone(odd_one([50.0, 49.0, 51.0, 50.5, 80.0, 20.0], scatter=0.08))

@@ -2,14 +2,17 @@
 let next = null;
 let fetching = null;
 
-// Ask for what comes after this specimen; the server keeps it for us.
-export function fetchAfter(form) {
+// Ask for what comes after this specimen, once the one before is stored: else the server, for which it
+// still waits, would bring that one again. The server keeps what it brings for us.
+export function fetchAfter(form, stored = Promise.resolve()) {
   next = null;
   if (form.hasAttribute("data-alone")) return;
   const code = form.dataset.code;
   const token = form.elements.csrfmiddlewaretoken.value;
   const asked = (async () => {
     try {
+      await stored;
+      if (fetching !== asked) return;
       const answer = await fetch(`${form.dataset.base}bench/ahead/`, { method: "POST", headers: { "X-CSRFToken": token } });
       if (answer.status === 200 && fetching === asked) next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
     } catch { /* without the server the bench goes on by the queue on the screen */ }

@@ -16,7 +16,7 @@ const inCharge = () => root.querySelector("[data-take-field], [data-start-clock]
 function ready() {
   begun = 0;
   onward.nothingAnswered();
-  ahead.fetchAfter(form());
+  ahead.fetchAfter(form(), onward.confirmed());
   const first = fields().find((field) => !field.value.trim()) ?? reading();
   first?.focus();
   first?.select?.();
@@ -87,6 +87,7 @@ async function store() {
   form().elements.typed_for.value = typedFor();
   const entry = outbox.put(form(), form().dataset.code);
   const gone = await onward.goAhead(entry);
+  if (!gone) await onward.confirmed();
   sending = false;
   if (gone) ready();
   else deliver(entry, true);
