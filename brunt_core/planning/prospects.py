@@ -8,7 +8,11 @@ from math import prod, sqrt
 from scipy import special
 
 from brunt_core.errors import InputError
-from brunt_core.planning.power import MOST
+from brunt_core.planning.power import fewest, power, smallest
+from brunt_core.statistics.comparisons import each_of
+
+# A difference larger than twice the mean says nothing of strengths.
+_NOTHING = 2.0
 
 
 @dataclass(frozen=True)
@@ -141,46 +145,15 @@ def contrast_power(effect: float, weight: float, n: int, cells: int, alpha: floa
 
 
 @lru_cache(maxsize=4096)
-def contrast_detectable(
-    weight: float, n: int, cells: int, alpha: float, wanted_power: float
-) -> float:
-    """The smallest contrast, over the standard deviation, that is seen with this power.
-
-    >>> round(contrast_detectable(2.0, 3, 2, 0.05, 0.8), 4)
-    3.0709
-    """
+def _sees(weight: float, cells: int, alpha: float, wanted_power: float, n: int) -> float:
+    """The smallest effect over the standard deviation that n of each show; of a pair for no cells."""
     if n < 2:
         raise InputError("One of each has no scatter: two replicates are the least.", "replicates")
-    low, high = 0.0, 1.0
-    while contrast_power(high, weight, n, cells, alpha) < wanted_power and high < 1e4:
-        high *= 2
-    while high - low > 1e-6 * high:
-        middle = (low + high) / 2
-        seen = contrast_power(middle, weight, n, cells, alpha) >= wanted_power
-        low, high = (low, middle) if seen else (middle, high)
-    return high
+    return smallest(lambda d: _power(d, weight, n, cells, alpha) >= wanted_power)
 
 
-def contrast_needed(
-    effect: float, weight: float, cells: int, alpha: float, wanted_power: float
-) -> int | None:
-    """How many in each cell show this contrast; ``None`` when more than :data:`MOST`.
-
-    >>> contrast_needed(2.0, 2.0, 2, 0.05, 0.8)
-    6
-    """
-    if effect <= 0:
-        return None
-    low, high = 1, 2
-    while contrast_power(effect, weight, high, cells, alpha) < wanted_power:
-        if high >= MOST:
-            return None
-        low, high = high, min(high * 2, MOST)
-    while high - low > 1:
-        middle = (low + high) // 2
-        seen = contrast_power(effect, weight, middle, cells, alpha) >= wanted_power
-        low, high = (low, middle) if seen else (middle, high)
-    return high
+def _power(effect: float, weight: float, n: int, cells: int, alpha: float) -> float:
+    return contrast_power(effect, weight, n, cells, alpha) if cells else power(effect, n, alpha)
 
 
 def answers(
@@ -197,12 +170,12 @@ def answers(
 
     Parameters: ``scatter`` the coefficient of variation of one property; ``n`` of each; ``wanted``
     the difference wanted, as a share of the mean. Where several comparisons are asked together α is
-    shared among them (Bonferroni). The scatter of single pairs is judged from the two alone, as the
-    ranking does later; of the other questions from all cells. Raises :class:`InputError` for a scatter that is none.
+    shared among them (Bonferroni). Single pairs are judged as the ranking does later, by Welch's test
+    and Šidák's correction; the other questions by the scatter of all cells. Raises :class:`InputError` for a scatter that is none.
 
     >>> rows = answers([Varied("Heat", 5, (240, 250, 260, 270, 280))], 6, 0.05)
     >>> [(a.contrast.key, round(a.detectable, 4)) for a in rows]
-    [('slope Heat', 0.0753), ('pairs', 0.1317)]
+    [('slope Heat', 0.0753), ('pairs', 0.1369)]
     """
     if not 0 < scatter < 2:
         raise InputError("The scatter is a per cent of the mean, between 0 and 200.", "scatter")
@@ -230,16 +203,18 @@ def _answer(
     error: float,
     wanted_power: float,
 ) -> Answer:
-    alpha = error / contrast.comparisons
-    cells = 2 if contrast.key == "pairs" else cells
+    pair = contrast.key == "pairs"
+    together = contrast.comparisons
+    alpha = 1 - each_of(together, 1 - error) if pair else error / together
+    weight, of = round(contrast.weight, 12), 0 if pair else cells
     seen: Mapping[int, float] = {
-        k: scatter * contrast_detectable(round(contrast.weight, 12), k, cells, alpha, wanted_power)
+        k: scatter * _sees(weight, of, alpha, wanted_power, k)
         for k in sorted({*range(2, 21), *([n] if n >= 2 else [])})
     }
     return Answer(
         contrast,
-        seen.get(n),
-        contrast_needed(wanted / scatter, contrast.weight, cells, alpha, wanted_power)
+        own if (own := seen.get(n)) and own <= _NOTHING else None,
+        fewest(lambda k: _power(wanted / scatter, weight, k, of, alpha) >= wanted_power)
         if wanted
         else None,
         tuple((k, seen[k]) for k in range(2, 21)),

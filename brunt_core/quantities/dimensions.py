@@ -9,6 +9,21 @@ from brunt_core.quantities.dimension import Dimension
 _KG_AS_FORCE = "read as kilogram-force (1 kgf = 9.80665 N)"
 _LB_AS_FORCE = "read as pound-force (1 lbf = 4.44822 N)"
 
+_KILOGRAMS = ("kilogram", "kilograms", "kilogramme", "kilogrammes", "kilo", "kilos", "kgs")
+_GRAMS, _POUNDS, _OUNCES = ("gram", "grams"), ("pound", "pounds"), ("ounce", "ounces")
+
+_RUN_TOGETHER = {
+    **dict.fromkeys(("ftlb", "ftlbf", "ftlbs"), "lbf*foot"),
+    **dict.fromkeys(("inlb", "inlbf", "inlbs"), "lbf*inch"),
+}
+
+
+def _spoken(kilogram: str, gram: str, pound: str, ounce: str) -> dict[str, str]:
+    """The words for weights, of which each dimension makes units of its own."""
+    words = ((_KILOGRAMS, kilogram), (_GRAMS, gram), (_POUNDS, pound), (_OUNCES, ounce))
+    return {word: unit for said, unit in words for word in said}
+
+
 LENGTH = Dimension(
     "length",
     "length",
@@ -31,10 +46,8 @@ LENGTH = Dimension(
         "ft": "foot",
         "millimetre": "mm",
         "millimeter": "mm",
-        "millimetres": "mm",
-        "millimeters": "mm",
-        "micron": "um",
-        "microns": "um",
+        **dict.fromkeys(("millimetres", "millimeters"), "mm"),
+        **dict.fromkeys(("micron", "microns"), "um"),
         "feet": "foot",
     },
 )
@@ -59,36 +72,17 @@ FORCE = Dimension(
         "oz": "ozf",
         "newton": "N",
         "newtons": "N",
-        "kilogram": "kgf",
-        "kilograms": "kgf",
-        "kilogramme": "kgf",
-        "kilogrammes": "kgf",
-        "kilos": "kgf",
-        "kgs": "kgf",
-        "gram": "gf",
-        "grams": "gf",
-        "ounce": "ozf",
-        "ounces": "ozf",
-        "kilo": "kgf",
-        "pound": "lbf",
-        "pounds": "lbf",
+        **_spoken("kgf", "gf", "lbf", "ozf"),
         "klbf": "kip",
         "daN": "daN",
         "MN": "MN",
         "kip": "kip",
     },
     notes={
-        "kg": _KG_AS_FORCE,
-        **dict.fromkeys(
-            ("kilogram", "kilograms", "kilogramme", "kilogrammes", "kilo", "kilos", "kgs"),
-            _KG_AS_FORCE,
-        ),
-        "lb": _LB_AS_FORCE,
-        "lbs": _LB_AS_FORCE,
-        "pound": _LB_AS_FORCE,
-        "pounds": _LB_AS_FORCE,
-        **dict.fromkeys(("g", "gram", "grams"), "read as gram-force (1 gf = 0.00980665 N)"),
-        **dict.fromkeys(("oz", "ounce", "ounces"), "read as ounce-force (1 ozf = 0.278014 N)"),
+        **dict.fromkeys(("kg", *_KILOGRAMS), _KG_AS_FORCE),
+        **dict.fromkeys(("lb", "lbs", *_POUNDS), _LB_AS_FORCE),
+        **dict.fromkeys(("g", *_GRAMS), "read as gram-force (1 gf = 0.00980665 N)"),
+        **dict.fromkeys(("oz", *_OUNCES), "read as ounce-force (1 ozf = 0.278014 N)"),
     },
     case_matters=frozenset({"mN", "MN"}),
 )
@@ -142,14 +136,9 @@ TORQUE = Dimension(
         "ft·lb": "lbf*foot",
         "ft·lbs": "lbf*foot",
         "lb·ft": "lbf*foot",
-        "ftlb": "lbf*foot",
-        "ftlbf": "lbf*foot",
-        "ftlbs": "lbf*foot",
+        **_RUN_TOGETHER,
         "lbft": "lbf*foot",
         "lbfft": "lbf*foot",
-        "inlb": "lbf*inch",
-        "inlbf": "lbf*inch",
-        "inlbs": "lbf*inch",
         "lbf·ft": "lbf*foot",
         "in·lbf": "lbf*inch",
         "in·lb": "lbf*inch",
@@ -181,11 +170,7 @@ ENERGY = Dimension(
         "ft·lbs": "lbf*foot",
         "in·lbf": "lbf*inch",
         "in·lb": "lbf*inch",
-        "ftlb": "lbf*foot",
-        "ftlbf": "lbf*foot",
-        "ftlbs": "lbf*foot",
-        "inlb": "lbf*inch",
-        "inlbf": "lbf*inch",
+        **_RUN_TOGETHER,
     },
     case_matters=frozenset({"mJ"}),
 )
@@ -202,19 +187,7 @@ MASS = Dimension(
         "lb": "lb",
         "lbs": "lb",
         "t": "tonne",
-        "kgs": "kg",
-        "kilo": "kg",
-        "kilos": "kg",
-        "kilogram": "kg",
-        "kilograms": "kg",
-        "kilogramme": "kg",
-        "kilogrammes": "kg",
-        "pound": "lb",
-        "pounds": "lb",
-        "ounce": "oz",
-        "ounces": "oz",
-        "gram": "g",
-        "grams": "g",
+        **_spoken("kg", "g", "lb", "oz"),
     },
     case_matters=frozenset({"mg"}),
 )

@@ -84,7 +84,7 @@ def is_fraction(text: str) -> bool:
     (True, False, False)
     """
     found = _FRACTION.fullmatch(text.strip())
-    return bool(found) and found[2] is None if found else False
+    return found is not None and found[2] is None
 
 
 def _fraction(text: str, typed: str) -> float | None:

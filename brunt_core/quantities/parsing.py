@@ -95,8 +95,13 @@ def parse(text: str, dimension: str, unit: str | None = None) -> Parsed:
         if value.assumed and not width.assumed:
             value = parse(main, dimension, width.unit_label)
         return replace(value, text=typed, uncertainty=_spread(width))
-    found = _pile(text, kind, unit) or _one(text, kind, unit)
+    found = _piece(text, kind, unit)
     return _possible(replace(found, text=typed))
+
+
+def _piece(text: str, kind: Dimension, unit: str | None) -> Parsed:
+    """A pile of weights, or one reading."""
+    return _pile(text, kind, unit) or _one(text, kind, unit)
 
 
 def _one(text: str, kind: Dimension, unit: str | None) -> Parsed:
@@ -141,7 +146,7 @@ def _pile(text: str, kind: Dimension, unit: str | None) -> Parsed | None:
 
 def _with_units(pieces: Sequence[str], kind: Dimension, unit: str | None) -> list[Parsed]:
     """Each piece with its unit; one that brings none takes the one that the others agree on."""
-    own = [_one(p, kind, unit) for p in pieces]
+    own = [_piece(p, kind, unit) for p in pieces]
     named = {p.unit for p in own if not p.assumed}
     if not named or all(not p.assumed for p in own):
         return own
@@ -150,7 +155,7 @@ def _with_units(pieces: Sequence[str], kind: Dimension, unit: str | None) -> lis
         raise InputError(f"“{bare}” has no unit, and the others differ; write its unit too.")
     label = kind.label(named.pop())
     return [
-        _one(piece, kind, label) if p.assumed else p for piece, p in zip(pieces, own, strict=True)
+        _piece(piece, kind, label) if p.assumed else p for piece, p in zip(pieces, own, strict=True)
     ]
 
 
@@ -261,13 +266,6 @@ def parse_series(text: str, dimension: str, unit: str | None = None) -> tuple[Pa
     if any(re.search(r"±|\+\s*/?\s*-", p) for p in pieces):
         raise InputError("Give several readings, or one with its ±, not both.")
     kind = DIMENSIONS[dimension]
-    piled = [_pile(p, kind, unit) is not None for p in pieces]
-    if any(piled):
-        shared = next(
-            (p.unit_label for p in (parse(q, dimension, unit) for q in pieces) if not p.assumed),
-            unit,
-        )
-        return tuple(parse(p, dimension, shared) for p in pieces)
     return tuple(_possible(p) for p in _with_units(pieces, kind, unit))
 
 

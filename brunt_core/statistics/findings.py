@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 
-from brunt_core.statistics.comparisons import each_of, pairs_of
 from brunt_core.statistics.ranking import Ranking, Row
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import LOWER_BOUND, NOTHING, SINGLE, t_quantile
@@ -105,8 +104,7 @@ def _some_apart(ranking: Ranking, rows: list[Row]) -> str:
 
 def _ratio(ranking: Ranking, top: Row, bottom: Row) -> Ratio:
     """Of two that were picked for their places: its interval is one of all pairs at once."""
-    level = each_of(pairs_of(len(ranking.rows)), ranking.confidence)
-    return ratio_of_means(top.summary, bottom.summary, level)
+    return ratio_of_means(top.summary, bottom.summary, ranking.each)
 
 
 def _middle(ranking: Ranking, rows: list[Row]) -> list[Finding]:
@@ -129,10 +127,9 @@ def _tied(ranking: Ranking, first: int, second: int) -> bool:
 
 def _least(ranking: Ranking, top: Row, bottom: Row) -> str:
     """How many times at the least: the bound over the upper end of the other's mean."""
-    s, level = bottom.summary, each_of(pairs_of(len(ranking.rows)), ranking.confidence)
-    high = s.mean
+    s, high = bottom.summary, bottom.summary.mean
     if s.standard_error is not None:
-        high += t_quantile((1 + level) / 2, s.df or 1) * s.standard_error
+        high += t_quantile((1 + ranking.each) / 2, s.df or 1) * s.standard_error
     return f"{top.summary.mean / high:.2f}"
 
 

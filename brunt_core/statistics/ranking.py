@@ -11,7 +11,6 @@ from brunt_core.statistics.comparisons import (
     compare_all,
     different_pairs,
     each_of,
-    pairs_of,
 )
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
@@ -39,6 +38,11 @@ class Ranking:
     sets: tuple[frozenset[int], ...]
     confidence: float
     reference: str | None
+
+    @property
+    def each(self) -> float:
+        """The confidence of each pair, so that all hold together: for what is picked by its place."""
+        return each_of(max((p.family for p in self.pairs), default=1), self.confidence)
 
     def pair(self, first: int, second: int) -> Pair:
         """The comparison of two rows, either way round."""
@@ -85,7 +89,7 @@ def rank(
     different = different_pairs(pairs, confidence)
     marks = letters(len(order), different)
     base = summaries.get(reference) if reference else None
-    picked = each_of(pairs_of(len(order)), confidence)
+    picked = each_of(max((p.family for p in pairs), default=1), confidence)
     rows = tuple(
         Row(
             name,

@@ -146,6 +146,19 @@ class ProcedureForm(Typed):
                 error_messages={"invalid_choice": f"{method.name} does not yield that property."},
             )
 
+    def clean(self) -> dict[str, Any]:
+        """What is fixed must be possible together, before anything is tested with it."""
+        told = super().clean() or {}
+        known = {}
+        for spec in self.method.fixed:
+            if spec.plain and (text := told.get(f"p-{spec.key}")):
+                known[spec.key] = read(spec, text, {}).si
+        try:
+            self.method.possible(known)
+        except InputError as error:
+            self.add_error(f"p-{error.field}", error.sentence)
+        return told
+
     @property
     def fixed(self) -> list[forms.BoundField]:
         """The fields of what the method fixes."""

@@ -13,6 +13,8 @@ from brunt_web.interface.typed import NameField, Typed
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import KINDS
 
+MOST_GCODE_BYTES = 210_000_000
+
 
 class SettingField(forms.CharField):
     """One setting of a recipe, kept as text, value and words."""
@@ -78,8 +80,6 @@ class KindForm(Typed):
 class GcodeForm(KindForm):
     """A G-code file to read settings from."""
 
-    MOST_BYTES = 210_000_000
-
     gcode = forms.FileField(
         allow_empty_file=True, error_messages={"required": "Choose a G-code file."}
     )
@@ -87,6 +87,6 @@ class GcodeForm(KindForm):
     def clean_gcode(self) -> UploadedFile:
         """The file, if it is not too large."""
         file = self.cleaned_data["gcode"]
-        if (file.size or 0) > self.MOST_BYTES:
+        if (file.size or 0) > MOST_GCODE_BYTES:
             raise forms.ValidationError("The file has more than 200 MB.")
         return file

@@ -15,10 +15,9 @@ from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.interface.typed import NumberField, choosing, first_problem, one_sentence
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
+from brunt_web.library.recipe_forms import MOST_GCODE_BYTES
 from brunt_web.people.models import Workshop
 from brunt_web.printing.actions.batches import BatchDraft, Used
-
-MOST_GCODE_BYTES = 210_000_000
 
 
 class BatchForm(forms.Form):

@@ -156,3 +156,28 @@ class Parted(TestCase):
         for row in Measurement.objects.all():
             read = parse_typed(row.text, "length", "mm").observation.anchor
             self.assertAlmostEqual(read, old[row.key][1], places=9)
+
+
+class Failures(TestCase):
+    """Failures stored as good results become bounds."""
+
+    def test_crept_at_least_and_kept_at_most(self):
+        from importlib import import_module
+        from uuid import uuid4
+
+        from django.apps import apps
+
+        from brunt_web.testing.actions.record_test import Entry
+        from tests.support.bench import TYPED, bench_of
+        from tests.support.workshop import NOW, person, put
+
+        user = person()
+        for method, ended in (("creep", "broke_under_load"), ("clamp-retention", "cracked")):
+            one = bench_of(user, method, replicates=1).specimens.first()
+            put(one, user, Entry(uuid4(), NOW, TYPED[method], ended))
+        now = {r.pk: (r.property_key, r.lower, r.upper) for r in Result.objects.all()}
+        for row in Result.objects.all():
+            both = row.lower if row.lower is not None else row.upper
+            Result.objects.filter(pk=row.pk).update(lower=both, upper=both)
+        import_module("brunt_web.testing.migrations.0008_failures").bound(apps, None)
+        self.assertEqual({r.pk: (r.property_key, r.lower, r.upper) for r in Result.objects.all()}, now)

@@ -10,7 +10,6 @@ from statsmodels.stats.power import FTestAnovaPower, TTestIndPower
 from brunt_core.planning.prospects import (
     Varied,
     answers,
-    contrast_detectable,
     contrast_power,
     contrasts,
 )
@@ -135,4 +134,5 @@ class Prospects(unittest.TestCase):
     def test_unequal_and_small(self):
         rows = answers([Varied("A", 3)], 2, 0.1, cells=2)
         self.assertEqual([a.contrast.key for a in rows], ["pairs"])
-        self.assertGreater(contrast_detectable(2.0, 2, 2, 0.05, 0.8), 5)
+        self.assertGreater(answers([Varied("A", 2)], 2, 0.05)[-1].detectable, 5 * 0.05)
+        self.assertIsNone(answers([Varied("A", 10)], 2, 0.05)[-1].detectable)

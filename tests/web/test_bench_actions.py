@@ -149,9 +149,7 @@ class Flags(Benches):
         )
         page = self.client.get(f"/specimens/{odd.code}/")
         self.assertContains(page, "Strange beside its siblings")
-        self.assertContains(
-            self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} strange"
-        )
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} strange")
         self.client.post(f"/specimens/{odd.code}/another/")
         self.assertEqual(one.specimens.filter(condition=odd.condition).count(), 6)
         self.client.post(

@@ -4,6 +4,7 @@ from dataclasses import replace
 from uuid import uuid4
 
 from brunt_core.errors import InputError
+from brunt_core.methods.registry import methods
 from brunt_web.asking.reading import read_levels
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import FactorDraft, PlanDraft
@@ -14,6 +15,11 @@ from brunt_web.testing.actions.record_test import Entry
 from tests.support.bench import TYPED, bench_of, procedure_of
 from tests.support.workshop import NOW, made, put
 from tests.web.test_bench_actions import Benches
+
+TYPED_FIXED = {
+    k: methods()["impact"].example[k] for k in ("hammer_mass", "hammer_arm", "start_angle")
+}
+TYPED_FIXED |= {"free_end_angle": "138°", "notch": "none", "bar": "supported", "loss_rule": "arc"}
 
 
 class Procedures(Benches):
@@ -85,6 +91,23 @@ class Procedures(Benches):
         self.assertFalse(copy_procedure(made.workshop, made, "Two", None, "tension-1ba").spends)
         page = self.client.post("/library/procedures/new/", {**proof, "destroys": "perhaps"})
         self.assertEqual(page.status_code, 422)
+
+    def test_a_swing_that_cannot_be_is_refused_when_it_is_written(self):
+        told = {
+            **{f"p-{k}": v for k, v in TYPED_FIXED.items()},
+            "name": "Swing",
+            "method": "impact",
+            "specimen_type": "impact-80",
+            "orientation": "flat",
+        }
+        for key, text, said in (
+            ("p-free_end_angle", "150°", "above its start"),
+            ("p-start_angle", "360°", "beyond the upright"),
+        ):
+            answer = self.client.post("/library/procedures/new/", {**told, key: text})
+            self.assertEqual(list(answer.context["procedure_form"].errors), [key])
+            self.assertContains(answer, said, status_code=422)
+        self.assertEqual(self.client.post("/library/procedures/new/", told).status_code, 302)
 
     def test_a_rig_is_read_in_what_it_measures(self):
         shop = self.user.seat.workshop
