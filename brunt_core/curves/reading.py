@@ -1,22 +1,17 @@
-"""Reading a load–displacement file: whatever its separators, decimal mark, header and units."""
+"""Reading a load–displacement file: whatever its separators, marks, head and units."""
 
-import re
-import warnings
-from dataclasses import dataclass
-from io import StringIO
-from typing import Any
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from brunt_core.curves.columns import Choice, Head, choices, heads_of
+from brunt_core.curves.numbers import Block, Marks, find_block, marks_of, no_mixture, table_of
 from brunt_core.errors import InputError
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.registry import convert
-from brunt_core.tables import read_head
 
-MOST_POINTS = 2_000_000
-_NUMBER = re.compile(r"^[-+−]?(\d+([.,]\d*)?|[.,]\d+)([eE][-+]?\d+)?$")
-_FORCE_NAMES = ("force", "load", "standard force", "f")
-_TRAVEL_NAMES = ("displacement", "extension", "deflection", "travel", "stroke", "position", "x")
+_SMOOTHER = 3.0
+_TURNED = 0.05
 
 
 @dataclass(frozen=True)
@@ -29,149 +24,179 @@ class Curve:
 
 
 @dataclass(frozen=True)
-class _Column:
-    index: int
-    unit: str
-    assumed: bool
+class Guess:
+    """One way to read a file: its key (to be given back), its curve, and words for a person."""
+
+    key: str
+    curve: Curve
+    words: str
 
 
-def read_curve(text: str) -> Curve:
+class Doubtful(InputError):
+    """A file that can be read in more than one way, or only against its word; ``guesses`` has them."""
+
+    def __init__(self, sentence: str, guesses: list[Guess]) -> None:
+        super().__init__(sentence, "curve")
+        self.guesses = guesses
+
+
+@dataclass(frozen=True)
+class _Way:
+    block: Block
+    marks: Marks
+    choice: Choice
+    heads: list[Head] = field(repr=False)
+    table: np.ndarray = field(repr=False)
+    notes: list[str] = field(repr=False)
+
+
+def read_curve(text: str, chosen: str = "") -> Curve:
     """Read a load–displacement table from text.
 
     Columns are parted by tab, semicolon, comma or spaces; decimals have a point or, where commas
-    do not part columns, a comma. Lines before the numbers are a header: names, and units in
-    brackets or on a line of their own. Without names the first column is displacement and the
-    second force; without units they are mm and N, and the notes say so.
+    do not part columns, a comma; thousands marks are read. Lines before the numbers are a head:
+    names, and units in brackets or on a line of their own. Columns without names are told by their
+    shape; without units they are mm and N, and the notes say so. ``chosen`` is the key of one of
+    :func:`guesses`.
 
-    Raises :class:`InputError` when no two columns of numbers are found, with fewer than five
-    points, and with a unit that is none.
+    Raises :class:`Doubtful` where a person must choose, and :class:`InputError` when no two
+    columns of numbers are found, for a line that cannot be read (by its number), with fewer than
+    five points, and with a unit that is none.
 
     >>> c = read_curve("travel [mm];load [kgf]\\n0,0;0\\n0,1;5,0\\n0,2;10\\n0,3;15\\n0,4;20")
     >>> round(float(c.force[-1]), 3), round(float(c.displacement[1]), 6)
     (196.133, 0.0001)
     """
-    lines = text.replace("\r\n", "\n").replace("\r", "\n").lstrip("\ufeff").split("\n")
-    first, delimiter = _find_numbers(lines)
-    comma = delimiter != "," and any("," in line for line in lines[first : first + 200])
-    table = _numbers(lines[first:], delimiter, comma)
-    heads = [_cells(line, delimiter) for line in lines[:first] if line.strip()]
-    travel, force = _columns(heads, table.shape[1])
-    keep = np.isfinite(table[:, travel.index]) & np.isfinite(table[:, force.index])
-    table = table[keep]
-    if len(table) < 5:
-        raise InputError("A curve needs at least five points; this file has fewer.", "curve")
-    notes = [
-        f"no unit given for {what}: taken as {column.unit}"
-        for what, column in (("displacement", travel), ("force", force))
-        if column.assumed
-    ]
-    if comma:
-        notes.append("decimal commas")
-    return Curve(
-        _to_si(table[:, travel.index], "length", travel.unit),
-        _to_si(table[:, force.index], "force", force.unit),
-        tuple(notes),
-    )
+    found = guesses(text)
+    if chosen:
+        taken = next((g for g in found if g.key == chosen), None)
+        if taken is None:
+            raise InputError("That is not one of the ways to read this file.", "curve")
+        return taken.curve
+    if len(found) == 1 and "turned" not in found[0].key:
+        return found[0].curve
+    if all("turned" in g.key for g in found):
+        sentence = (
+            "The loads of this file are negative, as compression is often logged. Turn them over?"
+        )
+    else:
+        sentence = "This file can be read in more than one way. Which is right?"
+    raise Doubtful(sentence, found)
 
 
-def _cells(line: str, delimiter: str | None) -> list[str]:
-    return [c.strip().strip('"') for c in (line.split(delimiter) if delimiter else line.split())]
+def guesses(text: str) -> list[Guess]:
+    """Every way to read a file, likeliest first; one where nothing is in doubt.
 
-
-def _is_row(cells: list[str]) -> bool:
-    return sum(bool(_NUMBER.match(c)) for c in cells) >= 2 and all(
-        _NUMBER.match(c) or c == "" for c in cells
-    )
-
-
-def _find_numbers(lines: list[str]) -> tuple[int, str | None]:
-    """The first of two rows of numbers in a row, and what parts their columns."""
-    for delimiter in ("\t", ";", ",", None):
-        for i, line in enumerate(lines[:200]):
-            if line.strip() and _is_row(_cells(line, delimiter)):
-                following = next((x for x in lines[i + 1 :] if x.strip()), "")
-                if _is_row(_cells(following, delimiter)):
-                    return i, delimiter
-    raise InputError(
-        "No two columns of numbers are in this file: displacement and force are needed.", "curve"
-    )
-
-
-def _numbers(lines: list[str], delimiter: str | None, comma: bool) -> np.ndarray:
-    if len(lines) > MOST_POINTS:
-        raise InputError(f"The curve has more than {MOST_POINTS} points.", "curve")
-    body = "\n".join(lines).replace("−", "-").replace('"', "")
-    if comma:
-        body = body.replace(",", ".")
-    quick = _quick(body, delimiter)
-    if quick is not None:
-        return quick
-    try:
-        return np.loadtxt(StringIO(body), delimiter=delimiter, ndmin=2, comments=None)
-    except ValueError:
-        return _forgiving(body.split("\n"), delimiter)
-
-
-def _quick(body: str, delimiter: str | None) -> np.ndarray | None:
-    """All numbers at one go, when every row has as many as the first."""
-    rows = [line for line in body.split("\n") if line and not line.isspace()]
-    width = len(_cells(rows[0], delimiter))
-    spaced = " ".join(rows).replace(delimiter or " ", " ")
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", DeprecationWarning)
+    >>> rows = "\\n".join(f"{i};{i * 0.1:.1f};{i * 5}" for i in range(9))
+    >>> [g.words for g in guesses("time;a;b\\n" + rows)]
+    ['load “b” in N over travel “a” in mm', 'load “a” in N over travel “b” in mm']
+    """
+    block = find_block(text)
+    ways: list[_Way] = []
+    trouble: InputError | None = None
+    for marks in marks_of(block):
         try:
-            flat = np.fromstring(spaced, sep=" ")
-        except ValueError:
-            return None
-    return flat.reshape(-1, width) if len(flat) == width * len(rows) else None
+            table, notes = table_of(block, marks)
+        except InputError as error:
+            trouble = trouble or error
+            continue
+        suspect = no_mixture(block, table)
+        if suspect:
+            trouble = trouble or suspect
+            continue
+        heads = heads_of([list(cells) for cells in block.head], table.shape[1])
+        ways += [_Way(block, marks, c, heads, table, notes) for c in choices(heads, table)]
+    if not ways:
+        assert trouble is not None
+        raise trouble
+    several = len({way.marks for way in ways}) > 1
+    if several:
+        ways = _smoother(ways)
+        several = len({way.marks for way in ways}) > 1
+    return [_guess(way, several) for way in ways]
 
 
-def _forgiving(lines: list[str], delimiter: str | None) -> np.ndarray:
-    """Row by row, leaving out what is no row of numbers."""
-    rows = [_cells(line, delimiter) for line in lines]
-    rows = [r for r in rows if _is_row(r)]
-    width = min(len(r) for r in rows)
-    return np.array([[float(c) if c else np.nan for c in r[:width]] for r in rows])
+def _smoother(ways: list[_Way]) -> list[_Way]:
+    """Where marks can be read in two ways: the one whose curve runs without jumps, if one does."""
+    rough = {way.marks: _roughness(way) for way in reversed(ways)}
+    (first, least), (_, most) = sorted(rough.items(), key=lambda item: item[1])[:2]
+    return [w for w in ways if w.marks == first] if most > _SMOOTHER * least else ways
 
 
-def _columns(heads: list[list[str]], width: int) -> tuple[_Column, _Column]:
-    named = [h for h in heads if len(h) >= 2]
-    names, units = [""] * width, [""] * width
-    for head in named:
-        for i, cell in enumerate(head[:width]):
-            found = read_head(cell)
-            if _unit_of(cell):
-                units[i] = cell
-            elif found.name:
-                names[i] = found.name
-                units[i] = units[i] or found.unit
-    force = _pick(names, units, "force", _FORCE_NAMES, 1 if width > 1 else 0)
-    travel = _pick(names, units, "length", _TRAVEL_NAMES, 0 if force.index != 0 else 1)
-    return travel, force
+def _roughness(way: _Way) -> float:
+    """Path length over range, the greater of the two columns."""
+    found = 0.0
+    for i in (way.choice.travel, way.choice.force):
+        values = way.table[:, i]
+        values = values[np.isfinite(values)]
+        spread = float(np.ptp(values)) if len(values) else 0.0
+        found = max(found, float(np.abs(np.diff(values)).sum()) / spread if spread else 1.0)
+    return found
 
 
-def _unit_of(cell: str) -> str:
-    bare = cell.strip().strip("[]()")
-    return next(
-        (d for d in ("force", "length") if bare and DIMENSIONS[d].unit_of(bare) is not None), ""
-    )
+def _guess(way: _Way, tell_marks: bool) -> Guess:
+    travel, force = way.heads[way.choice.travel], way.heads[way.choice.force]
+    x, x_unit = _in_si(way, way.choice.travel, "length")
+    f, f_unit = _in_si(way, way.choice.force, "force")
+    keep = np.isfinite(x) & np.isfinite(f)
+    notes = list(way.notes)
+    if not keep.all():
+        lost = int((~keep).sum())
+        rows = "row" if lost == 1 else "rows"
+        notes.append(f"{lost} {rows} without a load or a travel, left out")
+    x, f = x[keep], f[keep]
+    if len(f) < 5:
+        raise InputError("A curve needs at least five points; this file has fewer.", "curve")
+    notes += [
+        f"no unit given for {what}: taken as {unit}"
+        for what, head, unit in (("displacement", travel, x_unit), ("force", force, f_unit))
+        if not head.unit
+    ]
+    if way.marks.decimal == ",":
+        notes.append("decimal commas")
+    if way.marks.thousands:
+        notes.append("thousands marks")
+    f_turned, x_turned = _all_negative(f), _all_negative(x)
+    key = f"{way.choice.travel}:{way.choice.force}:{way.marks.decimal}{way.marks.thousands}"
+    words = f"load {_named(force, way.choice.force)} in {f_unit} over travel "
+    words += f"{_named(travel, way.choice.travel)} in {x_unit}"
+    if tell_marks:
+        mark = "comma" if way.marks.decimal == "," else "point"
+        words += f", decimal {mark}" + (", thousands marks" if way.marks.thousands else "")
+    if f_turned:
+        key, words = f"{key}:turned", f"{words}, turned over"
+        notes.append("loads were negative, turned over")
+        f = -f
+    if x_turned:
+        notes.append("displacements were negative, turned over")
+        x = -x
+    return Guess(key, Curve(x, f, tuple(notes)), words)
 
 
-def _pick(
-    names: list[str], units: list[str], dimension: str, words: tuple[str, ...], otherwise: int
-) -> Any:
+def _named(head: Head, at: int) -> str:
+    return f"“{head.text}”" if head.text else f"column {at + 1}"
+
+
+def _all_negative(values: np.ndarray) -> bool:
+    least, most = float(values.min()), float(values.max())
+    return least < 0 and most < -_TURNED * least
+
+
+def _in_si(way: _Way, index: int, dimension: str) -> tuple[np.ndarray, str]:
     kind = DIMENSIONS[dimension]
-    by_unit = [i for i, u in enumerate(units) if u and kind.unit_of(u.strip("[]()")) is not None]
-    by_name = [i for i, n in enumerate(names) if any(n == w or n.startswith(w) for w in words)]
-    both = [i for i in by_name if i in by_unit]
-    index = (both or by_unit or by_name or [otherwise])[0]
-    unit = units[index].strip("[]()")
-    if unit and kind.unit_of(unit) is None:
-        raise InputError(f"“{unit}” is not a unit of {kind.name}; write it in the header.", "curve")
-    return _Column(index, unit or kind.shown, not unit)
+    unit = way.heads[index].unit or kind.shown
+    expression = kind.unit_of(unit)
+    if expression is None:
+        raise InputError(f"“{unit}” is not a unit of {kind.name}; write it in the head.", "curve")
+    return np.asarray(way.table[:, index], float) * convert(1.0, expression, kind.si), unit
 
 
-def _to_si(values: np.ndarray, dimension: str, unit: str) -> np.ndarray:
-    kind = DIMENSIONS[dimension]
-    expression = kind.unit_of(unit) or kind.si
-    return np.asarray(values, float) * convert(1.0, expression, kind.si)
+def without(curve: Curve, places: tuple[int, ...]) -> Curve:
+    """The curve without some of its readings.
+
+    >>> without(Curve(np.arange(3.0), np.array([0.0, 9.0, 2.0])), (1,)).force.tolist()
+    [0.0, 2.0]
+    """
+    keep = np.ones(len(curve.force), bool)
+    keep[list(places)] = False
+    return replace(curve, displacement=curve.displacement[keep], force=curve.force[keep])

@@ -4,14 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
+from scipy.optimize import isotonic_regression
 
 from brunt_core.curves.reading import Curve
+from brunt_core.curves.rise import Law, Rise, law_of, smoothed, straight_part, window_of
+from brunt_core.curves.spikes import spikes_of
 from brunt_core.errors import InputError
 
 PICKS = ("low", "high", "yield", "peak", "break")
 OFFSET = 0.002
 _BREAK_DROP = 0.4
-_WINDOW = 0.2
 _PLATEAU = 0.95
 
 
@@ -21,6 +23,8 @@ class Reduction:
 
     ``picks`` are the displacements as read at which each point was taken; ``toe`` the shift of the
     zero; ``yield_load`` is ``None`` where the offset line is not met or no length sets the offset.
+    ``slope_error`` is the slope's standard error, ``noise`` the scatter of the readings in N,
+    ``spikes`` the places of readings that stand alone.
     """
 
     picks: Mapping[str, float]
@@ -32,6 +36,9 @@ class Reduction:
     break_load: float
     at_break: float
     energy: float
+    slope_error: float = 0.0
+    noise: float = 0.0
+    spikes: tuple[int, ...] = ()
     notes: tuple[str, ...] = field(default=())
 
 
@@ -43,13 +50,15 @@ def reduce_curve(
 ) -> Reduction:
     """Reduce a curve to slope, yield, peak, break and energy.
 
-    The slope m is a straight line by least squares between two points on the rise (the steepest
-    fifth of the load range unless picked); where it meets zero load is the compensated zero (toe
+    The slope m is that of the straight part between toe and bend, all three fitted at once
+    (:func:`brunt_core.curves.rise.straight_part`), or, where an end is picked, a straight line by
+    least squares between the ends; where it meets zero load is the compensated zero (toe
     compensation, ASTM D638 annex A1). Yield is where the curve meets a line of the same slope
-    moved by ``offset`` · ``gauge_length`` (ASTM D638 annex A2), up to the peak or on a plateau within
-    5 % of it. Peak is the largest force; break
-    the last point before the force falls below 40 % of it (common practice, no source). Energy is
-    the area to the break, by trapezia.
+    moved by ``offset`` · ``gauge_length`` (ASTM D638 annex A2), up to the peak or on a plateau
+    within 5 % of it; so that noise does not meet the line early, the distance to the line is first
+    made to fall steadily (isotonic regression). Peak is the largest force; break the last point
+    before the force falls below 40 % of it (common practice, no source). Energy is the area to the
+    break, by trapezia.
 
     Parameters: the curve in SI; ``gauge_length`` in m; ``picks`` displacements in m, as read, that
     replace the automatic ones; ``offset`` as a strain. Raises :class:`InputError` for a curve that
@@ -65,82 +74,105 @@ def reduce_curve(
     peak = _nearest(x, wanted["peak"]) if "peak" in wanted else int(np.argmax(force))
     if force[peak] <= 0 or peak < 2:
         raise InputError("The force never rises above zero; is a column or a sign wrong?", "curve")
-    low, high = wanted.get("low"), wanted.get("high")
-    if low is None or high is None:
-        found_low, found_high = _steepest(x[: peak + 1], force[: peak + 1])
-        low, high = (found_low if low is None else low), (found_high if high is None else high)
-    low, high = min(low, high), max(low, high)
-    slope, toe = _line(x[: peak + 1], force[: peak + 1], low, high)
+    by_hand = {k: at for k, at in wanted.items() if k in ("low", "high")}
+    line, law = _line_of(x[: peak + 1], force[: peak + 1], by_hand)
     end = _nearest(x, wanted["break"]) if "break" in wanted else _break(force, peak)
-    at_yield = _yield(
-        x,
-        force,
-        peak,
-        high=high,
-        slope=slope,
-        toe=toe,
-        gauge_length=gauge_length,
-        offset=offset,
-        picked=wanted.get("yield"),
-    )
-    notes = () if gauge_length else ("no gauge length: yield by offset is not taken",)
-    chosen = {"low": low, "high": high, "peak": float(x[peak]), "break": float(x[end])}
+    if "yield" in wanted:
+        i = _nearest(x, wanted["yield"])
+        at_yield: tuple[float, float] | None = (float(x[i]), float(force[i]))
+    else:
+        at_yield = _yield(curve, peak, line, law, (gauge_length or 0.0) * offset)
+    chosen = {"low": line.low, "high": line.high, "peak": float(x[peak]), "break": float(x[end])}
     if at_yield is not None:
         chosen["yield"] = at_yield[0]
+    spikes = tuple(spikes_of(force).tolist())
     return Reduction(
         chosen,
-        toe,
-        slope,
+        line.toe,
+        line.slope,
         yield_load=None if at_yield is None else at_yield[1],
         peak_load=float(force[peak]),
-        at_peak=float(x[peak] - toe),
+        at_peak=float(x[peak] - line.toe),
         break_load=float(force[end]),
-        at_break=float(x[end] - toe),
-        energy=_energy(x[: end + 1], force[: end + 1], toe),
-        notes=notes,
+        at_break=float(x[end] - line.toe),
+        energy=_energy(x[: end + 1], force[: end + 1], line.toe),
+        slope_error=line.error,
+        noise=line.noise,
+        spikes=spikes,
+        notes=_notes(curve, peak, end, spikes, line, gauge_length),
     )
+
+
+def _notes(
+    curve: Curve,
+    peak: int,
+    end: int,
+    spikes: tuple[int, ...],
+    line: Rise,
+    gauge_length: float | None,
+) -> tuple[str, ...]:
+    force, noise = curve.force, line.noise
+    top, said = float(force[peak]), []
+    if line.error > 0.05 * line.slope:
+        said.append(
+            f"few readings on the rise for their noise: the slope is known to ±{line.error / line.slope * 200:.0f} %"
+        )
+    if not gauge_length:
+        said.append("no gauge length: yield by offset is not taken")
+    if peak in spikes:
+        said.append("the highest reading stands alone: a spike, not the peak?")
+    elif noise > 0.005 * top:
+        even = float(smoothed(force, max(5, window_of(len(force)))).max())
+        said.append(
+            f"the readings scatter by {noise / top * 100:.1f} % of the peak; the peak is the largest "
+            f"single reading, {(top / even - 1) * 100:.1f} % above the smoothed curve"
+        )
+    if end == len(force) - 1 and force[end] > 0.9 * top:
+        said.append("the file ends before the load falls: its end is taken as the break")
+    return tuple(said)
 
 
 def _nearest(x: np.ndarray, at: float) -> int:
     return int(np.argmin(np.abs(x - at)))
 
 
-def _steepest(x: np.ndarray, force: np.ndarray) -> tuple[float, float]:
-    """Ends of the steepest window that spans a fifth of the load, between 5 % and 75 % of peak."""
-    x, force = _thinned(x, force)
-    top = float(force.max())
-    best, ends = -np.inf, (float(x[0]), float(x[-1]))
-    for start in np.arange(0.05, 0.76 - _WINDOW, 0.05):
-        inside = (force >= start * top) & (force <= (start + _WINDOW) * top)
-        if inside.sum() < 3:
-            continue
-        a, b = x[inside], force[inside]
-        spread = float(((a - a.mean()) ** 2).sum())
-        slope = float(((a - a.mean()) * (b - b.mean())).sum()) / spread if spread else -np.inf
-        if slope > best * (1 + 1e-9):
-            best, ends = slope, (float(a.min()), float(a.max()))
-    return ends
-
-
-def _thinned(x: np.ndarray, force: np.ndarray, most: int = 600) -> tuple[np.ndarray, np.ndarray]:
-    """Means of neighbouring points, so that noise does not look steep."""
-    if len(x) <= most:
-        return x, force
-    starts = np.linspace(0, len(x), most, endpoint=False).astype(int)
-    counts = np.diff(np.append(starts, len(x)))
-    return np.add.reduceat(x, starts) / counts, np.add.reduceat(force, starts) / counts
-
-
-def _line(x: np.ndarray, force: np.ndarray, low: float, high: float) -> tuple[float, float]:
-    """Least-squares slope between two displacements, and where it meets zero load."""
+def _line_of(
+    x: np.ndarray, force: np.ndarray, picked: Mapping[str, float]
+) -> tuple[Rise, Law | None]:
+    """The line of the rise: found by itself, or by least squares between ends that were picked."""
+    found = straight_part(x, force)
+    law = None if picked else law_of(x, force, found)
+    if not picked:
+        return (law.rise if law and law.rise.error < found.error else found), law
+    ends = sorted((picked.get("low", found.low), picked.get("high", found.high)))
+    low, high = ends
     inside = (x >= low) & (x <= high)
     if inside.sum() < 2 or np.ptp(x[inside]) == 0:
         raise InputError("The two points of the slope lie too close together.", "low")
     a, b = x[inside], force[inside]
-    slope = float(((a - a.mean()) * (b - b.mean())).sum() / ((a - a.mean()) ** 2).sum())
+    spread = float(((a - a.mean()) ** 2).sum())
+    slope = float(((a - a.mean()) * (b - b.mean())).sum() / spread)
     if slope <= 0:
         raise InputError("The force does not rise between the two points of the slope.", "low")
-    return slope, float(a.mean() - b.mean() / slope)
+    toe = float(a.mean() - b.mean() / slope)
+    rest = b - slope * (a - toe)
+    error = float(np.sqrt((rest**2).sum() / max(len(a) - 2, 1) / spread))
+    return Rise(slope, toe, low, high, error, found.noise), None
+
+
+def residuals(curve: Curve, found: Reduction) -> tuple[np.ndarray, np.ndarray]:
+    """Displacement in m and force less the line in N, of the readings between the line's ends.
+
+    >>> x = np.linspace(0, 1e-3, 101)
+    >>> straight = Curve(x, 2e6 * x)
+    >>> bool(np.abs(residuals(straight, reduce_curve(straight))[1]).max() < 1e-6)
+    True
+    """
+    x, force = curve.displacement, curve.force
+    peak = _nearest(x, found.picks["peak"])
+    at = np.arange(len(x))
+    inside = (at <= peak) & (x >= found.picks["low"]) & (x <= found.picks["high"])
+    return x[inside], force[inside] - found.slope * (x[inside] - found.toe)
 
 
 def _break(force: np.ndarray, peak: int) -> int:
@@ -149,33 +181,34 @@ def _break(force: np.ndarray, peak: int) -> int:
 
 
 def _yield(
-    x: np.ndarray,
-    force: np.ndarray,
-    peak: int,
-    high: float,
-    slope: float,
-    toe: float,
-    gauge_length: float | None,
-    offset: float,
-    picked: float | None,
+    curve: Curve, peak: int, line: Rise, law: Law | None, shift: float
 ) -> tuple[float, float] | None:
-    """Displacement and load at yield: as picked, or where the offset line is met."""
-    if picked is not None:
-        i = _nearest(x, picked)
-        return float(x[i]), float(force[i])
-    if not gauge_length:
+    """Displacement and load where the line moved by ``shift`` (m) is met, or None."""
+    if shift <= 0:
         return None
-    above = force - slope * (x - toe - offset * gauge_length)
-    held = (np.arange(len(x)) <= peak) | (force >= _PLATEAU * force[peak])
-    below = np.nonzero((above <= 0) & (x > high) & held)[0]
+    if law is not None:
+        load = law.offset_load(shift)
+        met = law.rise.toe + shift + load / law.rise.slope
+        return (met, load) if met <= curve.displacement[peak] else None
+    x, force = curve.displacement, curve.force
+    even = smoothed(force, max(5, window_of(len(force))))
+    held = (np.arange(len(x)) <= peak) | (even >= _PLATEAU * even.max())
+    at = np.nonzero((x >= line.toe + shift / 2) & held)[0]
+    if len(at) < 3:
+        return None
+    part = slice(int(at[0]), int(at[-1]) + 1)
+    above = force[part] - line.slope * (x[part] - line.toe - shift)
+    falling = isotonic_regression(above, increasing=False)
+    edges = falling.blocks
+    level = falling.x[edges[:-1]]
+    place = np.add.reduceat(x[part], edges[:-1]) / np.diff(edges)
+    below = np.nonzero(level <= 0)[0]
     if not len(below) or below[0] == 0:
         return None
     i = int(below[0])
-    share = above[i - 1] / (above[i - 1] - above[i]) if above[i - 1] > 0 else 0.0
-    return (
-        float(x[i - 1] + share * (x[i] - x[i - 1])),
-        float(force[i - 1] + share * (force[i] - force[i - 1])),
-    )
+    share = level[i - 1] / (level[i - 1] - level[i])
+    crossing = float(place[i - 1] + share * (place[i] - place[i - 1]))
+    return crossing, line.slope * (crossing - line.toe - shift)
 
 
 def _energy(x: np.ndarray, force: np.ndarray, toe: float) -> float:

@@ -1,17 +1,20 @@
 """Reading a specimen's curve: its points, what it reduces to, and what that fills in."""
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from brunt_core.curves.reading import Curve as CoreCurve
-from brunt_core.curves.reduction import Reduction, reduce_curve, thinned_for_drawing
+from brunt_core.curves.reading import without
+from brunt_core.curves.reduction import Reduction, reduce_curve, residuals, thinned_for_drawing
+from brunt_core.curves.spikes import spikes_of
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
 from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Curve
 
+MOST_SPIKES = 200
 _UNITS = {
     "peak_load": "N",
     "yield_load": "N",
@@ -35,6 +38,12 @@ def unpacked(row: Curve) -> CoreCurve:
         return CoreCurve(held["x"], held["f"], tuple(row.notes))
 
 
+def used(row: Curve) -> CoreCurve:
+    """The points that are reduced: all, or without the spikes where the tester left them out."""
+    curve = unpacked(row)
+    return without(curve, tuple(spikes_of(curve.force))) if row.without_spikes else curve
+
+
 def gauge_of(turn: Turn) -> float | None:
     """The length that sets the yield offset, in m: the gauge length, where the method has one."""
     text = turn.procedure.parameters.get("gauge_length", "")
@@ -52,17 +61,23 @@ class Reduced:
     points: list[tuple[float, float]]
     reduction: Reduction | None = None
     automatic: Reduction | None = None
+    spikes: list[tuple[float, float]] = field(default_factory=list)
+    residuals: list[tuple[float, float]] = field(default_factory=list)
     error: InputError | None = None
 
 
 def reduced(turn: Turn) -> Reduced:
     """The specimen's curve for drawing: thinned, reduced with and without the moved picks."""
     row = turn.curve
-    curve, gauge = unpacked(row), gauge_of(turn)
+    raw, gauge = unpacked(row), gauge_of(turn)
+    curve = used(row)
     found = Reduced(row, thinned_for_drawing(curve))
+    at = spikes_of(raw.force)[:MOST_SPIKES]
+    found.spikes = [(float(raw.displacement[i]), float(raw.force[i])) for i in at]
     try:
         found.automatic = reduce_curve(curve, gauge)
         found.reduction = reduce_curve(curve, gauge, row.picks) if row.picks else found.automatic
+        found.residuals = thinned_for_drawing(CoreCurve(*residuals(curve, found.reduction)), 200)
     except InputError as error:
         found.error = error
     return found
@@ -72,7 +87,7 @@ def curve_texts(turn: Turn) -> dict[str, str]:
     """What the curve fills in, as text with units, by input key."""
     row = turn.curve
     try:
-        reduction = reduce_curve(unpacked(row), gauge_of(turn), row.picks)
+        reduction = reduce_curve(used(row), gauge_of(turn), row.picks)
     except InputError:
         return {}
     texts = {}

@@ -8,6 +8,8 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
+from brunt_core.curves.reading import Guess
+from brunt_core.curves.reduction import thinned_for_drawing
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import progress
@@ -19,8 +21,8 @@ from brunt_web.testing import queries
 from brunt_web.testing.actions import curves
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.curve_queries import Reduced, reduced
-from brunt_web.testing.forms import CurveForm, PickForm
-from brunt_web.testing.models import Curve
+from brunt_web.testing.forms import AnswerForm, CurveForm, PickForm
+from brunt_web.testing.models import AskedCurve, Curve
 from brunt_web.testing.names import TurnName
 
 WIDTH, HEIGHT = 860, 430
@@ -73,6 +75,39 @@ def restore(request: SeatedRequest, at: TurnName, point: str = "") -> HttpRespon
 
 
 @require_POST
+def answer(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Which way the file is to be read that the tester was asked about."""
+    turn = queries.turn_of(request.workshop, *at)
+    form = AnswerForm(request.POST)
+    try:
+        chosen = form.cleaned_data["chosen"] if form.is_valid() else "?"
+        curves.answer(turn, request.user, timezone.now(), chosen)
+    except InputError as error:
+        return _page(request, turn, error)
+    queries.let_go(turn)
+    return redirect("curve", at)
+
+
+@require_POST
+def forget(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Throw away the file the tester was asked about."""
+    curves.forget(queries.turn_of(request.workshop, *at))
+    return redirect("curve", at)
+
+
+@require_POST
+def spikes_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Reduce the curve without its spikes."""
+    return _change(request, at, lambda row: curves.leave_spikes_out(row, True))
+
+
+@require_POST
+def spikes_in(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Reduce the curve with its spikes again."""
+    return _change(request, at, lambda row: curves.leave_spikes_out(row, False))
+
+
+@require_POST
 def take_off(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take the curve off."""
     turn = queries.turn_of(request.workshop, *at)
@@ -117,6 +152,7 @@ def _page(
 
 def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
     found = reduced(turn) if getattr(turn, "curve", None) else None
+    asked = AskedCurve.objects.filter(turn=turn).first()
     context: dict[str, Any] = {
         "turn": turn,
         "specimen": turn.specimen,
@@ -125,7 +161,11 @@ def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
         "error": error or (found.error if found else None),
         "width": WIDTH,
         "height": HEIGHT,
+        "asked": asked,
     }
+    if asked:
+        doubt = curves.ways_to_read(asked)
+        context |= {"question": doubt.sentence, "ways": [_sketch(g) for g in doubt.guesses]}
     if found and found.reduction:
         texts = queries.known_texts(turn)
         outcome = turn.test.outcome if hasattr(turn, "test") else ""
@@ -161,10 +201,54 @@ def _plot(found: Reduced) -> dict[str, Any]:
                 "mm": r.picks[key] * 1e3,
                 "moved": key in found.row.picks,
             }
-            for key, (x, y) in at.items()
+            for key, (x, y) in sorted(at.items(), key=lambda item: _NAMES[item[0]][1])
         ],
+        "spikes": [place(*p) for p in found.spikes],
+        "rest": _rest_of(found),
+        "offset": _offset_line(found, place),
         "origin": x_scale.x(0.0),
         "per_mm": x_scale.x(1.0) - x_scale.x(0.0),
+    }
+
+
+def _offset_line(
+    found: Reduced, place: Callable[[float, float], tuple[float, float]]
+) -> tuple[float, float, float, float] | None:
+    """The line moved by the offset, from zero load to the yield it meets."""
+    r = found.reduction
+    assert r is not None
+    if r.yield_load is None or "yield" in found.row.picks:
+        return None
+    at = r.picks["yield"]
+    return (*place(at - r.yield_load / r.slope, 0.0), *place(at, r.yield_load))
+
+
+def _sketch(guess: Guess) -> dict[str, Any]:
+    """A small drawing of one way to read a file, with what it would come to."""
+    points = thinned_for_drawing(guess.curve, 100)
+    x_scale = scale_for([p[0] * 1e3 for p in points], width=380, pad=44, steps=4)
+    y_scale = scale_for([0.0, *(p[1] for p in points)], width=210, pad=26, steps=4)
+    top = max(p[1] for p in points)
+    return {
+        "key": guess.key,
+        "words": guess.words,
+        "peak": top,
+        "line": " ".join(f"{x_scale.x(x * 1e3):.1f},{210 - y_scale.x(f):.1f}" for x, f in points),
+        "x_ticks": x_scale.ticks,
+        "y_ticks": [(210 - y, label) for y, label in y_scale.ticks],
+    }
+
+
+def _rest_of(found: Reduced) -> dict[str, Any]:
+    """The residuals of the straight part: their points in a narrow drawing, and its scale in N."""
+    assert found.reduction is not None
+    most = max((abs(r) for _, r in found.residuals), default=0.0)
+    most = max(most, 1e-4 * found.reduction.peak_load)
+    x_scale = scale_for([x * 1e3 for x, _ in found.residuals], width=WIDTH, pad=60)
+    return {
+        "points": [(x_scale.x(x * 1e3), round(45 - 36 * r / most, 1)) for x, r in found.residuals],
+        "most": most,
+        "x_ticks": x_scale.ticks,
     }
 
 

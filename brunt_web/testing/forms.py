@@ -165,6 +165,12 @@ class CurveForm(forms.Form):
     pasted = forms.CharField(required=False, strip=False)
 
 
+class AnswerForm(forms.Form):
+    """Which way a file is to be read: the key of a guess."""
+
+    chosen = forms.CharField(max_length=40)
+
+
 class MixupForm(forms.Form):
     """Another specimen, since when, and why."""
 

@@ -160,9 +160,20 @@ class Curve(models.Model):
     points = models.PositiveIntegerField()
     picks = models.JSONField(default=dict, blank=True)
     notes = models.JSONField(default=list, blank=True)
+    without_spikes = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
     history = HistoricalRecords(excluded_fields=["data"])
+
+
+class AskedCurve(models.Model):
+    """A file that can be read in more than one way, kept until the tester has said which."""
+
+    turn = models.OneToOneField(Turn, models.CASCADE, related_name="asked_curve")
+    name = models.CharField(max_length=120)
+    content = models.BinaryField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
 
 
 class Photo(models.Model):

@@ -51,6 +51,7 @@ _COLUMNS = (
     "procedure__rig__relative_error",
     *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),
     *("curve__name", "curve__points", "curve__picks", "curve__notes"),
+    "curve__without_spikes",
 )
 
 

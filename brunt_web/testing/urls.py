@@ -36,6 +36,10 @@ urlpatterns = [
     path("specimens/<turn:at>/clock/finish/", timed_views.finish, name="clock-finish"),
     path("specimens/<turn:at>/curve/", curve_views.curve, name="curve"),
     path("specimens/<turn:at>/curve/pick/", curve_views.pick, name="curve-pick"),
+    path("specimens/<turn:at>/curve/answer/", curve_views.answer, name="curve-answer"),
+    path("specimens/<turn:at>/curve/forget/", curve_views.forget, name="curve-forget"),
+    path("specimens/<turn:at>/curve/spikes/out/", curve_views.spikes_out, name="spikes-out"),
+    path("specimens/<turn:at>/curve/spikes/in/", curve_views.spikes_in, name="spikes-in"),
     path("specimens/<turn:at>/curve/off/", curve_views.take_off, name="curve-off"),
     path("specimens/<turn:at>/curve/restore/", curve_views.restore, name="curve-restore-all"),
     path(

@@ -201,6 +201,8 @@ class AskAndPrint(BrowserTestCase):
         campaign(self.user)
         self.open("/campaigns/shapes/")
         self.page.get_by_role("link", name="How hot, how fast").click()
+        self.page.wait_for_url("**/campaigns/new/**")
+        self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("How hot for the cable guide?")
         self.page.get_by_label(PLA).check()
         self.sees("4", "#panel .tally")

@@ -53,6 +53,8 @@ class LevelsAct(Lived):
     def test_a_temperature_sweep_carries_the_right_heat_each(self):
         self.open("/campaigns/shapes/")
         self.page.get_by_role("link", name="How hot, how fast").click()
+        self.page.wait_for_url("**/campaigns/new/**")
+        self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("How hot?")
         self.choose(self.shop.pla)
         self.page.get_by_label("Base recipe for all").select_option(index=1)

@@ -1,5 +1,6 @@
 """Clocks, curves, photos, flags and procedures: what their actions keep and refuse."""
 
+import re
 from datetime import timedelta
 from io import BytesIO
 from pathlib import Path
@@ -19,9 +20,10 @@ from brunt_web.testing.actions.photos import add_photo
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.flags import flag_of
-from brunt_web.testing.models import Clock, Curve, Photo, Result, Test, TimedReading
+from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Result, Test, TimedReading
 from brunt_web.testing.timed_queries import timed_of, unlike
 from tests.support.bench import TYPED, bench_of
+from tests.support.curves import pulled
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, put
 
 
@@ -234,6 +236,77 @@ class Curves(Benches):
         self.assertContains(moved, "no place on the curve", status_code=422)
         with self.assertRaisesRegex(InputError, "takes no curve"):
             curves.bring_curve(self.one("impact"), self.user, NOW, "a", self.LINES.encode())
+
+
+class DoubtfulCurves(Benches):
+    """What can be read in several ways is asked; spikes are left out on request."""
+
+    def setUp(self):
+        super().setUp()
+        self.specimen = self.one("tension")
+        self.address = f"/specimens/{self.specimen.code}/curve/"
+        self.rows = list(zip(*pulled(), strict=True))
+
+    def send(self, line, head=""):
+        rows = [line(*row) for row in self.rows]
+        return self.client.post(
+            self.address, {"pasted": "\n".join([head, *rows] if head else rows)}
+        )
+
+    def test_asked_with_a_drawing_of_each_and_answered(self):
+        self.send(lambda t, x, f: f"{t} {x:.4f} {f:.1f}")
+        page = self.client.get(self.address)
+        self.assertContains(page, "can be read in more than one way")
+        self.assertContains(page, "<polyline", count=2)
+        self.assertFalse(Curve.objects.exists())
+        wrong = self.client.post(f"{self.address}answer/", {"chosen": "9:9:."})
+        self.assertContains(wrong, "not one of the ways", status_code=422)
+        key = re.findall(r'name="chosen" value="([^"]+)"', page.content.decode())[1]
+        self.client.post(f"{self.address}answer/", {"chosen": key})
+        self.assertEqual(Curve.objects.get().points, len(self.rows))
+        self.assertFalse(AskedCurve.objects.exists())
+        self.assertNotContains(self.client.get(self.address), "more than one way")
+
+    def test_turned_over_or_left(self):
+        self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
+        self.assertContains(self.client.get(self.address), "Turn it over")
+        self.client.post(f"{self.address}forget/")
+        self.assertNotContains(self.client.get(self.address), "Turn it over")
+        gone = self.client.post(f"{self.address}answer/", {"chosen": "0:1:.:turned"})
+        self.assertContains(gone, "no file waiting", status_code=422)
+        self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
+        self.client.post(f"{self.address}answer/", {"chosen": "0:1:.:turned"})
+        texts = queries.known_texts(self.again(self.specimen))
+        self.assertAlmostEqual(float(texts["force"].split()[0]), max(f for *_, f in self.rows), 0)
+
+    def test_an_answer_does_not_lose_the_curve_before(self):
+        self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")
+        self.send(lambda t, x, f: f"{t} {x:.4f} {f:.1f}")
+        self.assertTrue(Curve.objects.exists())
+        self.client.post(f"{self.address}forget/")
+        self.assertTrue(Curve.objects.exists())
+
+    def test_spikes_are_ringed_left_out_and_counted_again(self):
+        self.rows[20] = (*self.rows[20][:2], 4000.0)
+        self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")
+        page = self.client.get(self.address)
+        self.assertContains(page, "1 reading")
+        self.assertContains(page, "a spike, not the peak?")
+        self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
+        self.client.post(f"{self.address}spikes/out/")
+        self.assertLess(
+            float(queries.known_texts(self.again(self.specimen))["force"].split()[0]), 1900
+        )
+        self.assertContains(self.client.get(self.address), "Count it again")
+        self.client.post(f"{self.address}spikes/in/")
+        self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
+
+    def test_method_window_and_residuals_are_on_show(self):
+        self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")
+        page = self.client.get(self.address).content.decode()
+        self.assertIn("Residuals of the straight part", page)
+        self.assertIn("fitted together", page)
+        self.assertRegex(page, r"±\s+[\d.]+")
 
 
 class Photos(Benches):
