@@ -3,6 +3,7 @@
 import csv
 import io
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from brunt_core.errors import InputError
@@ -12,6 +13,18 @@ _HEAD = re.compile(
     r"^\s*(?P<name>.*?)\s*(?:\[(?P<a>[^\]]*)\]|\((?P<b>[^)]*)\)|/\s*(?P<c>[^/\s]+)|,\s*(?P<d>\S+))\s*$"
 )
 MOST_ROWS = 5000
+_HEAD_WITHIN = 40
+_DELIMITERS = ("\t", ";", ",", "|")
+_SUMMARY = frozenset(
+    (
+        "mean,average,avg,std,sd,stdev,std dev,st dev,standard deviation,cv,cov,rsd,min,max,minimum,"
+        "maximum,median,n,count,sum,total,range,mittelwert,mw,mittel,standardabweichung,stabw,anzahl,"
+        "summe,moyenne,écart type,médiane,somme,nombre,media,promedio,desviación,desv est,"
+        "desviación estándar,mediana,deviazione standard,gemiddelde,standaardafwijking,średnia,"
+        "odchylenie,среднее,平均,平均值,平均値,标准差,標準偏差,最大值,最小值,المتوسط,میانگین"
+    ).split(",")
+)
+Row = tuple[int, tuple[str, ...]]
 
 
 @dataclass(frozen=True)
@@ -25,45 +38,129 @@ class Column:
 
 @dataclass(frozen=True)
 class Table:
-    """Columns, and rows as (line number in the file, cells)."""
+    """Columns, and rows as (line number in the file, cells).
+
+    ``above`` are the title lines before the head, ``summary`` the lines of means, scatters and
+    counts, ``repeated`` the numbers of lines that repeat the head; none of them is a row.
+    """
 
     columns: tuple[Column, ...]
-    rows: tuple[tuple[int, tuple[str, ...]], ...]
+    rows: tuple[Row, ...]
+    above: tuple[str, ...] = ()
+    summary: tuple[Row, ...] = ()
+    repeated: tuple[int, ...] = ()
 
 
-def read_table(text: str) -> Table:
-    """Split delimited text into columns and rows.
+def read_table(text: str, known: Callable[[Column], bool] | None = None) -> Table:
+    """Split delimited text into columns and rows, as people keep tables.
 
-    The delimiter is whichever of tab, semicolon and comma the head line has most of. Empty lines
-    are passed over. Raises :class:`InputError` for text without a head and a row, for two columns
-    of one name, and for more than :data:`MOST_ROWS` rows.
+    The delimiter is whichever of tab, semicolon, comma and bar gives the best head. The head is the
+    line with most columns that are ``known``, else the first of words above a line with numbers;
+    lines above it are titles. A line of units under the head belongs to it. Blank lines are passed
+    over; lines of means and scatters are kept apart. Raises :class:`InputError` for text without a
+    head and a row, for two columns of one name, and for more than :data:`MOST_ROWS` rows.
 
     >>> t = read_table("Material;Load [kgf];Width (mm)\\nPLA;58,4;5\\n")
     >>> [(c.name, c.unit) for c in t.columns], t.rows
     ([('material', ''), ('load', 'kgf'), ('width', 'mm')], ((2, ('PLA', '58,4', '5')),))
+    >>> t = read_table("Pulled in July\\n\\nmaterial,load\\n,kgf\\nPLA,58.4\\nMean,58.4\\n")
+    >>> t.above, t.columns[1].unit, len(t.rows), t.summary
+    (('Pulled in July',), 'kgf', 1, ((6, ('Mean', '58.4')),))
     """
-    text = text.lstrip("\ufeff")
-    head = next((line for line in text.splitlines() if line.strip()), "")
-    delimiter = max("\t;,", key=head.count)
-    if not head.count(delimiter):
+    found = known or (lambda column: False)
+    grids = [_grid(text.lstrip("\ufeff"), d) for d in _DELIMITERS]
+    heads = [_head_at(grid, found) for grid in grids]
+    scored = [h for h in heads if h is not None]
+    if not scored:
+        if any(len(grid) == 1 and len(grid[0][1]) > 1 for grid in grids):
+            raise InputError("The file has a head but no rows.", "file")
         raise InputError(
-            "The first line must name at least two columns, separated by commas, "
-            "semicolons or tabs.",
+            "A line must name at least two columns, separated by commas, semicolons or tabs.",
             "file",
         )
+    best = max(scored, key=lambda h: h.score)
+    return _table(best)
+
+
+@dataclass(frozen=True)
+class _Head:
+    grid: list[Row]
+    at: int
+    score: tuple[int, int, int]
+
+
+def _grid(text: str, delimiter: str) -> list[Row]:
+    """All lines that are not blank, with the number each begins at."""
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    lines = [
-        (reader.line_num, tuple(c.strip() for c in row))
-        for row in reader
-        if any(c.strip() for c in row)
-    ]
-    if len(lines) < 2:
-        raise InputError("The file has a head but no rows.", "file")
-    if len(lines) - 1 > MOST_ROWS:
-        raise InputError(
-            f"The file has {len(lines) - 1} rows; bring in at most {MOST_ROWS} at a time.", "file"
+    rows, line = [], 1
+    try:
+        for row in reader:
+            if any(c.strip() for c in row):
+                rows.append((line, tuple(c.strip() for c in row)))
+            line = reader.line_num + 1
+    except csv.Error as error:
+        raise InputError(f"Line {line} cannot be read as a table: {error}.", "file") from None
+    return rows
+
+
+def _head_at(grid: list[Row], known: Callable[[Column], bool]) -> _Head | None:
+    """The best line to be the head of a grid."""
+    found = None
+    for at, (_, cells) in enumerate(grid[:_HEAD_WITHIN]):
+        told = [c for c in cells if c]
+        if len(told) < 2 or at + 1 >= len(grid):
+            continue
+        if sum(_is_number(c) for c in told) * 2 > len(told):
+            continue
+        named = sum(known(read_head(c)) for c in told)
+        below = grid[at + 1 :]
+        alike = sum(len([c for c in row if c]) >= 2 and len(row) == len(cells) for _, row in below)
+        numbers = any(_is_number(c) for _, row in below[:3] for c in row)
+        score = (named, min(alike, 5) + numbers, len(told))
+        if found is None or score > found.score:
+            found = _Head(grid, at, score)
+    return found
+
+
+def _table(head: _Head) -> Table:
+    grid, at = head.grid, head.at
+    names = grid[at][1]
+    columns = _columns(names)
+    rest = grid[at + 1 :]
+    if rest and _all_units(rest[0][1]):
+        units = rest[0][1]
+        columns = tuple(
+            Column(c.head, c.name, c.unit or (units[i].strip("[]()") if i < len(units) else ""))
+            for i, c in enumerate(columns)
         )
-    return Table(_columns(lines[0][1]), tuple(lines[1:]))
+        rest = rest[1:]
+    repeated = tuple(line for line, cells in rest if cells == names)
+    rest = [row for row in rest if row[1] != names]
+    summary = tuple(row for row in rest if _sums_up(row[1]))
+    rows = tuple(row for row in rest if not _sums_up(row[1]))
+    if not rows:
+        raise InputError("The file has a head but no rows.", "file")
+    if len(rows) > MOST_ROWS:
+        raise InputError(
+            f"The file has {len(rows)} rows; bring in at most {MOST_ROWS} at a time.", "file"
+        )
+    above = tuple(" ".join(c for c in cells if c) for _, cells in grid[:at])
+    return Table(columns, rows, above, summary, repeated)
+
+
+def _is_number(cell: str) -> bool:
+    return bool(re.match(r"^[<>≥≤~+\-−]?\s*[\d.,]*\d", cell))
+
+
+def _all_units(cells: tuple[str, ...]) -> bool:
+    told = [c.strip("[]() ") for c in cells if c and c not in ("-", "–")]
+    return bool(told) and all(_is_unit(c) for c in told)
+
+
+def _sums_up(cells: tuple[str, ...]) -> bool:
+    """Whether a line is a mean, a scatter or a count, by its first word."""
+    first = next((c for c in cells if c), "")
+    return " ".join(re.sub(r"[^\w]+|_", " ", first.casefold()).split()) in _SUMMARY
 
 
 def _columns(heads: tuple[str, ...]) -> tuple[Column, ...]:

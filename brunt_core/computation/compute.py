@@ -281,11 +281,15 @@ class _Sheet:
         if self.bounded is None or key not in inputs:
             return Observation.exact(value)
 
+        known = self.bounded.observation
+        if known.is_exact and known.anchor == self.bounded.si:
+            return Observation.exact(value)
+
         def at(x: float) -> float:
             found = definition.compute(self._evaluate({key: x}))
             return nominal(found)
 
-        return self.bounded.observation.through(at)
+        return known.through(at)
 
     def _chain(self, needs: tuple[str, ...]) -> list[str]:
         """The derived quantities a result rests on, each after those it rests on itself."""

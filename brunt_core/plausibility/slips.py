@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from brunt_core.computation.compute import Computation, Reading, compute
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
+from brunt_core.properties import Property
 from brunt_core.quantities import DIMENSIONS, parse_typed
 from brunt_core.quantities.rendering import render
 
@@ -19,6 +20,7 @@ _TRIED = {
     "energy": ("J", "ft·lbf", "in·lbf", "kgf·cm"),
     "mass": ("g", "kg", "oz", "lb"),
     "temperature": ("°C", "°F", "K"),
+    "stress": ("MPa", "psi", "ksi", "kgf/mm²", "kPa", "GPa"),
 }
 _ROUND = ("diameter", "outer_diameter")
 _SIGN = {"at_least": "> ", "at_most": "< "}
@@ -108,6 +110,39 @@ def find_slip(
         f"{shown} lies outside what is expected here ({low} to {high}). {also}"
         "Look at the reading, the section and the specimen again.",
     )
+
+
+def find_stated_slip(
+    text: str, prop: Property, expected: tuple[float, float] | None, held: bool = False
+) -> Slip | None:
+    """Look for a unit slip in a finished figure that arrives without its readings.
+
+    Parameters: the figure as typed; its property; the range expected in SI; whether the specimen
+    held, so that the figure is a lower bound. As :func:`find_slip`, with an empty field.
+
+    >>> from brunt_core.properties import PROPERTIES
+    >>> find_stated_slip("6100", PROPERTIES["tensile_strength"], (20e6, 70e6)).instead
+    '6100 psi'
+    """
+    typed = parse_typed(text, prop.dimension, prop.unit)
+    known = Observation.at_least(typed.observation.anchor) if held else typed.observation
+    if expected is None or _inside(known, expected):
+        return None
+    spoken = DIMENSIONS[prop.dimension]
+    numbers = f"{_SIGN.get(typed.observation.kind, '')}{typed.parts[0].number:.6g}"
+    for unit in _TRIED.get(prop.dimension, ()) if len(typed.parts) == 1 else ():
+        if typed.parts[-1].unit == spoken.unit_of(unit):
+            continue
+        value = parse_typed(f"{numbers} {unit}", prop.dimension).observation.anchor
+        if expected[0] <= value <= expected[1]:
+            was = render(typed.observation.anchor, prop.dimension, prop.unit)
+            now = render(value, prop.dimension, prop.unit)
+            return Slip(
+                "", unit, f"{numbers} {unit}", f"{was} reads like {unit}: that would be {now}."
+            )
+    low, high = (render(x, prop.dimension, prop.unit, 2) for x in expected)
+    shown = render(typed.observation.anchor, prop.dimension, prop.unit)
+    return Slip("", "", "", f"{shown} lies outside what is expected here ({low} to {high}).")
 
 
 def _either_way(reading: Reading) -> bool:

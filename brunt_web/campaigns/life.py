@@ -118,6 +118,14 @@ def unmade(specimens: Sequence[Specimen], by: User, at: datetime, why: str) -> N
     settle(specimens)
 
 
+def called(specimen: Specimen, name: str, by: User, at: datetime) -> None:
+    """Its tester's own ID for it; empty takes the name off."""
+    was, specimen.own_id = specimen.own_id, name
+    specimen.save(update_fields=["own_id"])
+    words = f"called “{name}”" if name else f"no longer called “{was}”"
+    note([specimen], "called", by, at, words)
+
+
 def undo_events(specimens: Iterable[Specimen], kinds: Iterable[str], at: datetime) -> None:
     """Mark events as taken back."""
     LifeEvent.objects.filter(

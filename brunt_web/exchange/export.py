@@ -1,131 +1,229 @@
-"""A campaign as a CSV file that can be read again."""
+"""A campaign as a table that can be read again: typed cells for a spreadsheet, text for CSV."""
 
 import csv
 import io
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
+from django.utils import timezone
+
 from brunt_core.computation.working import bounded_text
-from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import width_in_unit
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.testing.marks import latest, marks_at
-from brunt_web.testing.models import Measurement
+from brunt_web.testing.models import Measurement, Reading, Result, Test
 
-HEAD = (
-    "specimen",
-    "condition",
-    "polymer family",
-    "procedure",
-    "comparability key",
-    "replicate",
-    "test order",
-    "state",
-    "width [mm]",
-    "thickness [mm]",
-    "diameter [mm]",
-    "load",
-    "load lower [N]",
-    "load upper [N]",
-    "outcome",
-    "place",
-    "reason",
-    "note",
-    "measured property",
-    "lower bound",
-    "upper bound",
-    "result unit",
-    "standard uncertainty",
-    "left out",
-    "left out because",
-    "tested at",
-    "tested by",
-    "readings as typed",
-    "further results",
-    "read at [s]",
-    "asked and answered",
-    "mode",
-    "mass",
-    "made",
-    "owes",
-    "not as planned",
-    "tested all the same because",
-)
+Cell = str | int | float | datetime | None
+_RUNS = re.compile(r"^\s*[=+\-@\t\r\n|%]")
+
+
+@dataclass(frozen=True)
+class _Line:
+    """One turn with all that its line needs."""
+
+    turn: Turn
+    marks: dict[str, Measurement]
+    levels: dict[str, str]
+
+    @property
+    def test(self) -> Test | None:
+        return getattr(self.turn, "test", None)
+
+    @property
+    def reading(self) -> Reading | None:
+        """The load, where the procedure reads one."""
+        main = self.turn.procedure.reading
+        if self.test is None or main.dimension != "force":
+            return None
+        return next((r for r in self.test.readings.all() if r.key == main.key), None)
+
+    @property
+    def result(self) -> Result | None:
+        """The ranked result."""
+        key = self.turn.procedure.ranked_property.key
+        return next((r for r in self.turn.results.all() if r.property_key == key), None)
+
+    def size(self, key: str) -> float | None:
+        """A size in mm."""
+        mark = self.marks.get(key)
+        return mark.value * 1000 if mark else None
+
+    def of_test(self, name: str) -> str:
+        """A field of the test, empty without one."""
+        return str(getattr(self.test, name)) if self.test else ""
+
+    def bound(self, side: str) -> float | None:
+        """A bound of the ranked result, in its property's unit."""
+        value = getattr(self.result, side) if self.result else None
+        prop = self.turn.procedure.ranked_property
+        return None if value is None else in_unit(value, prop.dimension, prop.unit)
+
+    @property
+    def uncertainty(self) -> float | None:
+        """A width in the property's unit: no zero of its scale goes into it."""
+        value = self.result.uncertainty if self.result else None
+        prop = self.turn.procedure.ranked_property
+        return None if value is None else width_in_unit(value, prop.dimension, prop.unit)
+
+    def made_as(self, key: str, otherwise: object) -> str:
+        """What it was really made from, else what its condition says."""
+        return str(self.turn.specimen.made_as.get(key) or otherwise or "")
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: its head, its unit ("" for none), and what its cells hold."""
+
+    head: str
+    unit: str
+    cell: Callable[[_Line], Cell]
+
+    @property
+    def named(self) -> str:
+        """Head with unit in brackets."""
+        return f"{self.head} [{self.unit}]" if self.unit else self.head
+
+
+def _columns() -> list[Column]:
+    def text(head: str, cell: Callable[[_Line], Cell]) -> Column:
+        return Column(head, "", cell)
+
+    return [
+        text("specimen", lambda x: x.turn.code),
+        text("own id", lambda x: x.turn.specimen.own_id),
+        text("condition", lambda x: str(x.turn.condition)),
+        text("material name", lambda x: str(x.turn.condition.material or "")),
+        text("polymer family", lambda x: getattr(x.turn.condition.material, "family", "")),
+        text("lot", lambda x: x.made_as("lot", x.turn.condition.lot)),
+        text("recipe", lambda x: x.made_as("recipe", x.turn.condition.recipe)),
+        text("conditioning", lambda x: x.turn.conditioning),
+        text("procedure", lambda x: x.turn.procedure.name),
+        text("comparability key", lambda x: x.turn.comparability_key),
+        text("replicate", lambda x: x.turn.replicate),
+        text("test order", lambda x: x.turn.run_order + 1),
+        text("state", lambda x: drawn_state(x.turn)),
+        Column("width", "mm", lambda x: x.size("width")),
+        Column("thickness", "mm", lambda x: x.size("thickness")),
+        Column("diameter", "mm", lambda x: x.size("diameter")),
+        text("load", lambda x: load_text(x.reading)),
+        Column("load lower", "N", lambda x: x.reading.lower if x.reading else None),
+        Column("load upper", "N", lambda x: x.reading.upper if x.reading else None),
+        text("outcome", lambda x: x.of_test("outcome")),
+        text("place", lambda x: x.of_test("place")),
+        text("reason", lambda x: x.of_test("reason")),
+        text("note", lambda x: x.of_test("note")),
+        text("measured property", lambda x: x.result.property_key if x.result else ""),
+        text("lower bound", lambda x: x.bound("lower")),
+        text("upper bound", lambda x: x.bound("upper")),
+        text("result unit", lambda x: x.turn.procedure.ranked_property.unit if x.result else ""),
+        text("standard uncertainty", lambda x: x.uncertainty),
+        text("left out", lambda x: "yes" if x.turn.excluded else ""),
+        text("left out because", lambda x: x.turn.excluded_because),
+        text("tested at", lambda x: x.test.at if x.test else None),
+        text("tested by", lambda x: x.test.by.get_username() if x.test else ""),
+        text("readings as typed", _as_typed),
+        text("further results", lambda x: "; ".join(_further(x.turn))),
+        Column("read at", "s", lambda x: x.result.at_time if x.result else None),
+        text("asked and answered", _answers),
+        text("mode", lambda x: x.of_test("mode")),
+        text("mass", lambda x: x.marks["mass"].text if "mass" in x.marks else ""),
+        text("made", lambda x: x.turn.specimen.made_how),
+        text("owes", lambda x: "; ".join(o["says"] for o in x.turn.specimen.owed)),
+        text("not as planned", _deviations),
+        text("tested all the same because", lambda x: x.turn.untimely),
+    ]
+
+
+def _as_typed(line: _Line) -> str:
+    readings = line.test.readings.all() if line.test else []
+    return "; ".join(f"{r.key}: {load_text(r)}" for r in readings)
+
+
+def _answers(line: _Line) -> str:
+    given = line.test.answers if line.test else []
+    return "; ".join(f"{a['asked']} {a['answer']}" for a in given)
+
+
+def _deviations(line: _Line) -> str:
+    found = line.turn.specimen.deviations
+    return "; ".join(d["says"] for d in found if d["turn"] in (None, line.turn.pk))
+
+
+def table_of(campaign: Campaign) -> tuple[list[Column], list[list[Cell]]]:
+    """Every test of every specimen, done or not, one line each; a column for each factor."""
+    turns = _turns(campaign)
+    marks = marks_at([t.specimen for t in turns])
+    factors = list(campaign.factors.values_list("name", flat=True))
+    levels: dict[int, dict[str, str]] = {}
+    rows = campaign.conditions.values_list("pk", "levels__factor__name", "levels__label")
+    for pk, factor, label in rows:
+        levels.setdefault(pk, {})[factor] = label
+    columns = _columns()
+    at = next(i for i, c in enumerate(columns) if c.head == "procedure")
+    columns[at:at] = [Column(f"level of {name}", "", _level(name)) for name in factors]
+    lines = [_Line(t, latest(marks[t.specimen_id]), levels.get(t.condition_id, {})) for t in turns]
+    return columns, [[c.cell(line) for c in columns] for line in lines]
+
+
+def _level(name: str) -> Callable[[_Line], Cell]:
+    return lambda line: line.levels.get(name, "")
 
 
 def export_csv(campaign: Campaign) -> str:
-    """Every test of every specimen, done or not, one line each; bounds left empty where there are none."""
+    """The table as CSV: units in the heads, a point as decimal mark, bounds empty where there are none."""
+    columns, rows = table_of(campaign)
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(HEAD)
-    turns = _turns(campaign)
-    marks = marks_at([t.specimen for t in turns])
-    for turn in turns:
-        known = latest(marks[turn.specimen_id])
-        writer.writerow([_safe(cell) for cell in _line(turn, known)])
+    writer.writerow([safe(c.named) for c in columns])
+    for row in rows:
+        writer.writerow([_written(cell) for cell in row])
     return out.getvalue()
+
+
+def _written(cell: Cell) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, float):
+        return f"{cell:.10g}"
+    if isinstance(cell, datetime):
+        return cell.isoformat(timespec="seconds")
+    return safe(cell) if isinstance(cell, str) else str(cell)
+
+
+def safe(text: str) -> str:
+    """Text that a spreadsheet would run as a formula is disarmed.
+
+    >>> safe("=1+1"), safe(" @x"), safe("plain")
+    ("'=1+1", "' @x", 'plain')
+    """
+    return f"'{text}" if _RUNS.match(text) else text
+
+
+def local(moment: datetime) -> datetime:
+    """A moment as the clock on the wall shows it, without its zone: what a spreadsheet can hold."""
+    return timezone.localtime(moment).replace(tzinfo=None)
 
 
 def _turns(campaign: Campaign) -> list[Turn]:
     return list(
         Turn.objects.filter(campaign=campaign)
-        .select_related("specimen", "condition__material", "procedure__variant", "test__by")
+        .select_related(
+            *("specimen", "condition__material", "condition__lot", "condition__recipe"),
+            *("procedure__variant", "test__by"),
+        )
         .prefetch_related("results", "test__readings")
         .order_by("condition__position", "procedure_id", "specimen__replicate", "step")
     )
 
 
-def _line(turn: Turn, marks: dict[str, Measurement]) -> list[Any]:
-    test = getattr(turn, "test", None)
-    sizes = {k: m.value * 1000 for k, m in marks.items() if k != "mass"}
-    main = turn.procedure.reading
-    read = [r for r in test.readings.all() if r.key == main.key] if test else []
-    reading = read[0] if read and main.dimension == "force" else None
-    prop = turn.procedure.ranked_property
-    result = next((r for r in turn.results.all() if r.property_key == prop.key), None)
-    material, specimen = turn.condition.material, turn.specimen
-    return [
-        turn.code,
-        str(turn.condition),
-        material.family if material else "",
-        turn.procedure.name,
-        turn.comparability_key,
-        turn.replicate,
-        turn.run_order + 1,
-        drawn_state(turn),
-        *(_number(sizes.get(k)) for k in ("width", "thickness", "diameter")),
-        _load_text(reading),
-        _number(reading and reading.lower),
-        _number(reading and reading.upper),
-        test.outcome if test else "",
-        test.place if test else "",
-        test.reason if test else "",
-        test.note if test else "",
-        result.property_key if result else "",
-        *(_in_unit(prop, x) for x in ((result.lower, result.upper) if result else (None, None))),
-        prop.unit if result else "",
-        _in_width(prop, result.uncertainty if result else None),
-        "yes" if turn.excluded else "",
-        turn.excluded_because,
-        test.at.isoformat(timespec="seconds") if test else "",
-        test.by.get_username() if test else "",
-        "; ".join(f"{r.key}: {_load_text(r)}" for r in test.readings.all()) if test else "",
-        "; ".join(_further(turn, prop.key)),
-        _number(result.at_time if result else None),
-        "; ".join(f"{a['asked']} {a['answer']}" for a in test.answers) if test else "",
-        test.mode if test else "",
-        marks["mass"].text if "mass" in marks else "",
-        specimen.made_how,
-        "; ".join(o["says"] for o in specimen.owed),
-        "; ".join(d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk)),
-        turn.untimely,
-    ]
-
-
-def _further(turn: Turn, ranked: str) -> list[str]:
+def _further(turn: Turn) -> list[str]:
     """The other properties with their bounds: ``flexural_modulus: 2010 MPa``, ``x: ≥ 3 %``."""
-    said = []
+    said, ranked = [], turn.procedure.ranked_property.key
     for row in turn.results.all():
         if row.property_key == ranked:
             continue
@@ -135,32 +233,8 @@ def _further(turn: Turn, ranked: str) -> list[str]:
     return said
 
 
-def _load_text(reading: Any) -> str:
+def load_text(reading: Any) -> str:
     """The load as typed, always with its unit."""
     if reading is None:
         return ""
     return f"{reading.text} {reading.unit}" if reading.unit_assumed else reading.text
-
-
-def _number(value: float | None) -> str:
-    return "" if value is None else f"{value:.10g}"
-
-
-def _in_unit(prop: Property, value: float | None) -> str:
-    return (
-        "" if value is None or prop is None else f"{in_unit(value, prop.dimension, prop.unit):.10g}"
-    )
-
-
-def _in_width(prop: Property, value: float | None) -> str:
-    """A width in a property's unit: no zero of its scale goes into it."""
-    return "" if value is None else f"{width_in_unit(value, prop.dimension, prop.unit):.10g}"
-
-
-def _safe(cell: Any) -> Any:
-    """Text that a spreadsheet would run as a formula is disarmed."""
-    return (
-        f"'{cell}"
-        if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t"))
-        else cell
-    )

@@ -1,85 +1,144 @@
 """Bringing results in, with a preview, and taking everything out."""
 
+import hashlib
+
 from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
 from brunt_web.exchange.actions.bring_in import bring_in as store_rows
+from brunt_web.exchange.actions.take_back import undo_import
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.forms import BringInForm
-from brunt_web.exchange.preview import Preview, preview
+from brunt_web.exchange.models import BroughtIn
+from brunt_web.exchange.preview import preview
+from brunt_web.exchange.rows import Asked, Preview
+from brunt_web.exchange.spreadsheet import export_xlsx
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.typed import kept
 from brunt_web.people.requests import SeatedRequest
 
 _EXAMPLE = """condition;procedure;load [kgf];width [mm];thickness [mm]
 Fernhall PLA;flat;58,4;5,02;2,01"""
+_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @require_GET
 def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
     """Choose a file or paste its lines."""
-    return _page(request, campaign_of(request.workshop, pk), BringInForm())
+    campaign = campaign_of(request.workshop, pk)
+    return _page(request, campaign, BringInForm(campaign))
 
 
 @require_POST
 def bring_in_preview(request: SeatedRequest, pk: int) -> HttpResponse:
     """What each row becomes; nothing is stored."""
     campaign = campaign_of(request.workshop, pk)
-    form = BringInForm(request.POST, request.FILES)
-
-    def look(text: str, create_missing: bool, **_: object) -> Preview:
-        return preview(campaign, text, create_missing)
-
-    return _page(request, campaign, form, kept(form, look))
+    form = BringInForm(campaign, request.POST, request.FILES)
+    return _page(request, campaign, form, _looked(form, campaign))
 
 
 @require_POST
 def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
-    """All rows stored as previewed, or none."""
+    """The rows stored as previewed; looked at again first where something changed since."""
     campaign = campaign_of(request.workshop, pk)
-    form = BringInForm(request.POST, request.FILES)
-
-    def store(text: str, create_missing: bool, **_: object) -> int:
-        return store_rows(campaign, request.user, text, create_missing, timezone.now())
-
-    count = kept(form, store)
-    if count is None:
+    form = BringInForm(campaign, request.POST, request.FILES)
+    if not form.is_valid():
         return _page(request, campaign, form)
-    messages.success(request, f"{count} rows are stored.")
+    asked, seen = form.asked(), form.cleaned_data["seen"]
+    if seen and seen != _digest(asked):
+        messages.info(request, "Something was changed: look at what the rows become now.")
+        return _page(request, campaign, form, _looked(form, campaign))
+    try:
+        brought = store_rows(
+            campaign, request.user, asked, timezone.now(), form.cleaned_data["name"]
+        )
+    except InputError as error:
+        form.add_error("file", error.sentence)
+        return _page(request, campaign, form, _looked(form, campaign))
+    rows = "1 row is" if brought.count == 1 else f"{brought.count} rows are"
+    messages.success(request, f"{rows} stored. The page “Bring in” can undo them as a whole.")
     return redirect("compare", campaign.pk)
+
+
+@require_POST
+def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
+    """An import taken back as a whole."""
+    campaign = campaign_of(request.workshop, pk)
+    row = get_object_or_404(BroughtIn, pk=brought, campaign=campaign)
+    try:
+        done = undo_import(row, request.user, timezone.now())
+    except InputError as error:
+        messages.error(request, error.sentence)
+        return redirect("bring-in", pk)
+    count = "1 test is" if done.tests == 1 else f"{done.tests} tests are"
+    messages.success(request, f"The import is undone: {count} taken back.")
+    if done.kept:
+        codes = ", ".join(done.kept[:8])
+        messages.info(request, f"Corrected or tested again since, and left as they are: {codes}.")
+    return redirect("bring-in", pk)
+
+
+def _looked(form: BringInForm, campaign: Campaign) -> Preview | None:
+    """The preview; without one, the form has the sentence."""
+    form.is_valid()
+    if not form.cleaned_data.get("text"):
+        return None
+    try:
+        return preview(campaign, form.asked())
+    except InputError as error:
+        if not form.errors:
+            form.add_error("file", error.sentence)
+        return None
+
+
+def _digest(asked: Asked) -> str:
+    """What a preview was made of, in short."""
+    said = (asked.text, asked.create_missing, sorted(asked.mapping.items()), asked.answers)
+    return hashlib.sha256(repr(said).encode()).hexdigest()[:32]
 
 
 def _page(
     request: SeatedRequest, campaign: Campaign, form: BringInForm, seen: Preview | None = None
 ) -> HttpResponse:
-    told = form.cleaned_data if form.is_bound and form.is_valid() else {}
-    return render(
-        request,
-        "exchange/bring_in.html",
-        {
-            "form": form,
-            "text": told.get("text") or form["text"].value() or "",
-            "seen": seen,
-            "example": _EXAMPLE,
-            "procedures": procedures_of(campaign),
-            **campaign_surroundings(campaign, "test", progress(campaign)),
-        },
-        status=422 if form.errors else 200,
-    )
+    told = form.cleaned_data if form.is_bound and hasattr(form, "cleaned_data") else {}
+    context = {
+        "form": form,
+        "text": told.get("text") or form["text"].value() or "",
+        "name": told.get("name", ""),
+        "seen": seen,
+        "digest": _digest(form.asked()) if seen else "",
+        "example": _EXAMPLE,
+        "procedures": procedures_of(campaign),
+        "before": BroughtIn.objects.filter(campaign=campaign).select_related("by")[:12],
+        **campaign_surroundings(campaign, "test", progress(campaign)),
+    }
+    status = 422 if form.errors else 200
+    return render(request, "exchange/bring_in.html", context, status=status)
 
 
 @require_GET
 def export(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The campaign as CSV."""
+    """The campaign as CSV; with ``?bom=1`` marked as UTF-8 for spreadsheets that ask for it."""
     campaign = campaign_of(request.workshop, pk)
-    answer = HttpResponse(export_csv(campaign), content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = (
-        f'attachment; filename="brunt-{slugify(campaign.question)[:60] or campaign.pk}.csv"'
-    )
+    mark = "\ufeff" if request.GET.get("bom") == "1" else ""
+    return _file(campaign, mark + export_csv(campaign), "text/csv; charset=utf-8", "csv")
+
+
+@require_GET
+def export_sheet(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The campaign as a spreadsheet with typed cells."""
+    campaign = campaign_of(request.workshop, pk)
+    return _file(campaign, export_xlsx(campaign), _XLSX, "xlsx")
+
+
+def _file(campaign: Campaign, content: str | bytes, kind: str, ending: str) -> HttpResponse:
+    answer = HttpResponse(content, content_type=kind)
+    name = f"brunt-{slugify(campaign.question)[:60] or campaign.pk}.{ending}"
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer

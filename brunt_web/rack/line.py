@@ -33,6 +33,8 @@ def answer(workshop: Workshop, text: str) -> dict[str, str]:
             "url": reverse("bench-specimen", args=[code]),
             "says": f"Going to {code}.",
         }
+    if own := _by_own_id(workshop, text):
+        return own
     if text[0].isdigit() or text[0] in "<>≥≤.":
         return _reading(text)
     if looks_like_code(text):
@@ -40,6 +42,23 @@ def answer(workshop: Workshop, text: str) -> dict[str, str]:
     return {
         "kind": "refused",
         "says": f"“{text}” is neither an ID nor a reading. IDs look like K7-3HD, readings like 58.4 kgf.",
+    }
+
+
+def _by_own_id(workshop: Workshop, text: str) -> dict[str, str] | None:
+    """The specimen its tester calls so, the latest first; several are told."""
+    found = list(
+        Specimen.objects.filter(workshop=workshop, own_id__iexact=" ".join(text.split()))
+        .order_by("-id")
+        .values_list("code", flat=True)[:4]
+    )
+    if not found:
+        return None
+    also = f" Also called so: {', '.join(found[1:])}." if found[1:] else ""
+    return {
+        "kind": "goto",
+        "url": reverse("specimen", args=[found[0]]),
+        "says": f"“{text}” is {found[0]}.{also}",
     }
 
 

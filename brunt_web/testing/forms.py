@@ -165,6 +165,16 @@ class CurveForm(forms.Form):
     pasted = forms.CharField(required=False, strip=False)
 
 
+class OwnIdForm(forms.Form):
+    """What the tester calls a specimen."""
+
+    own_id = forms.CharField(
+        required=False,
+        max_length=80,
+        error_messages={"max_length": "An own ID has at most 80 characters."},
+    )
+
+
 class AnswerForm(forms.Form):
     """Which way a file is to be read: the key of a guess."""
 

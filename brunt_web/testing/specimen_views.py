@@ -23,7 +23,7 @@ from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.flags import flag_of
-from brunt_web.testing.forms import MomentForm, NoteForm, PhotoForm, WhyForm
+from brunt_web.testing.forms import MomentForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Photo
 from brunt_web.testing.names import TurnName
@@ -86,6 +86,25 @@ def _group(turn: Turn) -> Group:
     where = Q(turn__condition_id=turn.condition_id, turn__procedure_id=turn.procedure_id)
     found = grouped(samples(where, [turn.procedure.ranked_property.key]), [turn.procedure])
     return found.get((turn.condition_id, turn.procedure_id), Group())
+
+
+@require_POST
+def name(request: SeatedRequest, code: str) -> HttpResponse:
+    """What its tester calls it; another of the same name in the campaign is told."""
+    found = queries.specimen_of(request.workshop, code)
+    try:
+        called = " ".join(checked(OwnIdForm(request.POST))["own_id"].split())
+    except InputError as error:
+        messages.error(request, error.sentence)
+        return redirect("specimen", code)
+    if called != found.own_id:
+        life.called(found, called, request.user, timezone.now())
+    others = Specimen.objects.filter(campaign=found.campaign, own_id__iexact=called)
+    twins = [s.code for s in others.exclude(pk=found.pk)[:4]] if called else []
+    if twins:
+        also = "is" if len(twins) == 1 else "are"
+        messages.info(request, f"{', '.join(twins)} {also} called so as well.")
+    return redirect("specimen", code)
 
 
 @require_POST

@@ -14,6 +14,7 @@ urlpatterns = [
     path("specimens/<code:code>/another/", specimen_views.another, name="another"),
     path("specimens/<code:code>/weigh/", specimen_views.weigh, name="weigh"),
     path("specimens/<code:code>/note/", specimen_views.note, name="note-specimen"),
+    path("specimens/<code:code>/name/", specimen_views.name, name="name-specimen"),
     path("specimens/<code:code>/photo/", specimen_views.photo, name="photo"),
     path("specimens/<code:code>/photo/<int:pk>/off/", specimen_views.photo_off, name="photo-off"),
     path("photos/<int:pk>.jpg", specimen_views.photo_file, name="photo-file"),

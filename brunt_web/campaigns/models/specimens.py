@@ -21,7 +21,7 @@ class Specimen(models.Model):
 
     Its state columns are written by ``life`` alone: ``made`` (planned, made, failed), how, when and
     as what; ``owed`` what it needs before its test; ``ready_at`` when it is old enough; ``spent`` by
-    a test; ``deviations`` from the plan in words.
+    a test; ``deviations`` from the plan in words. ``own_id`` is what its tester calls it.
     """
 
     workshop = models.ForeignKey(Workshop, models.CASCADE)
@@ -29,6 +29,7 @@ class Specimen(models.Model):
     condition = models.ForeignKey(Condition, models.CASCADE, related_name="specimens")
     procedure = models.ForeignKey(Procedure, models.PROTECT, related_name="specimens")
     code = models.CharField(max_length=6)
+    own_id = models.CharField(max_length=80, blank=True, db_index=True)
     replicate = models.PositiveSmallIntegerField()
     spare = models.BooleanField(default=False)
     replaces = models.OneToOneField(

@@ -1,5 +1,6 @@
-"""Store a previewed file, all of it or nothing."""
+"""Store a previewed file: all of it, or its good rows where that is asked for, or nothing."""
 
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from django.contrib.auth.models import User
@@ -9,38 +10,77 @@ from django.db.models import Max
 import brunt_core
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
-from brunt_web.campaigns.actions.plan_campaign import one_more
-from brunt_web.campaigns.models import Campaign, Condition, Turn
-from brunt_web.exchange.preview import ImportRow, preview
+from brunt_web.campaigns.actions.plan_campaign import add_specimens, next_replicate
+from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn
+from brunt_web.campaigns.queries import procedures_of
+from brunt_web.exchange.columns import part_of
+from brunt_web.exchange.models import BroughtIn, BroughtInRow, HeadingMeaning
+from brunt_web.exchange.preview import preview
+from brunt_web.exchange.rows import Asked, ImportRow, Preview
 from brunt_web.library.models import Material
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.models import Result, Test
 
 
-@transaction.atomic
-def bring_in(campaign: Campaign, by: User, text: str, create_missing: bool, at: datetime) -> int:
-    """Read the file again and store every row; returns how many.
+@dataclass
+class _Made:
+    """What an import makes besides tests."""
 
-    Raises :class:`InputError` when any row is refused: nothing is stored then.
+    brought: BroughtIn
+    conditions: dict[str, Condition] = field(default_factory=dict)
+    rows: list[BroughtInRow] = field(default_factory=list)
+
+
+@transaction.atomic
+def bring_in(campaign: Campaign, by: User, asked: Asked, at: datetime, name: str = "") -> BroughtIn:
+    """Read the file again and store every row; returns the import, which can be undone.
+
+    Raises :class:`InputError` when any row is refused, unless only the good ones are asked for, and
+    while a question about its numbers has no answer: nothing is stored then.
     """
     Campaign.objects.select_for_update().get(pk=campaign.pk)
-    seen = preview(campaign, text, create_missing)
-    if seen.refused:
+    seen = preview(campaign, asked)
+    if seen.problem:
+        raise InputError(seen.problem, "file")
+    if seen.refused and not asked.good_only:
         first = seen.refused[0]
         raise InputError(f"Line {first.line}: {first.refused} Nothing was stored.", "file")
-    made: dict[str, Condition] = {}
-    for row in seen.good:
-        _store(campaign, by, row, made, at)
-    return len(seen.good)
+    if seen.open:
+        raise InputError(f"{seen.open[0].sentence} Answer this first. Nothing was stored.", "file")
+    if not seen.good:
+        raise InputError("There is no row that can be stored.", "file")
+    made = _Made(
+        BroughtIn.objects.create(
+            campaign=campaign, name=name[:160], by=by, at=at, count=len(seen.good)
+        )
+    )
+    turns = _turns_for(campaign, by, seen.good, made, at)
+    for row, turn in zip(seen.good, turns, strict=True):
+        _store(by, row, turn, at)
+    BroughtInRow.objects.bulk_create(made.rows)
+    made.brought.save()
+    _remember(campaign, seen, asked)
+    return made.brought
 
 
-def _store(
-    campaign: Campaign, by: User, row: ImportRow, made: dict[str, Condition], at: datetime
-) -> None:
-    condition = row.condition or _new_condition(campaign, row.new_condition, made)
-    turn = row.turn or _free_turn(condition, row, by, at)
-    _as_made(turn, by, at)
+def _remember(campaign: Campaign, seen: Preview, asked: Asked) -> None:
+    """What headings were said to mean, where that is not what they say themselves."""
+    methods = [p.method for p in procedures_of(campaign)]
+    for used in seen.columns:
+        if used.index in asked.mapping and used.column.name:
+            known = part_of(used.column, methods) or ""
+            shop, heading = campaign.workshop, used.column.name[:120]
+            if used.part == known:
+                HeadingMeaning.objects.filter(workshop=shop, heading=heading).delete()
+            else:
+                HeadingMeaning.objects.update_or_create(
+                    workshop=shop, heading=heading, defaults={"part": used.part}
+                )
+
+
+def _store(by: User, row: ImportRow, turn: Turn, at: datetime) -> None:
+    """One row's test; its specimen is made and has its name."""
     if row.stated is not None:
         test = _store_stated(turn, by, row, at)
     else:
@@ -54,6 +94,7 @@ def _store(
             mode=row.texts.get("mode", ""),
             reason=row.texts.get("reason", ""),
             note=row.texts.get("note", ""),
+            answers=tuple(row.answers),
             untimely=_untimely(turn, row, at),
         )
         test = record_test(turn, by, entry).test
@@ -67,45 +108,94 @@ def _untimely(turn: Turn, row: ImportRow, at: datetime) -> str:
     return said or ("brought in from a file" if life.owed_words(turn, at) else "")
 
 
-def _as_made(turn: Turn, by: User, at: datetime) -> None:
-    """What was tested elsewhere was made elsewhere."""
-    if turn.specimen.made == "planned":
-        life.made(
-            [turn.specimen],
-            by,
-            at,
-            "made otherwise",
-            {turn.specimen_id: {"note": "brought in from a file"}},
-        )
-
-
-def _new_condition(campaign: Campaign, name: str, made: dict[str, Condition]) -> Condition:
-    if name.lower() not in made:
+def _new_condition(campaign: Campaign, name: str, made: _Made) -> Condition:
+    if name.lower() not in made.conditions:
         material = Material.objects.filter(workshop=campaign.workshop, name__iexact=name).first()
-        material = material or Material.objects.create(
-            workshop=campaign.workshop, name=name, family="other"
-        )
+        if material is None:
+            material = Material.objects.create(
+                workshop=campaign.workshop, name=name, family="other"
+            )
+            made.brought.materials.append(material.pk)
         position = campaign.conditions.aggregate(last=Max("position"))["last"] or 0
-        made[name.lower()] = Condition.objects.create(
+        condition = Condition.objects.create(
             campaign=campaign, position=position + 1, label=material.name, material=material
         )
-    return made[name.lower()]
+        made.brought.conditions.append(condition.pk)
+        made.conditions[name.lower()] = condition
+    return made.conditions[name.lower()]
 
 
-def _free_turn(condition: Condition, row: ImportRow, by: User, at: datetime) -> Turn:
-    """The first turn of this condition that is not tested, or that of a further replicate."""
-    mine = Turn.objects.filter(condition=condition, procedure=row.procedure).select_related(
-        "specimen", "condition", "procedure__rig", "campaign"
-    )
-    free = mine.filter(state="waiting").exclude(specimen__made="failed")
-    found = free.order_by("specimen__replicate").first()
-    if found:
-        return found
-    head = mine.first()
-    procedure = head.specimen.procedure if head else row.procedure
+def _turns_for(
+    campaign: Campaign, by: User, rows: list[ImportRow], made: _Made, at: datetime
+) -> list[Turn]:
+    """Each row's turn: its specimen's, a free one of its condition, or that of a new specimen."""
+    wanted: dict[tuple[int, int], list[ImportRow]] = {}
+    found: dict[int, Turn] = {row.line: row.turn for row in rows if row.turn is not None}
+    conditions: dict[int, Condition] = {}
+    for row in rows:
+        if row.turn is None:
+            assert row.procedure is not None
+            condition = row.condition or _new_condition(campaign, row.new_condition, made)
+            conditions[condition.pk] = condition
+            wanted.setdefault((condition.pk, row.procedure.pk), []).append(row)
+    new: set[int] = set()
+    for (condition_pk, _), members in wanted.items():
+        turns, fresh = _free_turns(conditions[condition_pk], members, by, at)
+        found |= {row.line: turn for row, turn in zip(members, turns, strict=True)}
+        new |= fresh
+    turns = [found[row.line] for row in rows]
+    planned = [t.specimen for t in turns if t.specimen.made == "planned"]
+    facts = {s.pk: {"note": "brought in from a file"} for s in planned}
+    was_planned = set(facts)
+    if planned:
+        life.made(planned, by, at, "made otherwise", facts)
+    for row, turn in zip(rows, turns, strict=True):
+        named = bool(row.own_id) and turn.specimen.own_id != row.own_id
+        made.rows.append(
+            BroughtInRow(
+                brought_in=made.brought,
+                turn=turn,
+                entry_key=row.key,
+                line=row.line,
+                new_specimen=turn.specimen_id in new,
+                made_here=turn.specimen_id in was_planned,
+                named_here=named and not turn.specimen.own_id,
+            )
+        )
+        if named:
+            life.called(turn.specimen, row.own_id, by, at)
+    return turns
+
+
+def _free_turns(
+    condition: Condition, rows: list[ImportRow], by: User, at: datetime
+) -> tuple[list[Turn], set[int]]:
+    """Turns of one condition for rows of one procedure, and which specimens are new for them."""
+    procedure = rows[0].procedure
     assert procedure is not None
-    made = one_more(condition, procedure, by, at=at)[0]
-    return mine.get(specimen=made)
+    mine = Turn.objects.filter(condition=condition, procedure=procedure).select_related(
+        "specimen", "condition__material", "procedure__rig", "procedure__variant", "campaign"
+    )
+    free = list(
+        mine.filter(state="waiting", open=True)
+        .exclude(specimen__made="failed")
+        .exclude(pk__in=[r.turn.pk for r in rows if r.turn])
+        .order_by("specimen__replicate")
+    )
+    unnamed = [t for t in free if not t.specimen.own_id]
+    short = len(rows) - len(unnamed if any(r.own_id for r in rows) else free)
+    made: list[Specimen] = []
+    if short > 0:
+        head = mine.first()
+        first = head.specimen.procedure if head else procedure
+        start = next_replicate(condition, first)
+        wanted = [(condition, start + i) for i in range(short)]
+        made = add_specimens(condition.campaign, first, wanted, by, at)
+        fresh = mine.filter(specimen__in=made).order_by("specimen__replicate")
+        unnamed += list(fresh)
+        free += unnamed[-len(made) :]
+    pool = unnamed if any(r.own_id for r in rows) else free
+    return pool[: len(rows)], {s.pk for s in made}
 
 
 def _store_stated(turn: Turn, by: User, row: ImportRow, at: datetime) -> Test:
@@ -120,6 +210,7 @@ def _store_stated(turn: Turn, by: User, row: ImportRow, at: datetime) -> Test:
         mode=row.texts.get("mode", ""),
         reason=row.texts.get("reason", ""),
         note=row.texts.get("note", ""),
+        answers=row.answers,
         stated=True,
         by=by,
         at=at,

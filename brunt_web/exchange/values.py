@@ -1,0 +1,212 @@
+"""What a row's numbers come to, judged as at the bench: units, siblings, what is expected."""
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+from brunt_core.computation import Computation, compute
+from brunt_core.computation.working import bounded_text
+from brunt_core.errors import InputError
+from brunt_core.methods.base import Method
+from brunt_core.methods.registry import held_outcomes
+from brunt_core.observations import Observation
+from brunt_core.plausibility.bands import band
+from brunt_core.plausibility.slips import Slip, expected_range, find_slip, find_stated_slip
+from brunt_core.properties import Property
+from brunt_core.quantities import parse_typed
+from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.campaigns.models.specimens import geometry_asked
+from brunt_web.exchange.rows import CHANGE, KEEP, Asked, ImportRow
+from brunt_web.library.models import Material, Procedure
+from brunt_web.testing.instruments import instruments_for
+from brunt_web.testing.marks import latest, marks_at
+from brunt_web.testing.models import Result
+
+_ABOVE_ZERO = ("ratio", "temperature")
+
+
+class Values:
+    """Works rows out; what they are judged by is read once."""
+
+    def __init__(self, campaign: Campaign, turns: Mapping[str, list[Turn]], asked: Asked) -> None:
+        self.campaign, self.asked = campaign, asked
+        specimens = {t.specimen_id: t.specimen for ts in turns.values() for t in ts}
+        marks = marks_at(specimens.values()) if specimens else {}
+        self.marks = {
+            pk: {k: m.text for k, m in latest(rows).items()} for pk, rows in marks.items()
+        }
+        self.families = {
+            name.lower(): family
+            for name, family in Material.objects.filter(workshop=campaign.workshop).values_list(
+                "name", "family"
+            )
+        }
+        self.levels: dict[int, dict[str, str]] = {}
+        self.siblings = self._known_results()
+
+    def _known_results(self) -> dict[tuple[int, int, str, str], list[float]]:
+        """Exact results that count, by condition, procedure, property and outcome."""
+        found: dict[tuple[int, int, str, str], list[float]] = defaultdict(list)
+        rows = Result.objects.filter(
+            turn__campaign=self.campaign, turn__excluded=False, lower__isnull=False
+        ).values_list(
+            "turn__condition_id",
+            "turn__procedure_id",
+            "property_key",
+            "turn__outcome",
+            "lower",
+            "upper",
+        )
+        for condition, procedure, key, outcome, lower, upper in rows:
+            if lower is not None and lower == upper:
+                found[condition, procedure, key, outcome].append(lower)
+        return found
+
+    def work_out(self, row: ImportRow) -> None:
+        """Fill in what a row becomes. Raises :class:`InputError` for what it cannot be."""
+        assert row.procedure is not None
+        method = row.procedure.method
+        if row.outcome == "void":
+            row.became = "void: " + row.texts["reason"]
+            return
+        _held_by_its_bound(row, method)
+        if row.procedure.reading.key in row.texts or method.reading.key in row.texts:
+            self._from_readings(row, row.procedure)
+        else:
+            self._stated(row, row.procedure)
+
+    # -- from readings --------------------------------------------------------------------------
+
+    def _from_readings(self, row: ImportRow, procedure: Procedure) -> None:
+        method, prop = procedure.method, procedure.ranked_property
+        inputs = {
+            i.key: with_unit(row.texts[i.key], row.units.get(i.key, ""))
+            for i in method.inputs
+            if i.key in row.texts
+        }
+        known = self._known(row, procedure, inputs)
+        done = compute(method, known, row.outcome, instruments_for(procedure))
+        expected = self._expected(row, procedure, prop)
+        slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
+        if slip and self._answered(row, slip, procedure):
+            inputs[slip.field] = slip.instead
+            known[slip.field] = slip.instead
+            done = compute(method, known, row.outcome, instruments_for(procedure))
+        row.texts |= inputs
+        row.became = self._words(done, prop)
+
+    def _words(self, done: Computation, prop: Property) -> str:
+        return done.result(prop.key).working
+
+    def _known(
+        self, row: ImportRow, procedure: Procedure, inputs: Mapping[str, str]
+    ) -> dict[str, str]:
+        """What the procedure fixes, the levels set and was measured before, then the row's own."""
+        known = dict(procedure.parameters)
+        if row.condition is not None:
+            left = [i for i in procedure.method.fixed if i.plain and i.key not in known]
+            if left and row.condition.pk not in self.levels:
+                self.levels[row.condition.pk] = row.condition.level_words
+            words = self.levels.get(row.condition.pk, {})
+            known |= {i.key: words[i.label.lower()] for i in left if i.label.lower() in words}
+        sizes = [i.key for i in procedure.method.inputs if i.section or i.role == "size"]
+        if row.turn is not None and not any(k in inputs for k in sizes):
+            measured = self.marks.get(row.turn.specimen_id, {})
+            known |= {k: measured[k] for k in sizes if k in measured}
+        return known | dict(inputs)
+
+    def _expected(
+        self, row: ImportRow, procedure: Procedure, prop: Property
+    ) -> tuple[float, float] | None:
+        if row.condition is not None:
+            material = row.condition.material
+            family = material.family if material else ""
+        else:
+            family = self.families.get(row.new_condition.lower(), "other")
+        siblings: list[float] = []
+        if row.condition is not None:
+            apart = procedure.method.apart
+            for (condition, of, key, outcome), values in self.siblings.items():
+                if (condition, of, key) == (row.condition.pk, procedure.pk, prop.key) and (
+                    not apart or outcome == row.outcome
+                ):
+                    siblings += values
+        return expected_range(band(family, prop.key) if family else None, siblings, prop.dimension)
+
+    def _sizes(self, row: ImportRow) -> dict[str, float]:
+        assert row.procedure is not None
+        if row.turn is not None:
+            kind = row.turn.geometry
+        elif row.condition is not None:
+            kind = geometry_asked(row.condition, row.procedure)
+        else:
+            kind = row.procedure.geometry
+        return {key: size / 1000 for key, size in kind.nominal.items()}
+
+    def _answered(self, row: ImportRow, slip: Slip, procedure: Procedure) -> bool:
+        """Whether the slip is to be mended; without an answer the row is asked about."""
+        if not slip.instead:
+            row.looks = slip.sentence
+            row.answers = [{"asked": slip.sentence, "answer": "kept"}]
+            return False
+        row.slip, row.asked = slip, question_key(slip, procedure)
+        answer = self.asked.answers.get(row.asked, "")
+        if answer not in (CHANGE, KEEP):
+            return False
+        row.asked = ""
+        said = "changed" if answer == CHANGE else "kept"
+        row.answers = [{"asked": slip.sentence, "answer": said}]
+        return answer == CHANGE
+
+    # -- a finished figure ----------------------------------------------------------------------
+
+    def _stated(self, row: ImportRow, procedure: Procedure) -> None:
+        prop = procedure.ranked_property
+        part = prop.key if prop.key in row.texts else "value"
+        if part not in row.texts and row.outcome in held_outcomes():
+            raise InputError("It did not break, and no load says how much it bore.")
+        if part not in row.texts:
+            raise InputError(f"Neither a load nor a {prop.name.lower()} is given.")
+        asked = row.texts.get("property", prop.key).lower().replace(" ", "_")
+        if asked != prop.key:
+            raise InputError(f"{procedure.name} yields {prop.key}, not “{row.texts['property']}”.")
+        text = with_unit(row.texts[part], row.units.get(part, ""))
+        typed = parse_typed(text, prop.dimension, prop.unit)
+        expected = self._expected(row, procedure, prop)
+        slip = find_stated_slip(text, prop, expected, row.outcome in held_outcomes())
+        if slip and self._answered(row, slip, procedure):
+            text = slip.instead
+            typed = parse_typed(text, prop.dimension, prop.unit)
+        if typed.observation.anchor <= 0 and prop.dimension not in _ABOVE_ZERO:
+            raise InputError(f"The {prop.name.lower()} must be more than zero.")
+        row.stated = (
+            Observation.at_least(typed.observation.anchor)
+            if row.outcome in held_outcomes() and typed.observation.is_exact
+            else typed.observation
+        )
+        row.texts["stated"] = typed.text
+        row.became = f"{prop.name} stated: {bounded_text(row.stated, prop.dimension, prop.unit)}"
+
+
+def question_key(slip: Slip, procedure: Procedure) -> str:
+    """What a slip has in common with others: its field, what it reads like, the procedure."""
+    unit = slip.unit if slip.unit != "decimal point" else f"decimal point {slip.instead[-1:]}"
+    return f"{procedure.pk}/{slip.field}/{unit}"
+
+
+def _held_by_its_bound(row: ImportRow, method: Method) -> None:
+    """``> 40 kgf`` without a word on how it ended did not break."""
+    if row.texts.get("outcome"):
+        return
+    given = row.texts.get(method.reading.key) or row.texts.get("value") or ""
+    if given.lstrip()[:1] in (">", "≥") and method.outcome("held"):
+        row.outcome = "held"
+
+
+def with_unit(cell: str, unit: str) -> str:
+    """A cell with the head's unit, unless it brings its own.
+
+    >>> with_unit("58,4", "kgf"), with_unit("58.4 N", "kgf")
+    ('58,4 kgf', '58.4 N')
+    """
+    bare = not any(c.isalpha() or c in '"″°%' for c in cell.replace("e", "").replace("E", ""))
+    return f"{cell} {unit}" if unit and bare else cell
