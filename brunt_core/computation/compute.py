@@ -93,7 +93,8 @@ def compute(
     if not results:
         raise sheet.missing()
     plain = {k: getattr(v, "nominal_value", v) for k, v in sheet.values.items()}
-    remarks = (*_notes(readings), *method.check(plain))
+    ended = {f"outcome={outcome or method.outcomes[0].key}": 1.0}
+    remarks = (*_notes(readings), *method.check({**plain, **ended}))
     return Computation(method, readings, section, results, remarks, plain)
 
 

@@ -117,6 +117,20 @@ def strain_at_break(values: Values) -> object:
     return values["extension_at_break"] / values["gauge_length"]
 
 
+def remarks(values: Values) -> tuple[str, ...]:
+    """Loads and extensions that cannot follow one another.
+
+    >>> remarks({"force": 500.0, "yield_force": 600.0, "extension_at_peak": 2e-3, "extension_at_break": 1e-3})
+    ('The load at yield lies above the peak load: one of the two is misread.', 'It broke before its peak: one of the two extensions is misread.')
+    """
+    said = []
+    if values.get("yield_force", 0.0) > values["force"]:
+        said.append("The load at yield lies above the peak load: one of the two is misread.")
+    if values.get("extension_at_break", 1e9) < values.get("extension_at_peak", 0.0):
+        said.append("It broke before its peak: one of the two extensions is misread.")
+    return tuple(said)
+
+
 _ISO = "ISO 527-1, definitions (recalled)"
 FURTHER = (
     ResultDefinition(
@@ -193,6 +207,7 @@ def pulled(
         example=example,
         modes=MODES,
         curve=CURVE,
+        check=remarks,
         scatter=scatter,
         minutes=4.0,
     )

@@ -1,5 +1,6 @@
 """Compression: a cube or cylinder pressed to break, or to a set strain where it only squashes."""
 
+from dataclasses import replace
 from math import pi
 
 from brunt_core.methods.base import (
@@ -19,6 +20,7 @@ from brunt_core.methods.base import (
     modes,
 )
 
+PEAK = replace(PEAK_LOAD, required=False)
 AT_STRAIN = Input("force_at_strain", "Load at the set strain", "F_x", "force", "N", required=False)
 SHORTENING = Input("shortening", "Shortening at peak", "ΔH", "length", "mm", required=False)
 SLOPE = Input("slope", "Slope", "m", "stiffness", "N/mm", required=False)
@@ -84,12 +86,17 @@ def euler_stress(modulus: float, ratio: float) -> float:
 
 
 def remarks(values: Values) -> tuple[str, ...]:
-    """A slender specimen may buckle before it crushes."""
+    """A slender specimen may buckle before it crushes; a load at the set strain is below the peak."""
+    said = []
     if "height" in values and slenderness(values) > 16:
-        return (
-            f"Height over radius of gyration is {slenderness(values):.0f}: above 16 it may buckle.",
+        said.append(
+            f"Height over radius of gyration is {slenderness(values):.0f}: above 16 it may buckle."
         )
-    return ()
+    if values.get("force_at_strain", 0.0) > values.get("force", 1e99):
+        said.append(
+            "The load at the set strain lies above the peak load: one of the two is misread."
+        )
+    return tuple(said)
 
 
 METHOD = Method(
@@ -97,7 +104,7 @@ METHOD = Method(
     "Compression",
     "What does it carry pressed together?",
     orientation="flat",
-    inputs=(PEAK_LOAD, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
+    inputs=(PEAK, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
     results=(
         ResultDefinition(
             "compressive_strength",

@@ -76,12 +76,16 @@ def rate(values: Values) -> Estimated | None:
 
 
 def exponent(values: Values) -> Estimated | None:
-    """Exponent n of the time law v = v0 + a·tⁿ; ``None`` with fewer than four times.
+    """Exponent n of the time law v = v0 + a·tⁿ; ``None`` with fewer than four times, and where the
+    readings differ by no more than twice the uncertainty of a difference: there is no creep to fit.
 
     Source: Findley's power law; see :func:`brunt_core.mechanics.creep.fit_power_law`.
     """
     rows = _ordered(values)
     if len({t for t, _ in rows}) < 4:
+        return None
+    reach = max(v for _, v in rows) - min(v for _, v in rows)
+    if reach <= 2 * 2**0.5 * values["readings.u"]:
         return None
     law = fit_power_law([t for t, _ in rows], [v for _, v in rows])
     ahead = rows[-1][0] * 10
@@ -98,6 +102,20 @@ def exponent(values: Values) -> Estimated | None:
         ),
     )
     return Estimated(Observation.exact(law.exponent), law.error, steps, rows[-1][0])
+
+
+def remarks(values: Values) -> tuple[str, ...]:
+    """Creep that does not exceed what the readings leave open is said."""
+    rows = _ordered(values)
+    if len(rows) < 2:
+        return ()
+    reach = max(v for _, v in rows) - min(v for _, v in rows)
+    if 0 < values["readings.u"] and reach <= 2 * 2**0.5 * values["readings.u"]:
+        return (
+            f"The readings differ by {render(reach, 'length', 'mm')}, no more than they are uncertain by "
+            f"(twice √2 · {render(values['readings.u'], 'length', 'mm')}): no creep is shown, no time law fitted.",
+        )
+    return ()
 
 
 def load_stress(values: Values) -> Any:
@@ -161,6 +179,7 @@ METHOD = Method(
         "readings": "1 min: 1.02; 1 h: 1.10; 1 d: 1.31; 3 d: 1.40",
     },
     needs_section=False,
+    check=remarks,
     destroys=False,
     scatter=0.12,
     minutes=8.0,

@@ -58,8 +58,9 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     """Slope of load over deflection at the first reading of each load, and its standard error.
 
     m = Σ(δ−δ̄)(F−F̄)/Σ(δ−δ̄)²; a single load gives F/δ. Rows with loads in N, deflections in m;
-    ``reading_error`` is the standard uncertainty of one deflection in m, which gives the error of
-    one or two loads; from three on the scatter about the line does. Returns N/m.
+    ``reading_error`` is the standard uncertainty of one deflection in m. The error is that of the
+    scatter about the line from three loads on, and never less than the dial's own: readings that
+    lie on a line by luck, or by the dial's step, are not surer than the dial. Returns N/m.
     Raises :class:`InputError` when the deflection does not grow with the load.
     Source: ordinary least squares (any textbook); checked against scipy's linregress.
 
@@ -80,8 +81,8 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
         raise InputError("The deflection does not grow with the load; look at the rows.", "ladder")
     rest = loads - loads.mean() - slope * (sags - sags.mean())
     df = len(pairs) - 2
-    scatter = float((rest**2).sum() / df) if df else (slope * reading_error) ** 2
-    return slope, float(np.sqrt(scatter / spread))
+    scatter = float((rest**2).sum() / df) if df else 0.0
+    return slope, float(np.sqrt(max(scatter, (slope * reading_error) ** 2) / spread))
 
 
 def stiffness(values: Values) -> object:
@@ -131,8 +132,22 @@ def creep_between(values: Values) -> Estimated | None:
         )
         for (load, a, b), d in zip(rows, drifts, strict=True)
     )
+    dial = values.get("ladder.u", 0.0)
+    own = [2**0.5 * dial / a[1] for _, a, _ in rows]
     spread = float(np.std(drifts, ddof=1) / np.sqrt(len(drifts))) if len(drifts) > 1 else 0.0
+    spread = max(spread, float(np.sqrt(sum(u**2 for u in own))) / len(own))
     return Estimated(Observation.exact(fmean(drifts)), spread, steps, max(b[0] for _, _, b in rows))
+
+
+def remarks(values: Values) -> tuple[str, ...]:
+    """First readings taken at unlike times make the slope one of creep as well."""
+    firsts = [reads[0][0] for reads in rungs(values["ladder"]).values()]
+    if min(firsts) > 0 and max(firsts) / min(firsts) > 2:
+        return (
+            f"The first readings were taken {figures(min(firsts))} to {figures(max(firsts))} s after "
+            "loading: the slope pools unlike times, and creep is in it.",
+        )
+    return ()
 
 
 METHOD = Method(
@@ -208,6 +223,7 @@ METHOD = Method(
             unit="",
         ),
     ),
+    check=remarks,
     destroys=False,
     scatter=0.05,
     minutes=8.0,

@@ -96,6 +96,12 @@ def remarks(values: Values) -> tuple[str, ...]:
             f"{stress / 1e6:.2f} MPa at the outer fibre is {beside_standard(stress)}; "
             "ramp and reading of the sag differ, so the temperatures are no more than neighbours."
         )
+    held = {"outcome=held", "outcome=limit"} & set(values)
+    if held and "temperature_at_collapse" in values:
+        said.append(
+            "It did not sag, and yet a temperature at collapse is given: a collapse that did not "
+            "happen has no temperature."
+        )
     if values.get("temperature_at_collapse", 1e9) < values["temperature_at_sag"]:
         said.append("It collapsed before it sagged: one of the two temperatures is misread.")
     return tuple(said)

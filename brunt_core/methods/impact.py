@@ -65,6 +65,7 @@ NOTCH = chosen(
     ),
     "none",
 )
+_LEFT_AT_MOST = 8.8e-3
 OUTCOMES = (
     Outcome("broke", "complete", "C", "exact"),
     Outcome("hinged", "hinged", "H", "exact"),
@@ -157,6 +158,12 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
         said.append(
             f"The end angle of {degrees(end):.1f}° is above the free swing of {degrees(free):.1f}°: "
             "read the pointer again. The energy counts as zero, not less."
+        )
+    notched = next((n for n in ("A", "B") if f"notch={n}" in values), "")
+    if notched and values.get("width", 0.0) > _LEFT_AT_MOST:
+        said.append(
+            f"Notch {notched} leaves 8 mm of a 10 mm bar; {values['width'] * 1e3:.4g} mm looks like "
+            "the full width. Type the width left at the notch, or the strength reads low."
         )
     if "free_end_angle" not in values:
         said.append("No free swing is given: friction and air count as absorbed.")

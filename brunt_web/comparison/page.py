@@ -18,7 +18,6 @@ from brunt_web.comparison.queries import (
     Group,
     groups_of,
     remarks_of,
-    unlike_breaks,
 )
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.interface.typed import whole
@@ -53,7 +52,8 @@ class Page:
     procedure: Procedure | None
     remarks: list[str]
     properties: list[Property]
-    side_by_side: bool = False
+    kind: str = ""
+    beside: list["Page"] = field(default_factory=list)
     groups: list[Group] = field(default_factory=list)
 
     @property
@@ -149,10 +149,8 @@ def build(
     if ratio:
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
-    page = _means_page(campaign, procedure, found.by_procedure[procedure.pk], switches)
+    page = _by_kind(campaign, procedure, found.by_procedure[procedure.pk], switches)
     page.properties = _measured(procedure, found.measured[procedure.pk])
-    if unlike_breaks(page.groups, procedure.method):
-        page.side_by_side, page.findings = True, []
     return page
 
 
@@ -161,6 +159,33 @@ def _measured(procedure: Procedure, keys: set[str]) -> list[Property]:
     order = dict.fromkeys(r.property for r in procedure.method.results)
     found = [procedure.property_called(key) for key in order if key in keys]
     return found if len(found) > 1 else []
+
+
+def _by_kind(
+    campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches
+) -> Page:
+    """One ranking; where the method never averages unlike breaks, one within each kind.
+
+    The kind most conditions ended in comes first; a group that ended otherwise does not silence it.
+    """
+    ends = {pk: g.outcomes[0] for pk, g in groups.items() if g.outcomes}
+    kinds = list(dict.fromkeys(ends.values()))
+    if not procedure.method.apart or len(kinds) < 2:
+        return _means_page(campaign, procedure, groups, switches)
+    order = [o.key for o in procedure.method.outcomes]
+    kinds.sort(key=lambda k: (-list(ends.values()).count(k), order.index(k)))
+    pages = []
+    for kind in kinds:
+        members = {pk: g for pk, g in groups.items() if ends.get(pk, kinds[0]) == kind}
+        page = _means_page(campaign, procedure, members, switches)
+        found = procedure.method.outcome(kind)
+        page.kind = found.label if found else kind
+        pages.append(page)
+    first, *first.beside = pages
+    first.remarks = remarks_of(list(groups.values()), procedure.method)
+    first.conditions = [g.condition for g in groups.values()]
+    first.groups = list(groups.values())
+    return first
 
 
 def _means_page(

@@ -76,6 +76,16 @@ class Group:
         ]
 
     @property
+    def shares(self) -> str:
+        """How many ended in each way, where unlike ways are kept apart and there were several."""
+        method = self.found.method
+        ended = [s.outcome for s in (*self.found.counted, *self.found.unlike)]
+        if method is None or not method.apart or len(set(ended)) < 2:
+            return ""
+        known = [(o.label, ended.count(o.key)) for o in method.outcomes if o.key in ended]
+        return ", ".join(f"{n} of {len(ended)} {label}" for label, n in known)
+
+    @property
     def stated(self) -> int:
         """How many came as a figure without the readings behind it."""
         return sum(s.stated for s in self._all)
@@ -158,7 +168,7 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
-            f"The conditions broke in unlike ways ({', '.join(ends)}): set side by side, not ranked."
+            f"The conditions broke in unlike ways ({', '.join(ends)}): ranked within each, never across."
         )
     return said
 

@@ -7,6 +7,7 @@ from brunt_core.computation import Instrument, compute
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Estimated
 from brunt_core.methods.clamp_retention import trend_word
+from brunt_core.methods.deflection_ladder import ladder_slope
 from brunt_core.methods.heat_sag import beside_standard
 from brunt_core.methods.registry import held_outcomes, method, methods
 from brunt_core.observations import Observation as O
@@ -14,7 +15,7 @@ from brunt_core.plausibility.bands import FAMILIES, band
 from brunt_core.plausibility.slips import expected_range, find_slip
 from brunt_core.properties import PROPERTIES, own_property
 from brunt_core.quantities.dimensions import DIMENSIONS
-from brunt_core.quantities.series import parse_rows
+from brunt_core.quantities.series import Row, parse_rows
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.sweep import sweep
 
@@ -198,3 +199,78 @@ class Sweeps(unittest.TestCase):
             sweep(rank({"a": self.near(1)}), {"a": 1.0})
         with self.assertRaises(InputError):
             sweep(rank({"a": self.near(1), "b": self.near(2)}), {"a": 1.0})
+
+
+class Sanity(unittest.TestCase):
+    """What readings say against one another, and what they are too coarse to say."""
+
+    def remarks(self, key, outcome="", **inputs):
+        return " ".join(compute(method(key), inputs, outcome).warnings)
+
+    def test_one_remark_each(self):
+        bar = {"width": "10 mm", "thickness": "4 mm", "gauge_length": "50 mm"}
+        for said, key, outcome, inputs in (
+            ("above the peak", "tension", "", {**bar, "force": "500 N", "yield_force": "600 N"}),
+            (
+                "broke before its peak",
+                "tension",
+                "",
+                {**bar, "force": "500 N", "extension_at_peak": "2", "extension_at_break": "1"},
+            ),
+            (
+                "did not happen",
+                "heat-sag",
+                "held",
+                {"temperature_at_sag": "90 °C", "temperature_at_collapse": "95 °C"},
+            ),
+            (
+                "looks like the full width",
+                "impact",
+                "",
+                {**method("impact").example, "notch": "A", "width": "10", "thickness": "4"},
+            ),
+            (
+                "pools unlike times",
+                "deflection-ladder",
+                "",
+                {
+                    **method("deflection-ladder").example,
+                    "ladder": "5 N @ 1 s: 0.2; 10 N @ 60 s: 0.41",
+                },
+            ),
+            (
+                "no creep is shown",
+                "creep",
+                "",
+                {"readings": "1 min: 1.02; 1 h: 1.02; 1 d: 1.03; 2 d: 1.02"},
+            ),
+        ):
+            with self.subTest(said):
+                self.assertIn(said, self.remarks(key, outcome, **inputs))
+        fine = {**method("impact").example, "notch": "A", "width": "8", "thickness": "4"}
+        self.assertNotIn("full width", self.remarks("impact", **fine))
+
+    def test_no_exponent_without_creep(self):
+        quiet = compute(
+            method("creep"), {"readings": "1 min: 1.02; 1 h: 1.02; 1 d: 1.03; 2 d: 1.02"}
+        )
+        loud = compute(
+            method("creep"), {"readings": "1 min: 1.02; 1 h: 1.10; 1 d: 1.31; 2 d: 1.40"}
+        )
+        keys = [{r.property.key for r in c.results} for c in (quiet, loud)]
+        self.assertNotIn("creep_exponent", keys[0])
+        self.assertIn("creep_exponent", keys[1])
+
+    def test_a_perfect_ladder_is_no_surer_than_its_dial(self):
+        """σ_m = m·u/√Σ(δ−δ̄)²: with 0.2, 0.4, 0.6 mm and u = 3 µm, 1.06 % of m, by hand."""
+        rows = [Row((5.0 * i, 1.0), 2e-4 * i, "") for i in (1, 2, 3)]
+        slope, error = ladder_slope(rows, 3e-6)
+        self.assertAlmostEqual(slope, 25_000, places=6)
+        self.assertAlmostEqual(error / slope, 3e-6 / (2e-4 * 2**0.5), places=9)
+
+    def test_compression_to_a_set_strain_needs_no_peak(self):
+        inputs = {"width": "10", "thickness": "10", "force_at_strain": "5 kN", "set_strain": "25 %"}
+        done = compute(method("compression"), inputs, "squashed")
+        self.assertAlmostEqual(done.results[0].observation.anchor / 1e6, 50.0)
+        with self.assertRaisesRegex(InputError, "peak load is missing"):
+            compute(method("compression"), {"width": "10", "thickness": "10"})

@@ -200,6 +200,24 @@ class Flags(Benches):
         self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 broke otherwise")
 
 
+    def test_one_hinged_group_does_not_silence_the_rest(self):
+        names = ("Fernhall PLA", "Fernhall PETG", "Tarn ASA")
+        one = bench_of(self.user, "impact", replicates=3, materials=names)
+        ends = {"Fernhall PLA": ("130", "broke"), "Fernhall PETG": ("110", "broke")}
+        for i, specimen in enumerate(one.specimens.order_by("condition", "replicate")):
+            angle, outcome = ends.get(specimen.condition.label, ("60", "hinged"))
+            inputs = {**TYPED["impact"], "end_angle": str(int(angle) + i % 3)}
+            if i == 0:
+                outcome = "partial"
+            put(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs, outcome))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        text = " ".join(page.content.decode().split())
+        self.assertIn("ranked within each, never across", text)
+        self.assertRegex(text, r"<strong>Fernhall PETG leads, [^<]* times Fernhall PLA")
+        self.assertIn("<h2>Broke hinged</h2>", text)
+        self.assertIn("2 of 3 complete, 1 of 3 partial", text)
+
+
 class Curves(Benches):
     LINES = "Travel [mm];Load [N]\n" + "\n".join(
         f"{x / 1000:.3f};{min(2.0 * x, 500):.1f}".replace(".", ",") for x in range(0, 400, 2)
