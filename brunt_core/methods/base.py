@@ -60,6 +60,11 @@ class Input:
         """Whether it is one quantity."""
         return self.kind == "quantity"
 
+    @property
+    def wanted(self) -> bool:
+        """Whether the bench goes to it before the reading: a section, or what must be given."""
+        return self.section or self.required
+
 
 @dataclass(frozen=True)
 class Derived:

@@ -27,6 +27,8 @@ from brunt_web.testing.attempt import Attempt, attempt
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.names import TurnName
 
+_TAKEN_BACK = "taken_back"
+
 
 @require_GET
 def bench(request: SeatedRequest, pk: int) -> HttpResponse:
@@ -58,7 +60,17 @@ def bench_specimen(request: SeatedRequest, at: TurnName) -> HttpResponse:
     if turn.state not in ("waiting", "running") and not request.GET.get("correct"):
         return redirect("specimen", turn.code)
     take_up(turn, request.user, timezone.now())
-    return page(request, turn, queries.known_texts(turn))
+    typed = _taken_back(request, turn)
+    return page(request, turn, queries.known_texts(turn) | typed, post=typed)
+
+
+def _taken_back(request: SeatedRequest, turn: Turn) -> dict[str, str]:
+    """What was typed for the test that was just taken back, once."""
+    held = request.session.get(_TAKEN_BACK)
+    if not held or held["turn"] != turn.pk:
+        return {}
+    del request.session[_TAKEN_BACK]
+    return {str(k): str(v) for k, v in held["typed"].items()}
 
 
 def page(
@@ -291,8 +303,10 @@ def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take back the last test of this procedure."""
     turn = queries.turn_of(request.workshop, *at)
     try:
-        back = change_test.undo_last(turn.campaign, turn.procedure, request.user, timezone.now())
+        taken = change_test.undo_last(turn.campaign, turn.procedure, request.user, timezone.now())
+        back = taken.turn
         queries.let_go(back)
+        request.session[_TAKEN_BACK] = {"turn": back.pk, "typed": taken.typed}
         messages.success(request, f"{back.code} waits again; its life keeps what was taken back.")
     except InputError as error:
         messages.error(request, error.sentence)

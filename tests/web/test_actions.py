@@ -1,5 +1,6 @@
 """What actions store, refuse and keep."""
 
+from dataclasses import replace
 from threading import Thread
 from uuid import uuid4
 
@@ -12,8 +13,36 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
+from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.models import Measurement, Reading, Result, Test
+from tests.support.bench import bench_of
 from tests.support.workshop import NOW, campaign, entry, person, put
+
+
+class Corrected(TestCase):
+    """A correction keeps exclusion, time and answers; its history has the number before and after."""
+
+    def setUp(self):
+        self.user = person()
+        self.campaign = campaign(self.user)
+        self.one = self.campaign.specimens.first()
+
+    def test_history_has_before_and_after(self):
+        asked = {"asked": "Peak load reads like kgf.", "answer": "kept"}
+        put(self.one, self.user, replace(entry("500 N"), answers=(asked,)))
+        exclude(self.one.turns.get().test, "a void was seen", self.user, NOW)
+        put(self.one, self.user, entry("512 N"), replace=True)
+        test = self.one.turns.get().test
+        self.assertEqual(test.answers, [asked])
+        self.assertEqual((test.excluded, test.at), (True, NOW))
+        said = self.one.life.filter(kind="tested", undone_at=None).get().what
+        self.assertIn("peak load 500 N → 512 N, tensile strength 50.00 MPa → 51.20 MPa", said)
+
+    def test_what_it_is_ranked_by_must_be_read(self):
+        bar = bench_of(self.user, "flexure").specimens.first()
+        inputs = {"slope": "28", "width": "10", "thickness": "4"}
+        with self.assertRaisesRegex(InputError, "load is missing"):
+            put(bar, self.user, Entry(uuid4(), NOW, inputs))
 
 
 class Recording(TestCase):

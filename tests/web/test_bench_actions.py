@@ -199,7 +199,6 @@ class Flags(Benches):
         self.assertIn("never averaged with complete", page)
         self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 broke otherwise")
 
-
     def test_one_hinged_group_does_not_silence_the_rest(self):
         names = ("Fernhall PLA", "Fernhall PETG", "Tarn ASA")
         one = bench_of(self.user, "impact", replicates=3, materials=names)

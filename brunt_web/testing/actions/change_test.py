@@ -1,5 +1,6 @@
 """Undo, exclude and restore. The specimen's life keeps who, when, before and after."""
 
+from dataclasses import dataclass
 from datetime import datetime
 
 from django.contrib.auth.models import User
@@ -16,9 +17,27 @@ from brunt_web.testing.actions.record_test import take_back
 from brunt_web.testing.models import Test
 
 
+@dataclass(frozen=True)
+class TakenBack:
+    """A turn that waits again, and what was typed for the test that was taken back."""
+
+    turn: Turn
+    typed: dict[str, str]
+
+
+def _typed(test: Test) -> dict[str, str]:
+    """A test as it was typed: readings, how it ended, reason and note."""
+    readings = {
+        r.key: f"{r.text} {r.unit}" if r.unit_assumed and r.unit not in r.text else r.text
+        for r in test.readings.all()
+    }
+    said = {k: getattr(test, k) for k in ("outcome", "place", "mode", "reason", "note")}
+    return readings | {k: v for k, v in said.items() if v}
+
+
 @transaction.atomic
-def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) -> Turn:
-    """Take back the person's last test of this procedure; the specimen waits again.
+def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) -> TakenBack:
+    """Take back the person's last test of this procedure; the specimen waits again, its text kept.
 
     Raises :class:`InputError` when there is nothing of theirs to take back, or when a later test of
     the same specimen stands on it.
@@ -39,7 +58,8 @@ def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) 
         raise InputError(
             f"{last.turn.code} was tested again afterwards ({later.procedure.name}); take that back first."
         )
-    return take_back(last, by, at)
+    typed = _typed(last)
+    return TakenBack(take_back(last, by, at), typed)
 
 
 @transaction.atomic

@@ -1,7 +1,7 @@
 """Record a specimen's test: what was read, what came of it, and the results computed."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID
 
@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
 from brunt_core.computation import Computation, compute, read
+from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
 from brunt_core.quantities import parse
@@ -19,7 +20,7 @@ from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_of, store_marks
-from brunt_web.testing.models import Clock, Measurement, Result, Test
+from brunt_web.testing.models import Clock, Measurement, Reading, Result, Test
 
 
 @dataclass(frozen=True)
@@ -92,7 +93,15 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
 def _computed(turn: Turn, entry: Entry) -> Computation:
     procedure = turn.procedure
     inputs = full_inputs(turn, entry.inputs)
-    return compute(procedure.method, inputs, entry.outcome, instruments_for(procedure))
+    done = compute(procedure.method, inputs, entry.outcome, instruments_for(procedure))
+    ranked, reading = procedure.ranked_property, procedure.reading
+    if reading.key not in done.readings and all(r.property.key != ranked.key for r in done.results):
+        raise InputError(
+            f"The {reading.label.lower()} is missing: {procedure.name} is ranked by "
+            f"{ranked.name.lower()}.",
+            reading.key,
+        )
+    return done
 
 
 def _speed(text: str) -> float | None:
@@ -131,10 +140,11 @@ def _store(
     entry: Entry,
     done: Computation | None,
     speed: float | None,
-    replace: bool,
+    replace_standing: bool,
 ) -> Test:
     life.lock(turn.specimen)
-    standing = _make_room(turn, entry.key) if replace else None
+    before = numbers_of(turn) if replace_standing else {}
+    standing = _make_room(turn, entry.key) if replace_standing else None
     outcome = entry.outcome or turn.procedure.method.outcomes[0].key
     test = Test.objects.create(
         turn=turn,
@@ -144,7 +154,7 @@ def _store(
         mode=entry.mode,
         reason=entry.reason.strip(),
         note=entry.note.strip(),
-        answers=[dict(a) for a in entry.answers],
+        answers=[*(standing.answers if standing else []), *(dict(a) for a in entry.answers)],
         speed=speed or (standing.speed if standing else None) or turn.speed,
         untimely=entry.untimely.strip() or turn.untimely,
         excluded=bool(standing and standing.excluded),
@@ -155,7 +165,10 @@ def _store(
     if done:
         _store_numbers(turn, by, entry, done, test)
     excluded = (test.excluded, test.exclusion_reason)
-    life.tested(turn, by, _as_life(turn, test, entry, by, corrected=bool(standing)))
+    told = _as_life(turn, test, entry, by, corrected=bool(standing))
+    if standing is not None:
+        told = replace(told, words=f"{told.words}; {_before_and_after(before, numbers_of(turn))}")
+    life.tested(turn, by, told)
     if excluded[0] and outcome != "void":
         life.counted(turn, by, entry.at, *excluded)
     if outcome == "void" and not standing:
@@ -192,6 +205,30 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
     )
 
 
+def numbers_of(turn: Turn) -> dict[str, str]:
+    """The readings and the ranked result of a turn's test in words, by what they are."""
+    method, prop = turn.procedure.method, turn.procedure.ranked_property
+    labels = {i.key: i.label.lower() for i in method.inputs}
+    said = {
+        labels.get(r.key, r.key): r.text if not r.unit_assumed else f"{r.text} {r.unit}"
+        for r in Reading.objects.filter(test__turn=turn).order_by("id")
+    }
+    result = Result.objects.filter(turn=turn, property_key=prop.key).first()
+    if result:
+        said[prop.name.lower()] = bounded_text(result.observation, prop.dimension, prop.unit, 4)
+    return said
+
+
+def _before_and_after(before: Mapping[str, str], after: Mapping[str, str]) -> str:
+    """What a correction changed: ``peak load 500 N → 512 N``."""
+    changed = [
+        f"{name} {before.get(name, '–')} → {after.get(name, '–')}"
+        for name in dict.fromkeys([*before, *after])
+        if before.get(name) != after.get(name)
+    ]
+    return ", ".join(changed) or "the numbers stay"
+
+
 def _make_room(turn: Turn, key: UUID) -> Test | None:
     """Clear the test that stands, for one that takes its place; the same entry again finds its own."""
     Turn.objects.select_for_update().only("pk").get(pk=turn.pk)
@@ -199,6 +236,7 @@ def _make_room(turn: Turn, key: UUID) -> Test | None:
     if standing is None or standing.entry_key == key:
         return None
     kept = Test(
+        answers=standing.answers,
         excluded=standing.excluded,
         exclusion_reason=standing.exclusion_reason,
         speed=standing.speed,

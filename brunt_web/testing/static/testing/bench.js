@@ -1,6 +1,7 @@
 // The bench by keyboard: fields, single keys for outcome, place and mode, Enter stores and brings the next.
 import * as ahead from "./ahead.js";
 import * as clock from "./clock.js";
+import * as drafts from "./drafts.js";
 import * as onward from "./onward.js";
 import * as outbox from "../interface/js/outbox.js";
 import { form, moveTo, root } from "./screen.js";
@@ -17,12 +18,22 @@ function ready() {
   begun = 0;
   onward.nothingAnswered();
   ahead.fetchAfter(form(), onward.confirmed());
-  const first = fields().find((field) => !field.value.trim()) ?? reading();
+  if (drafts.restore(form())) form().dispatchEvent(new Event("change", { bubbles: true }));
+  const first = wanted();
   first?.focus();
   first?.select?.();
   draw();
   spread();
   clock.restart();
+}
+
+// What is asked for next: a reading that is due, an empty size, the reading; before a clock is started
+// what can be typed already, else the button that starts it.
+function wanted() {
+  const due = root.querySelector("[data-take-field]");
+  const free = [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => !field.value.trim());
+  const nextLoad = root.querySelector("[data-timed][data-elapsed] [data-start-clock]");
+  return due ?? nextLoad ?? fields().find((field) => !field.value.trim()) ?? reading() ?? free ?? root.querySelector("[data-start-clock], [data-store]");
 }
 
 // What the server said of each field goes beside that field.
@@ -86,6 +97,7 @@ async function store() {
   sending = true;
   form().elements.typed_for.value = typedFor();
   const entry = outbox.put(form(), form().dataset.code);
+  drafts.drop(form());
   const gone = await onward.goAhead(entry);
   if (!gone) await onward.confirmed();
   sending = false;
@@ -110,6 +122,7 @@ async function receive(answer, entry) {
   outbox.drop(entry.key);
   if (answer.status === 204) { location.assign(address); return; }
   if (answer.status !== 200 && answer.status !== 422) { refuse("The server refused this; reload the page and try again."); return; }
+  if (answer.status === 422) drafts.keep(form());
   await swap(answer, address);
   if (answer.status === 422) (root.querySelector("[data-keep]") ?? root.querySelector("[aria-invalid=true]"))?.focus();
 }
@@ -175,12 +188,9 @@ function startClock() {
   const button = root.querySelector("[data-start-clock]");
   if (!button) return false;
   const url = button.closest("[data-start]").dataset.start;
-  const held = new FormData(form());
   const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "", untimely: form().elements.untimely?.value ?? "" };
-  deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false).then(() => {
-    // What was typed before the clock was started is still typed.
-    for (const [name, value] of held) { const field = form().elements[name]; if (field?.matches?.("input:not([type=hidden]), textarea") && !field.value) field.value = value; }
-  });
+  drafts.keep(form());
+  deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false);
   return true;
 }
 
@@ -224,6 +234,8 @@ function enter(event) {
   const row = root.querySelector("[data-row]");
   const next = outcome === "void" ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
   if (next && fields().includes(here)) { next.focus(); return; }
+  const ahead = here?.matches("[data-timed] [data-more]") && [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => here.compareDocumentPosition(field) & 4 && !field.value.trim());
+  if (ahead) { ahead.focus(); return; }
   if (inCharge() && root.querySelector("[data-timed]") && outcome !== "void") { startClock(); return; }
   const ask = root.querySelector("[data-asked]");
   if (ask && form().elements.kept.value !== ask.dataset.asked && outcome !== "void") { root.querySelector("[data-keep]").focus(); return; }
@@ -271,6 +283,7 @@ async function putAway(button) {
 }
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
+for (const kind of ["input", "change"]) root.addEventListener(kind, () => drafts.keep(form()));
 root.addEventListener("click", (event) => {
   const on = (selector) => event.target.closest(selector);
   const zone = on("[data-zone]");
