@@ -16,7 +16,7 @@ from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.testing import samples
 from brunt_web.testing.samples import Sample
-from brunt_web.testing.timed_queries import unlike
+from brunt_web.testing.timed_queries import so_far, unlike
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}
 RATIO = "ratio"
@@ -30,6 +30,7 @@ class Group:
     found: samples.Group = field(default_factory=samples.Group)
     void: int = 0
     waiting: int = 0
+    running: list[str] = field(default_factory=list)
 
     @property
     def values(self) -> list[Observation]:
@@ -164,13 +165,18 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
-    said += _untimely(groups) + _unlike_facts(groups)
+    said += _running(groups) + _untimely(groups) + _unlike_facts(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
             f"The conditions broke in unlike ways ({', '.join(ends)}): ranked within each, never across."
         )
     return said
+
+
+def _running(groups: Sequence[Group]) -> list[str]:
+    """What was read so far of tests that run."""
+    return [words for g in groups for words in g.running]
 
 
 def _untimely(groups: Sequence[Group]) -> list[str]:
@@ -225,6 +231,10 @@ def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -
     )
     for procedure, condition, state, n in rows:
         counts[procedure, condition, state] += n
+    if any(state == "running" for _, _, state in counts):
+        for condition, procedure, words in so_far(campaign):
+            if procedure in groups and condition in groups[procedure]:
+                groups[procedure][condition].running.append(words)
     for procedure, by_condition in groups.items():
         for condition, group in by_condition.items():
             group.void = counts[procedure, condition, "void"]

@@ -110,6 +110,7 @@ def _columns() -> list[Column]:
         Column("width", "mm", lambda x: x.size("width")),
         Column("thickness", "mm", lambda x: x.size("thickness")),
         Column("diameter", "mm", lambda x: x.size("diameter")),
+        text("sizes", _sizes),
         text("load", lambda x: load_text(x.reading)),
         Column("load lower", "N", lambda x: x.reading.lower if x.reading else None),
         Column("load upper", "N", lambda x: x.reading.upper if x.reading else None),
@@ -142,6 +143,15 @@ def _columns() -> list[Column]:
 def _as_typed(line: _Line) -> str:
     readings = line.test.readings.all() if line.test else []
     return "; ".join(f"{r.key}: {load_text(r)}" for r in readings)
+
+
+def _sizes(line: _Line) -> str:
+    """Whether the sizes were measured, and what was taken where they were not."""
+    if line.test is None:
+        return ""
+    taken = "; ".join(f"{key} {text}" for key, text in line.test.assumed.items())
+    words = "as of the batch" if line.turn.procedure.sizes == "batch" else "nominal"
+    return f"{words}: {taken}" if taken else "measured" if line.marks else ""
 
 
 def _answers(line: _Line) -> str:

@@ -13,10 +13,12 @@ from brunt_core.plausibility.bands import band
 from brunt_core.plausibility.slips import Slip, expected_range, find_slip, find_stated_slip
 from brunt_core.properties import Property
 from brunt_core.quantities import parse_typed
+from brunt_core.specimens.types import SpecimenType
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.models.specimens import geometry_asked
 from brunt_web.exchange.rows import CHANGE, KEEP, Asked, ImportRow
 from brunt_web.library.models import Material, Procedure
+from brunt_web.testing.inputs import assumed_for, assumed_sizes, has_section
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import latest, marks_at
 from brunt_web.testing.models import Result
@@ -109,10 +111,18 @@ class Values:
             words = self.levels.get(row.condition.pk, {})
             known |= {i.key: words[i.label.lower()] for i in left if i.label.lower() in words}
         sizes = [i.key for i in procedure.method.inputs if i.section or i.role == "size"]
-        if row.turn is not None and not any(k in inputs for k in sizes):
-            measured = self.marks.get(row.turn.specimen_id, {})
+        if not any(k in inputs for k in sizes):
+            measured = self.marks.get(row.turn.specimen_id, {}) if row.turn else {}
             known |= {k: measured[k] for k in sizes if k in measured}
+            if not has_section(procedure, known):
+                known |= self._assumed(row, procedure)
         return known | dict(inputs)
+
+    def _assumed(self, row: ImportRow, procedure: Procedure) -> dict[str, str]:
+        """Sizes that the procedure takes unmeasured."""
+        if row.turn is not None:
+            return assumed_for(row.turn)
+        return assumed_sizes(procedure, self._geometry(row), [])
 
     def _expected(
         self, row: ImportRow, procedure: Procedure, prop: Property
@@ -133,14 +143,15 @@ class Values:
         return expected_range(band(family, prop.key) if family else None, siblings, prop.dimension)
 
     def _sizes(self, row: ImportRow) -> dict[str, float]:
+        return {key: size / 1000 for key, size in self._geometry(row).nominal.items()}
+
+    def _geometry(self, row: ImportRow) -> SpecimenType:
         assert row.procedure is not None
         if row.turn is not None:
-            kind = row.turn.geometry
-        elif row.condition is not None:
-            kind = geometry_asked(row.condition, row.procedure)
-        else:
-            kind = row.procedure.geometry
-        return {key: size / 1000 for key, size in kind.nominal.items()}
+            return row.turn.geometry
+        if row.condition is not None:
+            return geometry_asked(row.condition, row.procedure)
+        return row.procedure.geometry
 
     def _answered(self, row: ImportRow, slip: Slip, procedure: Procedure) -> bool:
         """Whether the slip is to be mended; without an answer the row is asked about."""

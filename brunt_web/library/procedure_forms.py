@@ -16,7 +16,7 @@ from brunt_core.specimens.types import ORIENTATIONS, TYPES
 from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing, one_sentence
 from brunt_web.library.actions.procedures import ProcedureDraft
 from brunt_web.library.actions.standard_procedures import STARTERS
-from brunt_web.library.models import Rig, SpecimenVariant
+from brunt_web.library.models import SIZES, Rig, SpecimenVariant
 from brunt_web.people.models import Workshop
 
 _MOST_TIMES = 40
@@ -111,6 +111,7 @@ class ProcedureForm(Typed):
         coerce=lambda key: {"no": False, "yes": True}[key],
         empty_value=None,
     )
+    sizes = forms.ChoiceField(required=False, label="Sizes", choices=SIZES)
     standard = forms.CharField(
         required=False, max_length=400, label="Which standard it follows, or where it departs"
     )

@@ -44,6 +44,41 @@ class _Told(forms.Form):
         return entered, entered - timedelta(seconds=self.cleaned_data["typed_for"])
 
 
+def clock_time(text: str, now: datetime) -> datetime | None:
+    """A time of day as the clock on the wall shows it: 14:05, 14:05:30, or with its date.
+
+    Without a date it is the last such time. ``None`` for an empty text. Raises
+    :class:`InputError` for what is no time, or one to come.
+    """
+    text = text.strip()
+    if not text:
+        return None
+    here = timezone.localtime(now)
+    for shape in ("%H:%M", "%H:%M:%S", "%H.%M", "%Y-%m-%d %H:%M", "%Y-%m-%d %H:%M:%S"):
+        try:
+            found = datetime.strptime(text, shape)
+        except ValueError:
+            continue
+        dated = "%Y" in shape
+        if not dated:
+            found = found.replace(year=here.year, month=here.month, day=here.day)
+        moment = found.replace(tzinfo=here.tzinfo)
+        if moment > here + timedelta(minutes=1) and not dated:
+            moment -= timedelta(days=1)
+        if moment > here + timedelta(minutes=1):
+            raise InputError("That time is still to come.", "read_at")
+        return moment
+    raise InputError("Write the time as 14:05, or as 2026-03-02 14:05.", "read_at")
+
+
+class PassForm(forms.Form):
+    """One timed reading given up."""
+
+    input = forms.CharField(max_length=30)
+    rung = forms.CharField(required=False, max_length=30)
+    due = forms.FloatField(min_value=0)
+
+
 class EntryForm(_Told):
     """One test as the bench sends it; the method's inputs are taken as they were typed."""
 
@@ -128,12 +163,14 @@ class TakenForm(_Told):
     text = forms.CharField(required=False, max_length=100, strip=False)
     rung = forms.CharField(required=False, max_length=30)
     kept = forms.CharField(required=False, max_length=100, strip=False)
+    read_at = forms.CharField(required=False, max_length=30)
 
     def taken(self, now: datetime) -> Taken:
         """The reading. Raises :class:`InputError` when it has lost its key."""
         if not self.is_valid():
             raise InputError("This reading has lost its key; reload the page.", "key")
         _, at = self.times(now)
+        at = clock_time(self.cleaned_data["read_at"], now) or at
         fields = ("key", "input", "due", "text", "rung", "kept")
         return Taken(at=at, **{k: self.cleaned_data[k] for k in fields})
 

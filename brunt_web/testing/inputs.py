@@ -1,13 +1,24 @@
-"""What a computation starts from: fixed by the procedure, set by the condition, measured, typed."""
+"""What a computation starts from: fixed by the procedure, set by the condition, measured, typed, assumed."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from statistics import fmean, stdev
 
-from brunt_web.campaigns.models import Turn
-from brunt_web.testing.marks import marks_for
+from brunt_core.specimens.types import SpecimenType
+from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.library.models import Procedure
+from brunt_web.testing.marks import latest, marks_at, marks_for
+
+# How far a printed size is off what was drawn, as a standard uncertainty, and the least that the
+# scatter of a few measured ones leaves open (common practice, no source).
+NOMINAL_OFF, BATCH_OFF = 0.1, 0.03
 
 
 def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
-    """What the procedure fixes, what was measured before, and what is typed, the later first."""
+    """What the procedure fixes, what was measured before, and what is typed, the later first.
+
+    Where the procedure takes sizes as drawn, or from some of the batch, those that were neither
+    typed nor measured are filled in with the uncertainty that goes with it.
+    """
     known = turn.procedure.parameters | level_texts(turn)
     inputs = {k: v for k, v in typed.items() if v.strip()}
     wanted = [
@@ -16,8 +27,59 @@ def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
         if (i.section or i.role == "size") and i.key not in inputs
     ]
     if wanted and not any(i.section and i.key in inputs for i in turn.procedure.method.inputs):
-        known |= {k: m.text for k, m in marks_for(turn).items() if k in wanted}
+        marks = {k: m.text for k, m in marks_for(turn).items() if k in wanted}
+        known |= marks
+        if not has_section(turn.procedure, {*marks, *known}):
+            known |= assumed_for(turn)
     return known | inputs
+
+
+def has_section(procedure: Procedure, keys: Iterable[str]) -> bool:
+    """Whether some of these are sizes of a section."""
+    return any(i.section and i.key in set(keys) for i in procedure.method.inputs)
+
+
+def assumed_for(turn: Turn) -> dict[str, str]:
+    """A turn's sizes as its procedure takes them unmeasured, read once while it is in hand."""
+    if turn.procedure.sizes == "each":
+        return {}
+    known: dict[str, str] | None = vars(turn).get("assumed_sizes")
+    if known is None:
+        measured = _measured_beside(turn) if turn.procedure.sizes == "batch" else []
+        known = assumed_sizes(turn.procedure, turn.geometry, measured)
+        vars(turn)["assumed_sizes"] = known
+    return known
+
+
+def assumed_sizes(
+    procedure: Procedure, geometry: SpecimenType, measured: Sequence[Mapping[str, float]]
+) -> dict[str, str]:
+    """Sizes that were not measured, as text with their uncertainty: the mean of those measured in the
+    batch (m), else the drawing's. Empty where the procedure wants each measured.
+    """
+    if procedure.sizes == "each":
+        return {}
+    sections = {i.key for i in procedure.method.inputs if i.section}
+    found = {}
+    for key, nominal in geometry.nominal.items():
+        if key not in sections:
+            continue
+        sizes = [m[key] * 1e3 for m in measured if key in m]
+        if procedure.sizes == "batch" and sizes:
+            off = max(stdev(sizes) if len(sizes) > 1 else NOMINAL_OFF, BATCH_OFF)
+            found[key] = f"{fmean(sizes):.3f} ± {off:.2g} mm"
+        elif procedure.sizes == "nominal":
+            found[key] = f"{nominal:g} ± {NOMINAL_OFF:g} mm"
+    return found
+
+
+def _measured_beside(turn: Turn) -> list[dict[str, float]]:
+    """The sizes of the specimens of its condition and procedure that were measured."""
+    beside = Specimen.objects.filter(
+        condition_id=turn.condition_id, procedure_id=turn.specimen.procedure_id
+    ).exclude(pk=turn.specimen_id)
+    rows = marks_at(list(beside)).values()
+    return [{k: m.value for k, m in latest(marks).items()} for marks in rows if marks]
 
 
 def level_texts(turn: Turn) -> dict[str, str]:

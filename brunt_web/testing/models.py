@@ -32,6 +32,7 @@ class Measurement(models.Model):
 class Test(models.Model):
     """What came of a specimen's turn at a procedure. ``entry_key`` makes a second arrival harmless.
 
+    ``assumed`` are sizes as drawn or as of the batch, used because none was measured;
     ``speed`` in m/s is the rig's as it was noted; ``untimely`` why it was tested while it owed something.
     """
 
@@ -48,6 +49,7 @@ class Test(models.Model):
     stated = models.BooleanField(default=False)
     speed = models.FloatField(null=True, blank=True)
     untimely = models.CharField(max_length=300, blank=True)
+    assumed = models.JSONField(default=dict, blank=True, help_text="sizes that were not measured")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
     recorded_at = models.DateTimeField(db_default=Now())
@@ -123,6 +125,7 @@ class Clock(models.Model):
     turn = models.OneToOneField(Turn, models.CASCADE, related_name="clock")
     started_at = models.DateTimeField()
     rung = models.CharField(max_length=30, blank=True)
+    passed = models.JSONField(default=list, blank=True, help_text="[input, rung, due] given up")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
 
 

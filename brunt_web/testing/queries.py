@@ -46,7 +46,10 @@ _COLUMNS = (
     *("condition__material__name", "condition__material__family"),
     *(f"procedure__{k}" for k in ("name", "method_key", "orientation", "specimen_type", "speed")),
     *(f"procedure__{k}" for k in ("conditioning", "standard", "parameters", "preload")),
-    *(f"procedure__{k}" for k in ("reading_times", "ranked_by", "workshop_id", "destroys")),
+    *(
+        f"procedure__{k}"
+        for k in ("reading_times", "ranked_by", "workshop_id", "destroys", "sizes")
+    ),
     *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
     "procedure__rig__relative_error",
     *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),

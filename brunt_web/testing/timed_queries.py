@@ -3,10 +3,17 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from brunt_core.computation import compute
+from brunt_core.computation.working import bounded_text
+from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.testing.inputs import full_inputs
+from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.models import Clock, TimedReading
+
+_DIGITS = 6
 
 
 @dataclass
@@ -18,6 +25,7 @@ class Due:
     due: float
     taken: TimedReading | None = None
     now: bool = False
+    passed: bool = False
 
     @property
     def label(self) -> str:
@@ -66,13 +74,13 @@ class Timed:
             return ""
         if not self.clock:
             return self.rungs[0] if self.rungs else ""
-        done = {d.rung for d in self.dues if d.taken}
+        done = {d.rung for d in self.dues if d.taken or d.passed}
         return next((r for r in self.rungs if r not in done), "")
 
     @property
     def complete(self) -> bool:
         """Whether nothing is left to read."""
-        return bool(self.clock) and not any(d.taken is None for d in self.dues)
+        return bool(self.clock) and all(d.taken or d.passed for d in self.dues)
 
     @property
     def several(self) -> bool:
@@ -100,7 +108,10 @@ def timed_of(turn: Turn, now: datetime) -> Timed | None:
         for spec in procedure.method.timed
         if not (due == 0 and spec.key == "retorques")
     ]
-    here = [d for d in dues if clock and d.rung == clock.rung and d.taken is None]
+    given_up = {tuple(p) for p in clock.passed} if clock else set()
+    for d in dues:
+        d.passed = d.taken is None and (d.input.key, d.rung, d.due) in given_up
+    here = [d for d in dues if clock and d.rung == clock.rung and d.taken is None and not d.passed]
     if here:
         here[0].now = True
     elapsed = (now - clock.started_at).total_seconds() if clock else None
@@ -108,9 +119,12 @@ def timed_of(turn: Turn, now: datetime) -> Timed | None:
 
 
 def _left_words(left: float | None) -> str:
-    """``late by 2 h``, ``due in 40 min``, ``to finish``."""
+    """``late by 2 h``, ``due in 40 min``, ``due now``, ``to finish``."""
     if left is None:
         return "to finish"
+    if abs(left) < 2:
+        return "due now"
+    left = float(round(left))
     return f"late by {time_words(-left, 2)}" if left < 0 else f"due in {time_words(left, 2)}"
 
 
@@ -130,3 +144,38 @@ def running(campaign: Campaign, now: datetime) -> list[dict]:
         left = None if due is None else due - (now - clock.started_at).total_seconds()
         found.append({"turn": turn, "left": left, "at": due, "words": _left_words(left)})
     return sorted(found, key=lambda f: (f["left"] is None, f["left"] or 0.0))
+
+
+def series_of(turn: Turn) -> dict[str, str]:
+    """The timed readings as the series the method takes, each at the time it was really taken."""
+    rows: dict[str, list[str]] = {}
+    for r in turn.timed_readings.all():
+        at = f"{r.elapsed:.{_DIGITS}g} s"
+        rows.setdefault(r.key, []).append(f"{r.rung + ' @ ' if r.rung else ''}{at}: {r.text}")
+    return {key: "; ".join(lines) for key, lines in rows.items()}
+
+
+def so_far(campaign: Campaign) -> list[tuple[int, int, str]]:
+    """What running tests have come to so far: condition, procedure, and the words for Compare."""
+    turns = (
+        Turn.objects.filter(campaign=campaign, state="running")
+        .select_related("specimen", "condition", "procedure__rig", "campaign")
+        .prefetch_related("timed_readings")
+    )
+    found = []
+    for turn in turns:
+        prop = turn.procedure.ranked_property
+        try:
+            inputs = full_inputs(turn, series_of(turn))
+            done = compute(turn.procedure.method, inputs, "", instruments_for(turn.procedure))
+        except InputError:
+            continue
+        result = next((r for r in done.results if r.property.key == prop.key), None)
+        if result:
+            value = bounded_text(result.observation, prop.dimension, prop.unit)
+            last = max(r.elapsed for r in turn.timed_readings.all())
+            words = (
+                f"{turn.code} is running: {value} after {time_words(round(last))}, not in the mean."
+            )
+            found.append((turn.condition_id, turn.procedure_id, words))
+    return found

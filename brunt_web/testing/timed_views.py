@@ -8,9 +8,9 @@ from django.views.decorators.http import require_POST
 from brunt_core.errors import InputError
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
-from brunt_web.testing import queries
+from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import timed
-from brunt_web.testing.forms import ClockForm, EntryForm, TakenForm
+from brunt_web.testing.forms import ClockForm, EntryForm, PassForm, TakenForm
 from brunt_web.testing.names import TurnName
 from brunt_web.testing.views import bench_address, entry_from, next_for, onward, page, refused
 
@@ -42,6 +42,20 @@ def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
+def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Give up a reading that was missed, or want it again."""
+    turn = queries.turn_of(request.workshop, *at)
+    try:
+        told = checked(PassForm(request.POST))
+        missed = (told["input"], told["rung"], told["due"])
+        timed.pass_over(turn, request.user, timezone.now(), missed)
+    except InputError as error:
+        return refused(request, turn, queries.known_texts(turn), error)
+    queries.let_go(turn)
+    return _again(request, at)
+
+
+@require_POST
 def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take back the last timed reading, or the clock."""
     turn = queries.turn_of(request.workshop, *at)
@@ -56,7 +70,7 @@ def finish(request: SeatedRequest, at: TurnName) -> HttpResponse:
     turn = queries.turn_of(request.workshop, *at)
     form = EntryForm(request.POST, turn)
     try:
-        texts = {**form.texts, **timed.series_of(turn)}
+        texts = {**form.texts, **timed_queries.series_of(turn)}
         timed.finish(turn, request.user, entry_from(turn, form, texts))
     except InputError as error:
         return refused(request, turn, form.texts, error)

@@ -33,6 +33,7 @@ urlpatterns = [
     path("specimens/<turn:at>/bench/read/", views.dismiss_cautions, name="dismiss-cautions"),
     path("specimens/<turn:at>/clock/start/", timed_views.start, name="clock-start"),
     path("specimens/<turn:at>/clock/take/", timed_views.take, name="clock-take"),
+    path("specimens/<turn:at>/clock/pass/", timed_views.pass_over, name="clock-pass"),
     path("specimens/<turn:at>/clock/undo/", timed_views.undo, name="clock-undo"),
     path("specimens/<turn:at>/clock/finish/", timed_views.finish, name="clock-finish"),
     path("specimens/<turn:at>/curve/", curve_views.curve, name="curve"),

@@ -19,12 +19,13 @@ from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
-from brunt_web.testing.actions import change_test, timed
+from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
 from brunt_web.testing.forms import EntryForm
+from brunt_web.testing.inputs import assumed_for
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
@@ -112,7 +113,7 @@ def _context(
     place = post.get("place", test.place if test else "")
     running = timed_queries.timed_of(turn, now) if test is None else None
     if running:
-        texts = {**texts, **timed.series_of(turn)}
+        texts = {**texts, **timed_queries.series_of(turn)}
     tried = attempt(turn, texts, outcome, place)
     return {
         "turn": turn,
@@ -153,6 +154,7 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
         "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
         "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
+        "assumed": assumed_for(turn) if not test else test.assumed,
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
     }
@@ -261,7 +263,7 @@ def try_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     form = EntryForm(request.POST, turn)
     texts = form.texts
     if timed_queries.timed_of(turn, timezone.now()):
-        texts |= timed.series_of(turn)
+        texts |= timed_queries.series_of(turn)
     tried = attempt(turn, texts, form.said("outcome"), form.said("place"))
     return render(
         request,

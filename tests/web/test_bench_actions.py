@@ -9,6 +9,7 @@ from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, override_settings
+from django.utils import timezone
 from PIL import Image
 
 from brunt_core.errors import InputError
@@ -92,6 +93,47 @@ class Clocks(Benches):
                 self.taken(specimen, 1, text, 0, key=key)
         with self.assertRaisesRegex(InputError, "No reading is taken"):
             timed.finish(specimen, self.user, Entry(uuid4(), NOW))
+
+    def test_a_missed_reading_is_passed_and_wanted_again(self):
+        specimen = self.one("creep")
+        timed.start(specimen, self.user, timezone.now())
+        base = f"/specimens/{specimen.code}/clock/"
+        page = self.client.get(f"/specimens/{specimen.code}/bench/")
+        self.assertContains(page, "Missed: pass it")
+        first, second = specimen.procedure.reading_times[:2]
+        self.client.post(base + "pass/", {"input": "readings", "due": first})
+        state = timed_of(self.again(specimen), timezone.now())
+        self.assertEqual((state.dues[0].passed, state.current.due), (True, second))
+        self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "missed, passed over")
+        self.client.post(base + "pass/", {"input": "readings", "due": first})
+        self.assertEqual(timed_of(self.again(specimen), timezone.now()).current.due, first)
+        wrong = self.client.post(base + "pass/", {"input": "readings", "due": 77})
+        self.assertContains(wrong, "no reading of the procedure", status_code=422)
+
+    def test_a_reading_written_down_earlier_has_its_own_time(self):
+        specimen = self.one("creep")
+        begun = timezone.localtime().replace(hour=0, minute=5, second=0, microsecond=0)
+        timed.start(specimen, self.user, begun - timedelta(days=1))
+        address = f"/specimens/{specimen.code}/clock/take/"
+        form = {"key": str(uuid4()), "input": "readings", "due": "3600", "text": "1.02"}
+        stamp = (begun - timedelta(days=1)).strftime("%Y-%m-%d")
+        self.client.post(address, {**form, "read_at": f"{stamp} 01:07"})
+        self.assertAlmostEqual(TimedReading.objects.get().elapsed, 62 * 60)
+        for said, sentence in (
+            ("soon", "Write the time as 14:05"),
+            ("2999-01-01 10:00", "still to come"),
+            ("2000-01-01 10:00", "before the clock was started"),
+        ):
+            sent = {**form, "key": str(uuid4()), "due": "60", "read_at": said}
+            self.assertContains(self.client.post(address, sent), sentence, status_code=422)
+
+    def test_what_is_read_so_far_is_in_compare(self):
+        specimen = self.one("creep")
+        timed.start(specimen, self.user, NOW)
+        self.taken(specimen, 60, "1.02", 60)
+        self.taken(specimen, 3600, "1.10", 3600)
+        page = self.client.get(f"/campaigns/{specimen.campaign_id}/compare/")
+        self.assertContains(page, f"{specimen.code} is running: 0.0800 mm after 1 h")
 
     def test_a_reading_in_inches_is_asked_about_and_kept_when_meant(self):
         specimen = self.one("creep")

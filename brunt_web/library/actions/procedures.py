@@ -46,7 +46,8 @@ class ProcedureDraft:
 
     ``specimen_type`` is a published key or ``own-N``; ``parameters`` are texts by fixed input;
     ``ranked_by`` a property of the method, its first when empty; ``destroys`` as the method says
-    when it is ``None``.
+    when it is ``None``; ``sizes`` whether they are measured on each specimen, on some of a batch, or
+    taken as drawn.
     """
 
     name: str
@@ -62,6 +63,7 @@ class ProcedureDraft:
     parameters: Mapping[str, str] = field(default_factory=dict)
     ranked_by: str = ""
     destroys: bool | None = None
+    sizes: str = "each"
 
 
 def add_procedure(workshop: Workshop, draft: ProcedureDraft) -> Procedure:
@@ -88,6 +90,7 @@ def add_procedure(workshop: Workshop, draft: ProcedureDraft) -> Procedure:
         parameters=dict(draft.parameters),
         ranked_by=_ranked_by(method, draft.ranked_by),
         destroys=draft.destroys,
+        sizes=draft.sizes or "each",
     )
 
 

@@ -48,6 +48,7 @@ def copy_procedure(
         reading_times=base.reading_times,
         ranked_by=base.ranked_by,
         destroys=base.destroys,
+        sizes=base.sizes,
         variant=variant,
         specimen_type=specimen_type,
         standard="Like " + base.name + ", on another specimen type",

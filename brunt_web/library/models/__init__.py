@@ -1,12 +1,13 @@
 """What a workshop has."""
 
 from brunt_web.library.models.materials import FORMS, Drying, Lot, Material
-from brunt_web.library.models.procedures import Procedure, Rig, SpecimenVariant
+from brunt_web.library.models.procedures import SIZES, Procedure, Rig, SpecimenVariant
 from brunt_web.library.models.recipes import KINDS, Printer, Recipe
 
 __all__ = [
     "FORMS",
     "KINDS",
+    "SIZES",
     "Drying",
     "Lot",
     "Material",

@@ -59,6 +59,13 @@ class SpecimenVariant(models.Model):
         return make_type(f"own-{self.pk}", self.name, self.shape, self.sizes)
 
 
+SIZES = [
+    ("each", "measured on every specimen"),
+    ("batch", "measured on some of a batch, say three"),
+    ("nominal", "nominal, not measured"),
+]
+
+
 class Procedure(models.Model):
     """A method with its parameters fixed. Results compare when their comparability keys agree."""
 
@@ -79,6 +86,7 @@ class Procedure(models.Model):
     destroys = models.BooleanField(
         null=True, blank=True, help_text="as the method says when it is empty"
     )
+    sizes = models.CharField(max_length=10, choices=SIZES, default="each")
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:

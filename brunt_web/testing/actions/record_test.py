@@ -17,7 +17,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.testing.actions.storing import store_readings, store_results
-from brunt_web.testing.inputs import full_inputs
+from brunt_web.testing.inputs import assumed_for, full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_of, store_marks
 from brunt_web.testing.models import Clock, Measurement, Reading, Result, Test
@@ -159,6 +159,7 @@ def _store(
         untimely=entry.untimely.strip() or turn.untimely,
         excluded=bool(standing and standing.excluded),
         exclusion_reason=standing.exclusion_reason if standing else "",
+        assumed=_assumed(turn, done) if done else {},
         by=by,
         at=standing.at if standing else entry.at,
     )
@@ -249,11 +250,18 @@ def _make_room(turn: Turn, key: UUID) -> Test | None:
 
 def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: Test) -> None:
     fixed = turn.procedure.parameters
-    sizes = [r for r in done.readings.values() if r.input.section or r.input.role == "size"]
+    sizes = [
+        r
+        for r in done.readings.values()
+        if (r.input.section or r.input.role == "size") and r.input.key not in test.assumed
+    ]
     typed = [
         r
         for r in done.readings.values()
-        if r not in sizes and entry.inputs.get(r.input.key, "").strip() and r.input.key not in fixed
+        if r not in sizes
+        and r.input.key not in test.assumed
+        and entry.inputs.get(r.input.key, "").strip()
+        and r.input.key not in fixed
     ]
     elapsed = _elapsed(turn, entry)
     store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
@@ -261,6 +269,15 @@ def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: 
     store_results(turn, done, elapsed)
     if elapsed is not None:
         Clock.objects.filter(turn=turn).delete()
+
+
+def _assumed(turn: Turn, done: Computation) -> dict[str, str]:
+    """The sizes of a computation that nobody measured, as they were taken."""
+    return {
+        key: text
+        for key, text in assumed_for(turn).items()
+        if key in done.readings and done.readings[key].typed.text == text
+    }
 
 
 def _elapsed(turn: Turn, entry: Entry) -> float | None:

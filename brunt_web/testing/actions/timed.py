@@ -12,12 +12,12 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.plausibility.sequence import odd_beside
 from brunt_core.quantities import parse
+from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import LifeEvent, Turn
 from brunt_web.testing.actions.record_test import Entry, Recorded, record_test
 from brunt_web.testing.models import Clock, Test, TimedReading
-
-_DIGITS = 6
+from brunt_web.testing.timed_queries import series_of
 
 
 @dataclass(frozen=True)
@@ -77,6 +77,8 @@ def take(turn: Turn, by: User, taken: Taken) -> TimedReading:
         raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
     if taken.due not in turn.procedure.reading_times:
         raise InputError("This is no reading time of the procedure.", spec.key)
+    if taken.at < clock.started_at:
+        raise InputError("That time is before the clock was started.", "read_at")
     try:
         value = parse(taken.text, spec.dimension, spec.unit)
     except InputError as error:
@@ -102,6 +104,28 @@ def take(turn: Turn, by: User, taken: Taken) -> TimedReading:
         ) from None
 
 
+@transaction.atomic
+def pass_over(turn: Turn, by: User, at: datetime, missed: tuple[str, str, float]) -> None:
+    """Give up one reading that was missed (input, rung, due); given up twice, it is wanted again.
+
+    Raises :class:`InputError` when no clock runs or it is no reading of the procedure.
+    """
+    clock = Clock.objects.select_for_update().filter(turn=turn).first()
+    if clock is None:
+        raise InputError("Start the clock first: T.", "clock")
+    key, rung, due = missed
+    spec = next((i for i in turn.procedure.method.timed if i.key == key), None)
+    if spec is None or due not in turn.procedure.reading_times:
+        raise InputError("This is no reading of the procedure.", "clock")
+    row = [key, rung, due]
+    again = row in clock.passed
+    clock.passed = [p for p in clock.passed if p != row] if again else [*clock.passed, row]
+    clock.save(update_fields=["passed"])
+    when = "at once" if due == 0 else f"at {time_words(due)}"
+    words = f"{spec.label.lower()} {when}: {'wanted again' if again else 'missed, passed over'}"
+    life.note([turn.specimen], "clock", by, at, words, {"turn": turn.pk})
+
+
 def _ask_about(turn: Turn, spec: Input, taken: Taken, value: float) -> None:
     """Ask about a reading far from the one before it under the same load; once."""
     before = TimedReading.objects.filter(turn=turn, key=spec.key, rung=taken.rung).last()
@@ -122,19 +146,10 @@ def undo_take(turn: Turn, by: User, at: datetime) -> None:
         life.note([turn.specimen], "clock_back", by, at, "clock taken back", {"turn": turn.pk})
 
 
-def series_of(turn: Turn) -> dict[str, str]:
-    """The timed readings as the series the method takes, each at the time it was really taken."""
-    rows: dict[str, list[str]] = {}
-    for r in TimedReading.objects.filter(turn=turn):
-        at = f"{r.elapsed:.{_DIGITS}g} s"
-        rows.setdefault(r.key, []).append(f"{r.rung + ' @ ' if r.rung else ''}{at}: {r.text}")
-    return {key: "; ".join(lines) for key, lines in rows.items()}
-
-
 @transaction.atomic
 def finish(turn: Turn, by: User, entry: Entry) -> Recorded:
     """Record the test from its timed readings and stop the clock."""
-    series = series_of(turn)
+    series = series_of(Turn.objects.get(pk=turn.pk))
     if not series and entry.outcome != "void":
         raise InputError("No reading is taken yet.", "clock")
     for spec in turn.procedure.method.timed:

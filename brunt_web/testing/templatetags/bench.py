@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from math import cos, log, pi, sin
+from textwrap import wrap
 from typing import Protocol
 
 from django import template
@@ -25,6 +26,12 @@ class Stood(Tested, Protocol):
 
 
 _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
+
+
+@register.filter
+def wrapped(text: str, width: int = 30) -> list[str]:
+    """A text in lines of at most so many characters, six at most, for a drawing."""
+    return wrap(text, width, max_lines=6, placeholder=" …")
 
 
 @register.filter

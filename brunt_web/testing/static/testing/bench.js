@@ -177,11 +177,18 @@ function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
   if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", typed_for: typedFor() };
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
   const was = begun;
   deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false).then(() => {
     if (root.querySelector("[data-asked-text]")) begun = was;
   });
+}
+
+// A reading that was missed is given up; pressed again in the list, it is wanted again.
+function passOver(button) {
+  const field = root.querySelector("[data-take-field]");
+  const data = { input: button.dataset.key ?? field.dataset.key, rung: button.dataset.rung ?? field.dataset.rung, due: button.dataset.pass };
+  post(root.querySelector("[data-timed]").dataset.passUrl, data);
 }
 
 function startClock() {
@@ -202,10 +209,10 @@ async function another() {
   } catch { refuse("The server cannot be reached; nothing was added."); }
 }
 
-async function post(url) {
+async function post(url, data = {}) {
   try {
-    const answer = await fetch(url, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
-    if (answer.status === 200) await swap(answer, answer.headers.get("X-Address"));
+    const answer = await fetch(url, { method: "POST", body: new URLSearchParams(data), headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    if (answer.status === 200 || answer.status === 422) await swap(answer, answer.headers.get("X-Address"));
     else if (answer.status === 204) location.assign(answer.headers.get("X-Address"));
   } catch { refuse("The server cannot be reached; nothing was changed."); }
 }
@@ -229,7 +236,7 @@ function enter(event) {
   if (here?.matches("textarea, button, a, summary")) return;
   event.preventDefault();
   const outcome = form().elements.outcome.value;
-  if (here?.matches("[data-take-field]")) { take(); return; }
+  if (here?.matches("[data-take-field], [data-take-at]")) { take(); return; }
   if (here?.matches("[data-row]") && here.value.trim()) { addRow(here); return; }
   const row = root.querySelector("[data-row]");
   const next = outcome === "void" ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
@@ -292,6 +299,7 @@ root.addEventListener("click", (event) => {
   if (instead) change(instead);
   if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
   if (on("[data-take-now]")) take();
+  if (on("[data-pass]")) passOver(on("[data-pass]"));
   if (on("[data-another]")) another();
   if (on("[data-skip]")) post(form().dataset.skipTo);
   if (on("[data-start-clock]")) startClock();

@@ -12,7 +12,7 @@ const passed = () => (performance.now() - begun) / 1000;
 
 export function words(seconds) {
   const s = Math.abs(seconds);
-  const text = s < 100 ? `${s.toFixed(s < 20 ? 1 : 0)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
+  const text = s < 100 ? `${Number.isInteger(s) || s >= 20 ? Math.round(s) : s.toFixed(1)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
   return text;
 }
 
@@ -21,7 +21,8 @@ function tick() {
   if (holder) running(holder, Number(holder.dataset.elapsed) + passed());
   for (const span of document.querySelectorAll("[data-left]")) {
     const left = Number(span.dataset.left) - passed();
-    span.textContent = left > 0 ? `due in ${words(left)}` : `late by ${words(left)}`;
+    const now = Math.abs(left) < 2;
+    span.textContent = now ? "due now" : left > 0 ? `due in ${words(Math.round(left))}` : `late by ${words(Math.round(left))}`;
     span.classList.toggle("hot", left <= 0);
   }
 }
