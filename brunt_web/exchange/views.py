@@ -3,11 +3,12 @@
 import hashlib
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.utils.http import urlencode
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
@@ -17,6 +18,7 @@ from brunt_web.exchange.actions.take_back import undo_import
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.forms import BringInForm
 from brunt_web.exchange.models import BroughtIn
+from brunt_web.exchange.paste import as_table, waiting
 from brunt_web.exchange.preview import preview
 from brunt_web.exchange.rows import Asked, Preview
 from brunt_web.exchange.spreadsheet import export_xlsx
@@ -82,6 +84,34 @@ def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
         codes = ", ".join(done.kept[:8])
         messages.info(request, f"Corrected or tested again since, and left as they are: {codes}.")
     return redirect("bring-in", pk)
+
+
+@require_http_methods(["GET", "POST"])
+def paste(request: SeatedRequest, pk: int, procedure: int) -> HttpResponse:
+    """A block of cells for the specimens that wait; previewed as a file is."""
+    campaign = campaign_of(request.workshop, pk)
+    chosen = next((p for p in procedures_of(campaign) if p.pk == procedure), None)
+    if chosen is None:
+        raise Http404("This campaign has no such procedure.")
+    turns = waiting(campaign, chosen)
+    text, error = request.POST.get("text", ""), None
+    if request.method == "POST":
+        try:
+            table = as_table(text, turns, chosen)
+        except InputError as problem:
+            error = problem
+        else:
+            form = BringInForm(campaign, QueryDict(urlencode({"text": table, "name": "pasted"})))
+            return _page(request, campaign, form, _looked(form, campaign))
+    context = {
+        "procedure": chosen,
+        "turns": turns,
+        "text": text,
+        "error": error,
+        "example": "10.02\t4.01\t512 N\n10.05\t3.98\t498 N",
+        **campaign_surroundings(campaign, "test", progress(campaign)),
+    }
+    return render(request, "exchange/paste.html", context, status=422 if error else 200)
 
 
 def _looked(form: BringInForm, campaign: Campaign) -> Preview | None:

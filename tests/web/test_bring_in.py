@@ -1,5 +1,6 @@
 """Bringing in what workshops really keep: odd units, foreign heads, spreadsheets, own IDs, and undo."""
 
+import html
 import io
 import re
 import time
@@ -312,6 +313,54 @@ class Undoing(Bringing):
         answer = self.client.post(f"{self.address}{brought.pk}/undo/")
         self.assertEqual(answer.status_code, 404)
         self.assertEqual(Test.objects.count(), 1)
+
+
+class Pasting(Bringing):
+    """A block pasted into the queue goes to the specimens that wait, in their order."""
+
+    def paste(self, text, confirm=True):
+        procedure = self.campaign.turns.filter(procedure__orientation="flat").first().procedure
+        address = f"/campaigns/{self.campaign.pk}/paste/{procedure.pk}/"
+        seen = self.client.post(address, {"text": text})
+        if confirm and seen.status_code == 200:
+            found = re.search(r"<textarea[^>]*>([^<]*)</textarea>", seen.content.decode())[1]
+            self.store(html.unescape(found))
+        return seen
+
+    def queue(self):
+        flat = self.campaign.turns.filter(procedure__orientation="flat")
+        return [t.code for t in flat.order_by("run_order").select_related("specimen")]
+
+    def test_blocks_with_and_without_heads(self):
+        order = self.queue()
+        seen = self.paste("5.02\t2.01\t512 N\tbroke\n5.00\t2.00\t498 N\tdid not break\n")
+        self.assertIn("2 rows understood", words(seen))
+        tests = {t.turn.code: t for t in Test.objects.select_related("turn__specimen")}
+        self.assertEqual(set(tests), set(order[:2]))
+        self.assertEqual(tests[order[1]].outcome, "held")
+        self.paste("load [kgf];thickness;width\n51;2;5\n")
+        self.assertEqual(Test.objects.count(), 3)
+        self.assertIn(order[2], [t.turn.code for t in Test.objects.all()])
+
+    def test_a_single_column_asks_for_the_sizes(self):
+        self.assertContains(self.paste("512 N\n498 N\n", confirm=False), "is missing")
+
+    def test_refused(self):
+        for text, sentence in (
+            ("", "Paste one column"),
+            ("load\n", "no row below"),
+            ("5\n" * 40, "specimens wait in this queue"),
+        ):
+            self.assertContains(self.paste(text), sentence, status_code=422)
+
+    def test_the_bench_leads_there(self):
+        page = self.client.get(f"/campaigns/{self.campaign.pk}/bench/", follow=True)
+        self.assertContains(page, "Paste a block of readings")
+        address = re.search(r"/campaigns/\d+/paste/\d+/", page.content.decode())[0]
+        self.assertContains(self.client.get(address), "wait, in this order")
+        self.assertEqual(
+            self.client.get(f"/campaigns/{self.campaign.pk}/paste/0/").status_code, 404
+        )
 
 
 class Files(Bringing):
