@@ -46,6 +46,9 @@ _STRAINS = (
     Property("strain_at_break", "Strain at break", "ε_b", "ratio", "%"),
     Property("flexural_strain", "Outer-fibre strain", "ε_f", "ratio", "%"),
     Property("compressive_strain", "Compressive strain", "ε_c", "ratio", "%"),
+    Property("travel_at_peak", "Travel to peak", "ΔL_p", "length", "mm"),
+    Property("travel_at_break", "Travel to break", "ΔL_b", "length", "mm"),
+    Property("deflection_under_load", "Deflection under the load", "δ", "length", "mm", "lower"),
     Property("break_angle", "Angle at break", "φ_b", "angle", "°"),
 )
 _LOADS = (

@@ -112,6 +112,15 @@ METHOD = Method(
             bounded=False,
         ),
         ResultDefinition(
+            "deflection_under_load",
+            "δ(F, t)",
+            "{deflection} under {force}",
+            lambda v: v["deflection"],
+            "as read",
+            ("force", "deflection"),
+            bounded=False,
+        ),
+        ResultDefinition(
             "break_moment",
             "M = F_b · L",
             "{break_force} · {reach}",

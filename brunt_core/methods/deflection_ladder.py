@@ -110,6 +110,15 @@ def modulus(values: Values) -> Estimated:
     return Estimated(Observation.exact(whole.nominal_value), whole.std_dev, tuple(steps), last)
 
 
+def deflection_under(values: Values) -> Estimated:
+    """The last deflection read under the highest load, δ(F, t), in m; as read."""
+    by_load = rungs(values["ladder"])
+    load = max(by_load)
+    time, sag = by_load[load][-1]
+    step = (f"δ({render(load, 'force')}, {figures(time)} s)", "as read", render(sag, "length", "mm", 4))
+    return Estimated(Observation.exact(sag), values.get("ladder.u", 0.0), (step,), time)
+
+
 def creep_between(values: Values) -> Estimated | None:
     """Mean relative growth of deflection from the first to the last reading under each load.
 
@@ -172,6 +181,14 @@ METHOD = Method(
             lambda v: v["slope"],
             SOURCE,
             ("slope",),
+        ),
+        ResultDefinition(
+            "deflection_under_load",
+            "δ(F, t)",
+            "the last under the highest load",
+            deflection_under,
+            "as read",
+            ("ladder",),
         ),
         ResultDefinition(
             "ladder_creep",

@@ -143,6 +143,46 @@ _MADE_FROM: dict[str, tuple[str, float, float]] = {
     "shear_modulus": ("modulus", 0.25, 0.5),
     "impact_strength": ("impact", 1, 1),
     "sag_temperature": ("sag", 1, 1),
+    "yield_strength": ("tensile", 0.4, 1),
+    "flexural_strength_corrected": ("tensile", 0.8, 2.2),
+    "torsional_stress_at_90": ("tensile", 0.2, 1.3),
+    "compressive_stress_at_strain": ("tensile", 0.3, 3),
+    "collapse_temperature": ("sag", 0.97, 1.2),
+}
+
+# What parts of a workshop's size reach whatever they are printed from, in SI: it catches a slip of
+# a thousand, not of a unit. Common practice, no source.
+_ANY: dict[str, Band] = {
+    "strain_at_peak": (0.002, 10),
+    "strain_at_break": (0.002, 12),
+    "flexural_strain": (0.001, 0.5),
+    "compressive_strain": (0.002, 0.95),
+    "travel_at_peak": (2e-5, 0.5),
+    "travel_at_break": (2e-5, 0.8),
+    "deflection_under_load": (5e-6, 0.2),
+    "energy_to_break": (1e-3, 500),
+    "absorbed_energy": (5e-3, 50),
+    "impact_energy_per_thickness": (3, 3000),
+    "failure_energy": (5e-3, 300),
+    "median_failure_height": (5e-3, 5),
+    "peak_torque": (0.01, 200),
+    "break_moment": (0.005, 200),
+    "break_angle": (0.01, 70),
+    "peak_load": (1, 50e3),
+    "yield_load": (1, 50e3),
+    "pull_out_load": (5, 20e3),
+    "thread_shear_stress": (0.5e6, 150e6),
+    "load_per_gram": (50, 5e6),
+    "percent_of_reference": (0.005, 20),
+    "bending_stiffness": (20, 5e6),
+    "ladder_creep": (0.001, 2),
+    "clamp_retained": (0.02, 1.05),
+    "creep_deflection": (1e-6, 0.1),
+    "height_loss": (1e-6, 5e-3),
+    "outer_fibre_stress": (1e3, 150e6),
+    "own_weight_stress": (100, 5e6),
+    "own_weight_droop": (1e-7, 0.2),
+    "print_scale": (0.9, 1.1),
 }
 
 
@@ -155,6 +195,8 @@ def band(family: str, property_key: str) -> Band | None:
     [1.4, 2.3]
     """
     found, made = FAMILIES.get(family), _MADE_FROM.get(property_key)
+    if property_key in _ANY:
+        return _ANY[property_key]
     if found is None or made is None:
         return None
     field, low, high = made
