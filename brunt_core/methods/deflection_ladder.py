@@ -115,7 +115,11 @@ def deflection_under(values: Values) -> Estimated:
     by_load = rungs(values["ladder"])
     load = max(by_load)
     time, sag = by_load[load][-1]
-    step = (f"δ({render(load, 'force')}, {figures(time)} s)", "as read", render(sag, "length", "mm", 4))
+    step = (
+        f"δ({render(load, 'force')}, {figures(time)} s)",
+        "as read",
+        render(sag, "length", "mm", 4),
+    )
     return Estimated(Observation.exact(sag), values.get("ladder.u", 0.0), (step,), time)
 
 

@@ -185,6 +185,7 @@ class Tested:
     words: str = ""
     untimely: str = ""
     stated: bool = False
+    reading_owed: bool = False
     done_as: Mapping[str, Any] = field(default_factory=dict)
 
 
@@ -238,12 +239,13 @@ def tested(turn: Turn, by: User, test: Tested) -> None:
     turn.state, turn.spends = state_after(turn, test.outcome)
     turn.outcome, turn.place = test.outcome, test.place
     turn.untimely, turn.stated = test.untimely.strip()[:300], test.stated
+    turn.reading_owed = test.reading_owed
     turn.tested_at, turn.tested_as = test.at, dict(test.done_as)
     turn.excluded, turn.excluded_because = False, ""
     turn.save(
         update_fields=[
             *("state", "spends", "outcome", "place", "untimely", "stated", "tested_at"),
-            *("tested_as", "excluded", "excluded_because"),
+            *("tested_as", "excluded", "excluded_because", "reading_owed"),
         ]
     )
     others = Turn.objects.filter(specimen_id=specimen.pk, state="waiting").exclude(pk=turn.pk)
@@ -278,6 +280,7 @@ def taken_back(turn: Turn, by: User, at: datetime, words: str = "taken back") ->
 def _clear(turn: Turn) -> None:
     turn.state, turn.outcome, turn.place, turn.spends = "waiting", "", "", False
     turn.excluded, turn.excluded_because, turn.stated = False, "", False
+    turn.reading_owed = False
     turn.untimely, turn.tested_at, turn.tested_as = "", None, {}
     turn.save()
 

@@ -225,12 +225,12 @@ def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -
     counts: dict[tuple[int, int, str], int] = defaultdict(int)
     rows = (
         Turn.objects.filter(campaign=campaign)
-        .values_list("procedure_id", "condition_id", "state")
+        .values_list("procedure_id", "condition_id", "state", "reading_owed")
         .order_by()
         .annotate(n=Count("id"))
     )
-    for procedure, condition, state, n in rows:
-        counts[procedure, condition, state] += n
+    for procedure, condition, state, owed, n in rows:
+        counts[procedure, condition, "waiting" if owed else state] += n
     if any(state == "running" for _, _, state in counts):
         for condition, procedure, words in so_far(campaign):
             if procedure in groups and condition in groups[procedure]:

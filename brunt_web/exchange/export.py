@@ -123,6 +123,7 @@ def _columns() -> list[Column]:
         text("upper bound", lambda x: x.bound("upper")),
         text("result unit", lambda x: x.turn.procedure.ranked_property.unit if x.result else ""),
         text("standard uncertainty", lambda x: x.uncertainty),
+        text("reading to follow", lambda x: "yes" if x.turn.reading_owed else ""),
         text("left out", lambda x: "yes" if x.turn.excluded else ""),
         text("left out because", lambda x: x.turn.excluded_because),
         text("tested at", lambda x: x.test.at if x.test else None),

@@ -33,6 +33,11 @@ class Cell:
         return sum(1 for t in self.turns if t.state == "running")
 
     @property
+    def reading_owed(self) -> int:
+        """How many are tested and their reading is to follow."""
+        return sum(1 for t in self.turns if t.reading_owed)
+
+    @property
     def owing(self) -> int:
         """How many are made and owe something before their test."""
         return sum(

@@ -1,5 +1,8 @@
 """Which specimen of a group is strange."""
 
+from dataclasses import dataclass
+from statistics import fmean
+
 from brunt_core.statistics.outliers import Flag, odd_one
 from brunt_web.campaigns.models import Turn
 from brunt_web.testing.queries import siblings_of
@@ -15,3 +18,24 @@ def flag_of(turn: Turn) -> Flag | None:
     usual = turn.procedure.method.scatter
     flag = odd_one([*values, own.lower], own.uncertainty or 0.0, usual)
     return flag if flag and flag.index == len(values) else None
+
+
+@dataclass(frozen=True)
+class Beside:
+    """The mean of all, the mean without the strange one, and the worst of all; SI."""
+
+    everything: float
+    without: float
+    worst: float
+
+
+def beside(turn: Turn) -> Beside | None:
+    """What a strange specimen does to its group; ``None`` where it has no exact result."""
+    prop = turn.procedure.ranked_property
+    own = next((r for r in turn.results.all() if r.property_key == prop.key), None)
+    values = [o.anchor for _, o in siblings_of(turn, turn.test.outcome) if o.is_exact]
+    if own is None or own.lower is None or not values:
+        return None
+    every = [*values, own.lower]
+    worst = max(every) if prop.better == "lower" else min(every)
+    return Beside(fmean(every), fmean(values), worst)

@@ -95,6 +95,7 @@ class EntryForm(_Told):
     noted_speed = forms.CharField(required=False, max_length=60)
     ticked = forms.CharField(required=False)
     asks_ticks = forms.BooleanField(required=False)
+    reading_owed = forms.BooleanField(required=False)
 
     def __init__(self, data: QueryDict | None, turn: Turn) -> None:
         super().__init__(data)
@@ -144,6 +145,7 @@ class EntryForm(_Told):
             untimely=self.said("untimely"),
             speed=self.said("noted_speed"),
             ticks=ticked if self.cleaned_data.get("asks_ticks") else None,
+            reading_owed=bool(self.cleaned_data.get("reading_owed")),
         )
 
 

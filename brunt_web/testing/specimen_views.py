@@ -22,7 +22,7 @@ from brunt_web.testing import life_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
-from brunt_web.testing.flags import flag_of
+from brunt_web.testing.flags import beside, flag_of
 from brunt_web.testing.forms import MomentForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Photo
@@ -69,6 +69,7 @@ def life_page(
 def _shown(turn: Turn) -> dict[str, Any]:
     """One test of the specimen with everything that came of it."""
     test = getattr(turn, "test", None)
+    flag = flag_of(turn) if test else None
     return {
         "turn": turn,
         "procedure": turn.procedure,
@@ -76,7 +77,8 @@ def _shown(turn: Turn) -> dict[str, Any]:
         "results": turn.results.all(),
         "readings": test.readings.all() if test else [],
         "curve": getattr(turn, "curve", None),
-        "flag": flag_of(turn) if test else None,
+        "flag": flag,
+        "beside": beside(turn) if flag else None,
         "among": life_view.among_siblings(turn, _group(turn)) if test else None,
         "owes": "" if test else life.owed_words(turn, timezone.now()),
     }

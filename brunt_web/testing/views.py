@@ -200,7 +200,8 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     """
     answers = [{**c, "answer": "changed"} for c in form.changes]
     outcome = form.said("outcome")
-    slip = None if outcome == "void" else attempt(turn, texts, outcome).slip
+    asks = outcome != "void" and not form.cleaned_data.get("reading_owed")
+    slip = attempt(turn, texts, outcome).slip if asks else None
     if slip:
         if slip.instead and form.said("kept") != slip.sentence:
             raise InputError("Keep the reading as typed, or change its unit?", "kept")

@@ -88,3 +88,11 @@ class Typing(BrowserTestCase):
         self.page.keyboard.press("Enter")
         self.goes_on(self.first)
         self.assertEqual(Test.objects.count(), 1)
+
+    def test_broken_now_read_later(self):
+        self.bench("tension", replicates=1)
+        for text in ("5", "2"):
+            self.type_and_enter(text)
+        self.page.get_by_role("button", name="Reading to follow").click()
+        self.goes_on(self.first)
+        self.assertTrue(Test.objects.get().turn.reading_owed)

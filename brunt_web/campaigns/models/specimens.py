@@ -116,6 +116,7 @@ class Turn(models.Model):
     excluded = models.BooleanField(default=False)
     excluded_because = models.CharField(max_length=300, blank=True)
     stated = models.BooleanField(default=False)
+    reading_owed = models.BooleanField(default=False, help_text="tested, its reading to follow")
     untimely = models.CharField(max_length=300, blank=True)
     spends = models.BooleanField(default=False)
     tested_at = models.DateTimeField(null=True, blank=True)

@@ -31,7 +31,8 @@ class Entry:
     ``outcome`` is the method's first. ``read_at`` is when a reading with a set time was taken,
     where that is not when it was entered. ``untimely`` says why it is tested though it owes
     something; ``speed`` is the rig's as noted, when it is not the set one; ``ticks`` names what of
-    the plan was confirmed at the bench, ``None`` where nobody was asked.
+    the plan was confirmed at the bench, ``None`` where nobody was asked. With ``reading_owed`` the
+    specimen is tested and its reading is to follow: what is typed is kept, nothing is computed.
     """
 
     key: UUID
@@ -47,6 +48,7 @@ class Entry:
     untimely: str = ""
     speed: str = ""
     ticks: tuple[str, ...] | None = None
+    reading_owed: bool = False
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,8 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
         _check(turn.procedure.method, entry)
         if not replace:
             life.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
-        done = None if entry.outcome == "void" else _computed(turn, entry)
+        owed = entry.reading_owed and not replace
+        done = None if entry.outcome == "void" or owed else _computed(turn, entry)
         speed = _speed(entry.speed)
         return Recorded(_store(turn, by, entry, done, speed, replace), repeated=False)
     except (IntegrityError, InputError) as problem:
@@ -165,6 +168,8 @@ def _store(
     )
     if done:
         _store_numbers(turn, by, entry, done, test)
+    elif entry.reading_owed and outcome != "void":
+        _store_what_is_read(turn, by, entry, test)
     excluded = (test.excluded, test.exclusion_reason)
     told = _as_life(turn, test, entry, by, corrected=bool(standing))
     if standing is not None:
@@ -182,9 +187,11 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
     method, asks = turn.procedure.method, turn.condition.asks
     outcome, place = method.outcome(test.outcome), method.place(test.place)
     label = outcome.label.strip(" …") if outcome else test.outcome
+    owed = entry.reading_owed and not corrected and test.outcome != "void"
     parts = [
         f"{turn.procedure.name}{', corrected' if corrected else ''}: {label}",
         place.label if place else "",
+        "its reading is to follow" if owed else "",
         test.reason,
         f"tested all the same: {test.untimely}" if test.untimely else "",
     ]
@@ -202,6 +209,7 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         place=test.place,
         words=", ".join(p for p in parts if p),
         untimely=test.untimely,
+        reading_owed=owed,
         done_as=done_as,
     )
 
@@ -269,6 +277,20 @@ def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: 
     store_results(turn, done, elapsed)
     if elapsed is not None:
         Clock.objects.filter(turn=turn).delete()
+
+
+def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
+    """Sizes and readings of a test whose main reading is to follow."""
+    specs = {i.key: i for i in turn.procedure.method.inputs}
+    typed = {k: t for k, t in entry.inputs.items() if k in specs and t.strip()}
+    readings = [
+        read(specs[k], t, instruments_for(turn.procedure))
+        for k, t in typed.items()
+        if k not in turn.procedure.parameters
+    ]
+    sizes = [r for r in readings if r.input.section or r.input.role == "size"]
+    store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
+    store_readings(test, [r for r in readings if r not in sizes], by, None)
 
 
 def _assumed(turn: Turn, done: Computation) -> dict[str, str]:

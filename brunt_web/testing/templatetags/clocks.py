@@ -14,7 +14,9 @@ register = template.Library()
 @register.inclusion_tag("testing/_due.html")
 def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
-    if not any(cell.running for row in rows for cell in row.cells):
-        return {"due": []}
+    cells = [cell for row in rows for cell in row.cells]
+    owed = [t for cell in cells for t in cell.turns if t.reading_owed]
+    if not any(cell.running for cell in cells):
+        return {"due": [], "owed": owed}
     clocks = running(campaign, timezone.now())
-    return {"due": [c for c in clocks if c["left"] is not None and c["left"] < 3600]}
+    return {"owed": owed, "due": [c for c in clocks if c["left"] is not None and c["left"] < 3600]}

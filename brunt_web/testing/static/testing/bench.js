@@ -299,6 +299,7 @@ root.addEventListener("click", (event) => {
   if (instead) change(instead);
   if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
   if (on("[data-take-now]")) take();
+  if (on("[data-owe]")) { form().elements.reading_owed.value = "1"; deliver(outbox.put(form(), form().dataset.code), true); drafts.drop(form()); form().elements.reading_owed.value = ""; }
   if (on("[data-pass]")) passOver(on("[data-pass]"));
   if (on("[data-another]")) another();
   if (on("[data-skip]")) post(form().dataset.skipTo);
