@@ -34,7 +34,8 @@ class Input:
     ``series`` (rows of "at: value", with ``along`` the dimension and unit of each "at"),
     ``choice`` (one of ``choices``) or ``text``. ``least`` is ``positive``, ``zero`` or ``any``.
     ``aliases`` are other names the command line and the head of a file's column take; ``timed`` marks a single reading taken at the
-    procedure's reading time.
+    procedure's reading time; ``daily`` what belongs to the day and the rig: taken before a series,
+    several times.
     """
 
     key: str
@@ -54,6 +55,7 @@ class Input:
     least: str = "positive"
     aliases: tuple[str, ...] = ()
     timed: bool = False
+    daily: bool = False
 
     @property
     def plain(self) -> bool:

@@ -33,10 +33,17 @@ ARM = Input(
 ENERGY = Input(
     "hammer_energy", "Calibrated energy", "E_0", "energy", "J", required=False, role="fixed"
 )
-START = Input("start_angle", "Start angle", "α", "angle", "°", role="fixed")
+START = Input("start_angle", "Start angle", "α", "angle", "°", role="fixed", daily=True)
 END = Input("end_angle", "End angle", "β", "angle", "°", least="zero")
 FREE = Input(
-    "free_end_angle", "Free-swing end angle", "β_0", "angle", "°", required=False, role="fixed"
+    "free_end_angle",
+    "Free-swing end angle",
+    "β_0",
+    "angle",
+    "°",
+    required=False,
+    role="fixed",
+    daily=True,
 )
 LOSS = chosen(
     "loss_rule",

@@ -17,6 +17,7 @@ from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.testing.marks import latest, marks_at
 from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.testing.templatetags.bench import taken_from
 
 Cell = str | int | float | datetime | None
 _RUNS = re.compile(r"^\s*[=+\-@\t\r\n|%]")
@@ -150,9 +151,15 @@ def _sizes(line: _Line) -> str:
     """Whether the sizes were measured, and what was taken where they were not."""
     if line.test is None:
         return ""
-    taken = "; ".join(f"{key} {text}" for key, text in line.test.assumed.items())
-    words = "as of the batch" if line.turn.procedure.sizes == "batch" else "nominal"
-    return f"{words}: {taken}" if taken else "measured" if line.marks else ""
+    procedure = line.turn.procedure
+    said: dict[str, list[str]] = {}
+    for key, text in line.test.assumed.items():
+        said.setdefault(taken_from(procedure.method.input(key), procedure), []).append(
+            f"{key} {text}"
+        )
+    if not said:
+        return "measured" if line.marks else ""
+    return "; ".join(f"{words}: {', '.join(what)}" for words, what in said.items())
 
 
 def _answers(line: _Line) -> str:

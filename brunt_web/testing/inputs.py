@@ -6,6 +6,7 @@ from statistics import fmean, stdev
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Procedure
+from brunt_web.testing.day import daily_texts
 from brunt_web.testing.marks import latest, marks_at, marks_for
 
 # How far a printed size is off what was drawn, as a standard uncertainty, and the least that the
@@ -19,7 +20,7 @@ def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
     Where the procedure takes sizes as drawn, or from some of the batch, those that were neither
     typed nor measured are filled in with the uncertainty that goes with it.
     """
-    known = turn.procedure.parameters | level_texts(turn)
+    known = turn.procedure.parameters | level_texts(turn) | daily_texts(turn)
     inputs = {k: v for k, v in typed.items() if v.strip()}
     wanted = [
         i.key

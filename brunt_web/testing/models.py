@@ -8,6 +8,8 @@ from simple_history.models import HistoricalRecords
 
 from brunt_core.observations import Observation
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.library.models import Procedure, Rig
+from brunt_web.people.models import Workshop
 
 
 class Measurement(models.Model):
@@ -127,6 +129,21 @@ class Clock(models.Model):
     rung = models.CharField(max_length=30, blank=True)
     passed = models.JSONField(default=list, blank=True, help_text="[input, rung, due] given up")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+
+class DayReading(models.Model):
+    """What belongs to a rig and a day, as read before a series: several readings in one text."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="+")
+    procedure = models.ForeignKey(Procedure, models.CASCADE, related_name="+")
+    rig = models.ForeignKey(Rig, models.CASCADE, null=True, blank=True, related_name="+")
+    key = models.CharField(max_length=30)
+    text = models.CharField(max_length=120)
+    at = models.DateTimeField(db_index=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+    class Meta:
+        ordering = ["at", "id"]
 
 
 class TimedReading(models.Model):

@@ -30,6 +30,7 @@ urlpatterns = [
     path("specimens/<turn:at>/bench/queue/", views.queue, name="queue"),
     path("specimens/<turn:at>/bench/undo/", views.undo, name="undo"),
     path("specimens/<turn:at>/bench/skip/", views.skip, name="skip"),
+    path("specimens/<turn:at>/bench/daily/", views.daily, name="daily"),
     path("specimens/<turn:at>/bench/read/", views.dismiss_cautions, name="dismiss-cautions"),
     path("specimens/<turn:at>/clock/start/", timed_views.start, name="clock-start"),
     path("specimens/<turn:at>/clock/take/", timed_views.take, name="clock-take"),

@@ -24,6 +24,7 @@ from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
+from brunt_web.testing.day import daily_texts, note_daily, of_day
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
 from brunt_web.testing.names import TurnName
@@ -154,7 +155,8 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "needed": [(i, texts.get(i.key, "")) for i in further if i.required],
         "further": [(i, texts.get(i.key, "")) for i in further if not i.required],
         "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
-        "assumed": assumed_for(turn) if not test else test.assumed,
+        "assumed": (assumed_for(turn) | daily_texts(turn)) if not test else test.assumed,
+        "of_day": [] if test else of_day(turn),
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
     }
@@ -315,6 +317,19 @@ def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
         messages.error(request, error.sentence)
         back = turn
     return redirect(back.address)
+
+
+@require_POST
+def daily(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """What was read of the rig today, before the series."""
+    turn = queries.turn_of(request.workshop, *at)
+    try:
+        note_daily(turn, request.user, timezone.now(), request.POST.dict())
+        messages.success(request, "Kept for today; it is taken for every swing from now on.")
+    except InputError as error:
+        messages.error(request, error.sentence)
+    queries.let_go(turn)
+    return redirect(turn.address)
 
 
 @require_POST

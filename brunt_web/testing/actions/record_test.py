@@ -17,6 +17,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.testing.actions.storing import store_readings, store_results
+from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_of, store_marks
@@ -294,10 +295,10 @@ def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
 
 
 def _assumed(turn: Turn, done: Computation) -> dict[str, str]:
-    """The sizes of a computation that nobody measured, as they were taken."""
+    """What a computation took that was not read of this specimen: unmeasured sizes, what is of the day."""
     return {
         key: text
-        for key, text in assumed_for(turn).items()
+        for key, text in (assumed_for(turn) | daily_texts(turn)).items()
         if key in done.readings and done.readings[key].typed.text == text
     }
 

@@ -8,11 +8,13 @@ from typing import Protocol
 from django import template
 
 from brunt_core.mechanics.beams import beam_curve
+from brunt_core.methods.base import Input
 from brunt_core.quantities.rendering import time_words
 from brunt_core.quantities.series import Row
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.interface.templatetags.brunt import Tested
+from brunt_web.library.models import Procedure
 
 register = template.Library()
 
@@ -26,6 +28,22 @@ class Stood(Tested, Protocol):
 
 
 _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
+
+
+@register.filter
+def taken_from(spec: Input, procedure: Procedure) -> str:
+    """Where a number comes from that was not read of the specimen."""
+    if spec.daily:
+        return "of the day"
+    return "as of the batch" if procedure.sizes == "batch" else "nominal"
+
+
+@register.filter
+def taken_by_key(key: str, procedure: Procedure) -> str:
+    """The same for an input's key, in a list of readings."""
+    spec = procedure.method.input(key)
+    words = taken_from(spec, procedure)
+    return words if spec.daily else f"{words}, not measured"
 
 
 @register.filter

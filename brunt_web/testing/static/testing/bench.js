@@ -233,7 +233,7 @@ function addRow(field) {
 
 function enter(event) {
   const here = document.activeElement;
-  if (here?.matches("textarea, button, a, summary")) return;
+  if (here?.matches("textarea, button, a, summary, [data-of-day]")) return;
   event.preventDefault();
   const outcome = form().elements.outcome.value;
   if (here?.matches("[data-take-field], [data-take-at]")) { take(); return; }
