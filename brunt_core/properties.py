@@ -6,7 +6,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Property:
-    """Something a test yields. ``better`` is ``"higher"`` or ``"lower"``."""
+    """Something a test yields. ``better`` is ``"higher"`` or ``"lower"``.
+
+    ``ordinal`` marks places on a scale of words: they have an order and no distances.
+    """
 
     key: str
     name: str
@@ -14,6 +17,7 @@ class Property:
     dimension: str
     unit: str
     better: str = "higher"
+    ordinal: bool = False
 
 
 _STRENGTHS = (
@@ -120,9 +124,14 @@ PROPERTIES: dict[str, Property] = {
 def own_property(words: Mapping[str, str]) -> Property:
     """The tester's own property: ``name``, ``unit`` and ``better`` (higher or lower) by key.
 
+    With a ``scale`` of words it is a place on it.
+
     >>> own_property({"name": "Hardness", "unit": "Shore D", "better": "higher"}).unit
     'Shore D'
     """
+    if words.get("scale"):
+        name = words.get("name") or "Judgement"
+        return Property("own_quantity", name, "g", "number", "", ordinal=True)
     return Property(
         "own_quantity",
         words.get("name") or _OWN.name,

@@ -175,7 +175,7 @@ class Method:
     ``example`` is one test as typed, with what the procedure fixes: it shows how readings are written,
     and tests try every part of the bench with it. ``curve`` maps what a load–displacement curve yields to the inputs it fills. ``apart`` says that
     results of different outcomes are never averaged. ``possible`` raises for readings that cannot
-    be together, from what was read in SI. ``check`` returns remarks on validity, from
+    be together, from what was read in SI; ``sensible`` for texts that a procedure cannot fix. ``check`` returns remarks on validity, from
     plain numbers, and raises for the impossible. ``version`` counts changes of the cautions.
     ``destroys`` says that a specimen is spent by the test; ``scatter`` is the coefficient of
     variation and ``minutes`` the time at the rig, measuring included, to expect while nothing
@@ -199,6 +199,7 @@ class Method:
     curve: Mapping[str, str] = field(default_factory=dict)
     check: Callable[[Values], tuple[str, ...]] = lambda values: ()
     possible: Callable[[Values], None] = lambda values: None
+    sensible: Callable[[Mapping[str, str]], None] = lambda texts: None
     apart: bool = False
     own_property: bool = False
     version: int = 1

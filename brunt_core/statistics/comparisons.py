@@ -13,7 +13,7 @@ from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, t
 class Pair:
     """Two groups compared: difference first − second, adjusted p, and how it was judged.
 
-    ``basis`` is ``welch-sidak``, ``bound`` (a held group set at its bounds: the p holds for
+    ``basis`` is ``welch-sidak``, ``rank-sum`` (places on a scale of words), ``bound`` (a held group set at its bounds: the p holds for
     "at least this much apart") or ``none`` (too few readings to compare, or readings so alike that
     they say nothing of the scatter). ``family`` is how many pairs are judged together.
     """
@@ -29,7 +29,7 @@ class Pair:
 
     def interval(self, confidence: float = 0.95) -> tuple[float, float]:
         """Simultaneous interval of the difference: all of the family hold together."""
-        if not self.standard_error or self.basis == "none":
+        if not self.standard_error or self.basis in ("none", "rank-sum"):
             return self.difference, self.difference
         level = each_of(self.family, confidence)
         reach = t_quantile((1 + level) / 2, self.df) * self.standard_error

@@ -18,10 +18,11 @@ class Finding:
         return f"{self.strong} {self.rest}".strip()
 
 
-def findings(ranking: Ranking, comparable: bool = True) -> list[Finding]:
+def findings(ranking: Ranking, comparable: bool = True, ordinal: bool = False) -> list[Finding]:
     """One to three sentences on a ranking, the answer first.
 
-    ``comparable`` is false when the rows are ratios already, so that "times" is not said of them.
+    ``comparable`` is false when the rows are ratios already, so that "times" is not said of them;
+    ``ordinal`` when they are places on a scale of words, of which no ratio is said at all.
 
     >>> from brunt_core.observations import Observation as O
     >>> from brunt_core.statistics.ranking import rank
@@ -41,7 +42,10 @@ def findings(ranking: Ranking, comparable: bool = True) -> list[Finding]:
             )
         ]
     alone = [r for r in rows if r.summary.estimate == SINGLE]
-    parts = [_lead(ranking, rows, comparable), *_middle(ranking, rows)]
+    lead = _lead(ranking, rows, comparable and not ordinal)
+    parts = [lead] if ordinal else [lead, *_middle(ranking, rows)]
+    if ordinal:
+        parts.append(Finding("", "Compared by rank: a scale of words has no distances."))
     if alone:
         parts.append(
             Finding("", f"One specimen only: {_names(alone)}; nothing can be said of its scatter.")
@@ -59,8 +63,9 @@ def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
             f"so it is at least {_least(ranking, rows[0], rows[1])} times {rows[1].name}. {sure}",
         )
     if not tied:
-        ratio = _ratio(ranking, rows[0], rows[1])
-        by = f", {span(ratio)} times {rows[1].name}" if comparable else f", ahead of {rows[1].name}"
+        by = f", ahead of {rows[1].name}"
+        if comparable:
+            by = f", {span(_ratio(ranking, rows[0], rows[1]))} times {rows[1].name}"
         return Finding(f"{rows[0].name} leads{by}.", sure)
     if len(tied) == len(rows) - 1:
         apart = _some_apart(ranking, rows)

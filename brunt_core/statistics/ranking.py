@@ -1,7 +1,7 @@
 """Groups ranked by one property, with what can be told apart."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isnan
 
 from brunt_core.errors import InputError
@@ -13,6 +13,7 @@ from brunt_core.statistics.comparisons import (
     each_of,
 )
 from brunt_core.statistics.letters import letter_sets, letters
+from brunt_core.statistics.ordinal import compare_ranks
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, summarise
 
@@ -56,13 +57,15 @@ def rank(
     better: str = "higher",
     confidence: float = 0.95,
     rounding: Mapping[str, float] | None = None,
+    ordinal: bool = False,
 ) -> Ranking:
     """Rank groups by their mean, best first.
 
     Parameters: observations by group name, in one unit; ``reference`` a group name for the
     percentages; ``better`` is ``higher`` or ``lower``; ``confidence`` of intervals and family;
     ``rounding`` by group as in :func:`summarise`. The interval of a percentage of the best allows
-    for the best having been picked: it is one of all pairs at once.
+    for the best having been picked: it is one of all pairs at once. ``ordinal`` says that the values
+    are places on a scale of words: sorted by their mean place, compared by rank, without intervals.
 
     Raises :class:`InputError` when the reference is not a group or a group is empty.
     Source of the parts: :func:`summarise`, :func:`compare_all`, :func:`letter_sets`,
@@ -85,7 +88,14 @@ def rank(
     }
     order = sorted(summaries, key=lambda name: _rank_key(summaries[name], better))
     ordered = [summaries[name] for name in order]
-    pairs = compare_all(ordered)
+    if ordinal:
+        ordered = [replace(s, standard_error=None, df=None, low=None, high=None) for s in ordered]
+        summaries = dict(zip(order, ordered, strict=True))
+    pairs = (
+        compare_ranks([[o.anchor for o in groups[name]] for name in order])
+        if ordinal
+        else compare_all(ordered)
+    )
     different = different_pairs(pairs, confidence)
     marks = letters(len(order), different)
     base = summaries.get(reference) if reference else None
@@ -96,8 +106,8 @@ def rank(
             tuple(groups[name]),
             summaries[name],
             marks[i],
-            _ratio(summaries[name], ordered[0], name == order[0], picked),
-            _ratio(summaries[name], base, name == reference, confidence),
+            None if ordinal else _ratio(summaries[name], ordered[0], name == order[0], picked),
+            None if ordinal else _ratio(summaries[name], base, name == reference, confidence),
         )
         for i, name in enumerate(order)
     )

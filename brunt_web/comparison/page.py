@@ -202,9 +202,10 @@ def _means_page(
         prop.better,
         campaign.confidence,
         {n: g.rounding for n, g in named.items()},
+        prop.ordinal,
     )
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
-    base = _base(ranking, switches.show, reference)
+    base = None if prop.ordinal else _base(ranking, switches.show, reference)
     factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
     unit = (
         f"% of {ranking.rows[0].name if switches.show == 'best' else reference}"
@@ -311,7 +312,11 @@ def _page(
         title,
         unit,
         ranking=ranking,
-        findings=findings(ranking, comparable=procedure is not None),
+        findings=findings(
+            ranking,
+            comparable=procedure is not None,
+            ordinal=bool(procedure and compared_property(procedure, switches).ordinal),
+        ),
         lines=lines,
         scale=scale,
         guide=guide,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from django.db.models import Avg, Count, Q
 
 from brunt_core.methods.base import Method
+from brunt_core.methods.judgement import words_of
 from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
@@ -31,6 +32,7 @@ class Group:
     void: int = 0
     waiting: int = 0
     running: list[str] = field(default_factory=list)
+    scale: str = ""
 
     @property
     def values(self) -> list[Observation]:
@@ -80,11 +82,20 @@ class Group:
     def shares(self) -> str:
         """How many ended in each way, where unlike ways are kept apart and there were several."""
         method = self.found.method
+        if self.scale:
+            return self._counted_words()
         ended = [s.outcome for s in (*self.found.counted, *self.found.unlike)]
         if method is None or not method.apart or len(set(ended)) < 2:
             return ""
         known = [(o.label, ended.count(o.key)) for o in method.outcomes if o.key in ended]
         return ", ".join(f"{n} of {len(ended)} {label}" for label, n in known)
+
+    def _counted_words(self) -> str:
+        """Judgements counted by their words, the best first: ``2 bends, 1 snaps``."""
+        places = [round(s.observation.anchor) for s in self.found.counted]
+        words = words_of(self.scale)
+        known = [(w, places.count(i)) for i, w in enumerate(words, 1) if i in places]
+        return ", ".join(f"{n} {w}" for w, n in reversed(known))
 
     @property
     def stated(self) -> int:
@@ -149,11 +160,19 @@ def groups_of(
             shown.append(sample.in_unit(wanted[sample.procedure]))
     found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})
     groups = {
-        pk: {c.pk: Group(c, found.get((c.pk, pk), samples.Group())) for c in conditions}
+        pk: {
+            c.pk: Group(c, found.get((c.pk, pk), samples.Group()), scale=_scale_of(known[pk]))
+            for c in conditions
+        }
         for pk in known
     }
     _count_unfinished(campaign, groups)
     return Grouped(groups, measured)
+
+
+def _scale_of(procedure: Procedure) -> str:
+    """The scale of words its results are places on; empty for numbers."""
+    return procedure.parameters.get("scale", "") if procedure.ranked_property.ordinal else ""
 
 
 def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:

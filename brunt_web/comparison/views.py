@@ -125,6 +125,7 @@ def _pairs(page: Page) -> list[dict[str, Any]]:
                 "df": f"{pair.df:.1f}",
                 "p": "< 0.0001" if pair.p < 1e-4 else f"{pair.p:.4f}",
                 "basis": pair.basis,
+                "spread": pair.basis not in ("none", "rank-sum"),
                 "apart": pair.basis != "none" and pair.p < 1 - page.ranking.confidence,
             }
         )

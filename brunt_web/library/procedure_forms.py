@@ -154,8 +154,10 @@ class ProcedureForm(Typed):
         for spec in self.method.fixed:
             if spec.plain and (text := told.get(f"p-{spec.key}")):
                 known[spec.key] = read(spec, text, {}).si
+        texts = {k[2:]: str(t) for k, t in told.items() if k.startswith("p-") and t}
         try:
             self.method.possible(known)
+            self.method.sensible(texts)
         except InputError as error:
             self.add_error(f"p-{error.field}", error.sentence)
         return told

@@ -161,6 +161,7 @@ CASES = (
     ("hook", {"force": "6 kgf", "yield_force": "3 kgf"}, "", "yield_load", 29.41995, "as above"),
     ("part-break", {"force": "300 N", "reference_force": "400 N"}, "", "percent_of_reference", 75, "definition"),
     ("part-break", {"force": "300 N", "mass": "20 g"}, "", "load_per_gram", 15, "definition"),
+    ("judgement", {"grade": "bends", "name": "By hand", "scale": "snaps; bends; springs back"}, "", "own_quantity", 2, "the second of three, counted"),
     ("measure", {"value": "78", "name": "Hardness"}, "", "own_quantity", 78, "as read"),
     ("dimensional", {"length_before": "100 mm", "length_after": "99.6 mm"}, "", "print_scale", 1.004016064, "100/99.6"),
     ("dimensional", {"length_before": "100 mm", "length_after": "99.6 mm"}, "", "length_change", -0.4, "definition"),

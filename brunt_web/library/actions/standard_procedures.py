@@ -199,6 +199,42 @@ STARTERS = (
         },
         rig="none",
     ),
+    Starter(
+        "Snapped or bent, by hand",
+        "judgement",
+        "coupon-60",
+        "No standard: bent by hand over a rod, judged in words; compared by rank.",
+        parameters={
+            "name": "Snapped or bent",
+            "scale": "shatters; snaps clean; bends, then tears; bends and stays whole",
+            "how": "bent by hand over a rod of 20 mm",
+        },
+        rig="none",
+    ),
+    Starter(
+        "Support hard to remove",
+        "judgement",
+        "part-60",
+        "No standard: judged in words when the support is taken off.",
+        parameters={
+            "name": "Support removal",
+            "scale": "tears the part; needs a tool; by hand with force; comes off by hand",
+            "how": "by hand first, then with flat pliers",
+        },
+        rig="none",
+    ),
+    Starter(
+        "Insert, ease of entry",
+        "judgement",
+        "coupon-60",
+        "No standard: judged while the insert is set by hand at one temperature.",
+        parameters={
+            "name": "Ease of entry",
+            "scale": "pushed back out; went in askew; needed force; went in level by its weight",
+            "how": "iron at one temperature, let go for three seconds",
+        },
+        rig="none",
+    ),
 )
 
 

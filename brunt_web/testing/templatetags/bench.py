@@ -7,8 +7,10 @@ from typing import Protocol
 
 from django import template
 
+from brunt_core.computation import Result
 from brunt_core.mechanics.beams import beam_curve
 from brunt_core.methods.base import Input
+from brunt_core.methods.judgement import words_of
 from brunt_core.quantities.rendering import time_words
 from brunt_core.quantities.series import Row
 from brunt_core.specimens.parting import parted
@@ -28,6 +30,25 @@ class Stood(Tested, Protocol):
 
 
 _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
+
+
+@register.filter
+def scale_steps(procedure: Procedure, result: Result | None) -> list[dict[str, object]]:
+    """The words of a scale with their heights in the drawing, the best on top, and where it is."""
+    words = words_of(procedure.parameters.get("scale", "")) if procedure.parameters else []
+    here = round(result.observation.anchor) if result else 0
+    gap = 290.0 / max(len(words) - 1, 1)
+    return [
+        {"place": i, "word": w[:44], "y": round(360 - (i - 1) * gap, 1), "here": i == here}
+        for i, w in enumerate(words, 1)
+    ]
+
+
+@register.filter
+def scale_words(procedure: Procedure) -> list[str]:
+    """The words of its scale, worst first; none where it has no scale."""
+    scale = procedure.parameters.get("scale", "")
+    return words_of(scale) if procedure.ranked_property.ordinal and scale else []
 
 
 @register.filter

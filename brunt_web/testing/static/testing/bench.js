@@ -163,7 +163,17 @@ function refuse(sentence) {
   if (place) place.textContent = sentence;
 }
 
+// A word of a scale: pressed, or by its number.
+function judge(button) {
+  const field = reading();
+  field.value = button.dataset.grade;
+  field.dispatchEvent(new Event("input", { bubbles: true }));
+  field.blur();
+}
+
 function press(letter) {
+  const grade = root.querySelector(`[data-grade-key="${CSS.escape(letter)}"]`);
+  if (grade) { judge(grade); return true; }
   const radio = root.querySelector(`[data-letter="${CSS.escape(letter)}"]`);
   if (!radio) return false;
   radio.checked = true;
@@ -299,6 +309,7 @@ root.addEventListener("click", (event) => {
   if (instead) change(instead);
   if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
   if (on("[data-take-now]")) take();
+  if (on("[data-grade]")) judge(on("[data-grade]"));
   if (on("[data-owe]")) { form().elements.reading_owed.value = "1"; deliver(outbox.put(form(), form().dataset.code), true); drafts.drop(form()); form().elements.reading_owed.value = ""; }
   if (on("[data-pass]")) passOver(on("[data-pass]"));
   if (on("[data-another]")) another();

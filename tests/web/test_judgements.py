@@ -1,0 +1,74 @@
+"""Judged in words: counted, compared by rank, set beside strength."""
+
+from uuid import uuid4
+
+from brunt_core.errors import InputError
+from brunt_web.library.models import Procedure
+from brunt_web.testing.actions.record_test import Entry
+from brunt_web.testing.models import Result
+from tests.support.bench import bench_of
+from tests.support.workshop import NOW, put
+from tests.web.test_bench_actions import Benches
+
+
+class Judgements(Benches):
+    def judged(self):
+        one = bench_of(self.user, "judgement", replicates=5)
+        words = {
+            "Fernhall PLA": ("shatters", "snaps clean", "1", "shatters", "snaps"),
+            "Tarn ASA": ("bends and", "4", "bends, then tears", "bends and stays whole", "4"),
+        }
+        for label, said in words.items():
+            bars = one.specimens.filter(condition__label=label)
+            for bar, grade in zip(bars, said, strict=True):
+                put(self.again(bar), self.user, Entry(uuid4(), NOW, {"grade": grade}))
+        return one
+
+    def test_counted_and_compared_by_rank(self):
+        one = self.judged()
+        page = " ".join(self.client.get(f"/campaigns/{one.pk}/compare/").content.decode().split())
+        self.assertIn("<strong>Tarn ASA leads, ahead of Fernhall PLA.</strong>", page)
+        self.assertIn("4 bends and stays whole, 1 bends, then tears", page)
+        self.assertIn("2 snaps clean, 3 shatters", page)
+        self.assertIn("told apart, by rank", page)
+        for switch in ("best", "reference"):
+            shown = self.client.get(f"/campaigns/{one.pk}/compare/?show={switch}")
+            self.assertEqual(shown.status_code, 200)
+
+    def test_the_bench_shows_the_words_and_refuses_others(self):
+        turn = self.one("judgement")
+        page = self.client.get(turn.address)
+        self.assertContains(page, 'data-grade="snaps clean"')
+        self.assertContains(page, "bends and stays whole")
+        with self.assertRaisesRegex(InputError, "not on the scale: 1 shatters; 2 snaps clean"):
+            put(turn, self.user, Entry(uuid4(), NOW, {"grade": "melts"}))
+        put(turn, self.user, Entry(uuid4(), NOW, {"grade": "2"}))
+        self.assertEqual(Result.objects.get().lower, 2.0)
+        self.assertContains(self.client.get(f"/specimens/{turn.code}/"), "“snaps clean”")
+
+    def test_a_scale_is_written_by_the_tester(self):
+        address = "/library/procedures/new/"
+        told = {
+            "method": "judgement",
+            "name": "Tossed",
+            "specimen_type": "coupon-60",
+            "orientation": "flat",
+            "p-name": "Tossed on concrete",
+            "p-scale": "only one word",
+        }
+        refused = self.client.post(address, told)
+        self.assertContains(refused, "from worst to best", status_code=422)
+        self.client.post(address, {**told, "p-scale": "broke at once; broke later; whole"})
+        self.assertEqual(
+            Procedure.objects.get(name="Tossed").parameters["scale"],
+            "broke at once; broke later; whole",
+        )
+
+    def test_a_file_brings_judgements(self):
+        one = bench_of(self.user, "judgement", replicates=2)
+        code = one.specimens.first().code
+        text = f"specimen;judged\n{code};bends and stays whole\n"
+        seen = self.client.post(f"/campaigns/{one.pk}/bring-in/preview/", {"text": text})
+        self.assertContains(seen, "1 row")
+        self.client.post(f"/campaigns/{one.pk}/bring-in/store/", {"text": text})
+        self.assertEqual(Result.objects.get().lower, 4.0)
