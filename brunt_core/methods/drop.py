@@ -31,6 +31,7 @@ DROPS = Input(
     along=(("length", "mm"),),
     hint="400 mm: pass; 450 mm: fail; 400 mm: pass",
 )
+ENOUGH = 20
 MASS = Input("mass", "Falling mass", "m", "mass", "kg", required=False, role="fixed")
 
 
@@ -66,8 +67,14 @@ def median_energy(values: Values) -> Estimated:
 
 def remarks(values: Values) -> tuple[str, ...]:
     """Few drops rank; they do not measure."""
-    if median_of(values).observation.is_exact:
+    found, count = median_of(values), len(values["drops"])
+    if found.observation.is_exact and count >= ENOUGH:
         return ()
+    if found.observation.is_exact:
+        return (
+            f"{count} drops: a staircase takes {ENOUGH} or more (ASTM D5628, recalled); the interval is "
+            "wide. Drops of several specimens of a condition are taken together on Compare.",
+        )
     return (
         "Too few drops for a median: the answer is a bound or a pair of bounds, good to rank by.",
     )

@@ -1,18 +1,24 @@
 """Heat sag: a small weight at mid-span and a slow rise of temperature."""
 
+from itertools import pairwise
+
 from brunt_core.methods.base import (
     HELD,
     LIMIT,
     LOCAL,
     SECTION_INPUTS,
     VOID,
+    Estimated,
     Input,
     Method,
     Outcome,
     ResultDefinition,
     Values,
+    nominal,
 )
 from brunt_core.methods.impact import STANDARD_GRAVITY
+from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import render
 
 SAG = Input(
     "temperature_at_sag",
@@ -20,9 +26,32 @@ SAG = Input(
     "T_s",
     "temperature",
     "°C",
+    required=False,
     bounded=True,
     least="any",
     aliases=("temperature",),
+)
+SAGS = Input(
+    "sags",
+    "Sag at several temperatures",
+    "δ(T)",
+    "length",
+    "mm",
+    required=False,
+    kind="series",
+    along=(("temperature", "°C"),),
+    hint="50 °C: 0; 60 °C: 0.1; 70 °C: 0.8",
+)
+SPRINGS = Input(
+    "springback",
+    "Springs back when cold",
+    "",
+    "text",
+    "",
+    required=False,
+    kind="choice",
+    choices=(("yes", "yes, straight again"), ("partly", "partly"), ("no", "no, it stays bent")),
+    hint="yes, partly or no",
 )
 COLLAPSE = Input(
     "temperature_at_collapse",
@@ -54,6 +83,42 @@ def fibre_stress(values: Values) -> object:
     1.8
     """
     return values["load"] * values["span"] / (4 * values["bending_modulus"])
+
+
+def standard_sag(values: Values) -> float:
+    """The sag that counts, Δs = L²·Δε / (6·h) at an outer-fibre strain of 0.2 %; m.
+
+    With neither span nor thickness it is that of 64 mm and 4 mm, 0.34 mm.
+    Source: ISO 75-1, standard deflection (recalled).
+
+    >>> round(standard_sag({"span": 0.064, "thickness": 0.004}) * 1e3, 3)
+    0.341
+    """
+    span, thickness = nominal(values.get("span", 0.064)), nominal(values.get("thickness", 0.004))
+    return float(span**2 * 0.002 / (6 * thickness))
+
+
+def sag_crossing(values: Values) -> Estimated:
+    """The temperature at which the noted sags reach the standard one, by straight lines between; K.
+
+    Below the lowest or above the highest temperature it is a bound. Uncertain by a quarter of the
+    step it lies in, as a rectangle: u = ΔT/√12.
+
+    >>> from brunt_core.quantities.series import Row
+    >>> rows = (Row((333.15,), 0.1e-3, ""), Row((343.15,), 0.582667e-3, ""))
+    >>> round(sag_crossing({"sags": rows, "span": 0.064, "thickness": 0.004}).observation.anchor, 2)
+    338.15
+    """
+    wanted = standard_sag(values)
+    rows = sorted((row.at[0], row.value) for row in values["sags"])
+    step = ("sag that counts", "Δs = L² · 0.2 % / (6 · h)", render(wanted, "length", "mm", 3))
+    if rows[0][1] >= wanted:
+        return Estimated(Observation.at_most(rows[0][0]), 0.0, (step,))
+    for (t0, s0), (t1, s1) in pairwise(rows):
+        if s0 < wanted <= s1:
+            found = t0 + (t1 - t0) * (wanted - s0) / (s1 - s0)
+            return Estimated(Observation.exact(found), (t1 - t0) / 12**0.5, (step,))
+    return Estimated(Observation.at_least(rows[-1][0]), 0.0, (step,))
 
 
 def own_weight_stress(values: Values) -> object:
@@ -102,8 +167,13 @@ def remarks(values: Values) -> tuple[str, ...]:
             "It did not sag, and yet a temperature at collapse is given: a collapse that did not "
             "happen has no temperature."
         )
-    if values.get("temperature_at_collapse", 1e9) < values["temperature_at_sag"]:
+    if values.get("temperature_at_collapse", 1e9) < values.get("temperature_at_sag", 0.0):
         said.append("It collapsed before it sagged: one of the two temperatures is misread.")
+    if "outcome=fell" in values:
+        said.append("It fell under its own weight: the temperature is that of the fall.")
+    for word, says in (("no", "stayed bent"), ("partly", "sprang back only partly")):
+        if f"springback={word}" in values:
+            said.append(f"It {says} when cold: the sag is set for good.")
     return tuple(said)
 
 
@@ -112,7 +182,7 @@ METHOD = Method(
     "Heat sag",
     "How hot may it get under a small load?",
     orientation="flat",
-    inputs=(SAG, COLLAPSE, DROOP, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
+    inputs=(SAG, SAGS, COLLAPSE, SPRINGS, DROOP, LOAD, SPAN, RAMP, REACH, DENSITY, *SECTION_INPUTS),
     results=(
         ResultDefinition(
             "sag_temperature",
@@ -121,6 +191,14 @@ METHOD = Method(
             lambda v: v["temperature_at_sag"],
             "as read; the ramp is part of the method",
             ("temperature_at_sag",),
+        ),
+        ResultDefinition(
+            "sag_temperature",
+            "T_s where δ(T) = Δs",
+            "by straight lines between the readings",
+            sag_crossing,
+            "ISO 75-1, standard deflection (recalled); the ramp is part of the method",
+            ("sags",),
         ),
         ResultDefinition(
             "collapse_temperature",
@@ -156,7 +234,13 @@ METHOD = Method(
             ("density", "reach", "thickness"),
         ),
     ),
-    outcomes=(Outcome("sagged", "sagged", "B", "exact"), HELD, LIMIT, VOID),
+    outcomes=(
+        Outcome("sagged", "sagged", "B", "exact"),
+        Outcome("fell", "fell by its own weight", "F", "exact"),
+        HELD,
+        LIMIT,
+        VOID,
+    ),
     places=(),
     cautions=(
         "Hot oven or water: gloves, tongs, nothing flammable near; not the oven food is made in.",

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 
 from django.db.models import Avg, Count, Q
 
+from brunt_core.computation import compute
+from brunt_core.computation.working import bounded_text
 from brunt_core.methods.base import Method
 from brunt_core.methods.judgement import words_of
 from brunt_core.observations import Observation
@@ -16,6 +18,7 @@ from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.testing import samples
+from brunt_web.testing.models import Reading
 from brunt_web.testing.samples import Sample
 from brunt_web.testing.timed_queries import so_far, unlike
 
@@ -184,11 +187,37 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
-    said += _running(groups) + _untimely(groups) + _unlike_facts(groups)
+    said += _together(groups, method) + _running(groups) + _untimely(groups) + _unlike_facts(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
             f"The conditions broke in unlike ways ({', '.join(ends)}): ranked within each, never across."
+        )
+    return said
+
+
+def _together(groups: Sequence[Group], method: Method) -> list[str]:
+    """Drops of several specimens of a condition taken as one series, in the order they were tested."""
+    if method.key != "drop":
+        return []
+    rows = Reading.objects.filter(
+        test__turn__in=[s.turn for g in groups for s in g.found.counted], key="drops"
+    ).order_by("test__at", "id")
+    texts: dict[int, list[str]] = defaultdict(list)
+    for condition, text in rows.values_list("test__turn__condition_id", "text"):
+        texts[condition].append(text)
+    said = []
+    for g in groups:
+        series = texts.get(g.condition.pk, [])
+        if len(series) < 2:
+            continue
+        drops = compute(method, {"drops": "; ".join(series)})
+        prop = drops.results[0].property
+        value = bounded_text(drops.results[0].observation, prop.dimension, prop.unit)
+        count = len(drops.readings["drops"].rows)
+        by = drops.results[0].steps[0].numbers if drops.results[0].steps else ""
+        said.append(
+            f"{g.condition}: {count} drops of {len(series)} specimens as one series: {value} ({by})."
         )
     return said
 

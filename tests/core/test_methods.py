@@ -250,6 +250,26 @@ class Sanity(unittest.TestCase):
         fine = {**method("impact").example, "notch": "A", "width": "8", "thickness": "4"}
         self.assertNotIn("full width", self.remarks("impact", **fine))
 
+    def test_sags_noted_at_several_temperatures(self):
+        for rows, kind, anchor in (
+            ("50 °C: 0.1; 60 °C: 0.2", "at_least", 333.15),
+            ("50 °C: 0.5; 60 °C: 0.9", "at_most", 323.15),
+        ):
+            found = compute(method("heat-sag"), {"sags": rows}).results[0].observation
+            self.assertEqual((found.kind, round(found.anchor, 2)), (kind, anchor))
+        fell = {"temperature_at_sag": "80 °C", "springback": "partly"}
+        said = self.remarks("heat-sag", "fell", **fell)
+        self.assertIn("fell under its own weight", said)
+        self.assertIn("sprang back only partly", said)
+        with self.assertRaisesRegex(InputError, "is missing"):
+            compute(method("heat-sag"), {})
+
+    def test_few_drops_say_so(self):
+        few = (
+            "400: pass; 450: fail; 400: pass; 450: fail; 400: pass; 450: fail; 400: pass; 450: fail"
+        )
+        self.assertIn("takes 20 or more", self.remarks("drop", drops=few))
+
     def test_no_exponent_without_creep(self):
         quiet = compute(
             method("creep"), {"readings": "1 min: 1.02; 1 h: 1.02; 1 d: 1.03; 2 d: 1.02"}

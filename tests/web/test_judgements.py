@@ -72,3 +72,23 @@ class Judgements(Benches):
         self.assertContains(seen, "1 row")
         self.client.post(f"/campaigns/{one.pk}/bring-in/store/", {"text": text})
         self.assertEqual(Result.objects.get().lower, 4.0)
+
+
+class Drops(Benches):
+    def test_a_series_across_several_specimens(self):
+        one = bench_of(self.user, "drop", replicates=4)
+        bars = one.specimens.filter(condition__label="Fernhall PLA")
+        for bar, drops in zip(
+            bars,
+            (
+                "400: pass; 450: fail",
+                "400: pass; 450: fail",
+                "400: fail; 350: pass",
+                "400: pass; 450: fail; 400: pass",
+            ),
+            strict=True,
+        ):
+            put(self.again(bar), self.user, Entry(uuid4(), NOW, {"drops": drops}))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        self.assertContains(page, "Fernhall PLA: 9 drops of 4 specimens as one series")
+        self.assertContains(page, "up-and-down (Bruceton)")
