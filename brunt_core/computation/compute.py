@@ -84,6 +84,9 @@ def compute(
     >>> round(c.results[0].observation.lower / 1e6, 9)
     60.0
     """
+    ends = method.outcome(outcome or method.outcomes[0].key)
+    if ends is not None and ends.bound == "zero":
+        return _at_no_load(method)
     readings = read_all(method, inputs, instruments or {})
     section = _section(method, readings)
     readings = _with_outcome(method, readings, outcome or method.outcomes[0].key)
@@ -96,6 +99,28 @@ def compute(
     ended = {f"outcome={outcome or method.outcomes[0].key}": 1.0}
     remarks = (*_notes(readings), *method.check({**plain, **ended}))
     return Computation(method, readings, section, results, remarks, plain)
+
+
+def _at_no_load(method: Method) -> Computation:
+    """A specimen that failed before it was loaded: what rests on the load is at most nothing."""
+    reading = method.reading
+    found = [
+        PROPERTIES[r.property]
+        for r in method.results
+        if any(reading in method.roots(need) for need in r.needs)
+    ]
+    results = tuple(
+        Result(
+            prop,
+            Observation.at_most(0.0),
+            0.0,
+            formula=f"{reading.symbol} = 0",
+            source="failed at assembly, before any load",
+            steps=(Step(f"{reading.symbol} = 0", "failed before it was loaded", ""),),
+        )
+        for prop in dict.fromkeys(found)
+    )
+    return Computation(method, {}, None, results)
 
 
 def _section(method: Method, readings: Mapping[str, Reading]) -> Section | None:

@@ -2,6 +2,7 @@
 
 from brunt_core.methods.base import (
     BREAK_OUTCOMES,
+    CRACKED,
     FRAGMENTS,
     LOCAL,
     WEIGHTS,
@@ -99,7 +100,7 @@ def carried(
         orientation="flat",
         inputs=(FORCE, YIELD, MASS, REFERENCE),
         results=RESULTS,
-        outcomes=BREAK_OUTCOMES,
+        outcomes=(*BREAK_OUTCOMES, CRACKED),
         places=places,
         cautions=(FRAGMENTS, WEIGHTS, LOCAL),
         drawing=drawing,

@@ -124,7 +124,8 @@ class Outcome:
 
     ``breaks`` says whether the specimen is spent by it, whatever the method usually does;
     ``None`` leaves that to the method. ``fails`` marks a failure: what was read before it is no good
-    result but a bound on the bad side (it crept at least so far, it kept at most so much).
+    result but a bound on the bad side; with the bound ``zero`` it failed before there was any load,
+    and nothing is read (it crept at least so far, it kept at most so much).
     """
 
     key: str
@@ -231,16 +232,16 @@ class Method:
             for r in self.results
             if r.property == property_key
             for need in r.needs
-            for i in self._roots(need)
+            for i in self.roots(need)
         ]
         read = [i for i in needed if i.role == "reading" and not i.section]
         return self.reading if not read or self.reading in read else read[0]
 
-    def _roots(self, key: str) -> list[Input]:
+    def roots(self, key: str) -> list[Input]:
         """The inputs below a quantity, the deflection or angle before the load it came under."""
         direct = [i for i in self.inputs if i.key == key]
         below = [n for d in self.derived if d.key == key for n in d.needs]
-        return direct or [i for n in below for i in self._roots(n)]
+        return direct or [i for n in below for i in self.roots(n)]
 
     @property
     def series(self) -> Input | None:
@@ -355,6 +356,9 @@ LIMIT = Outcome("limit", "rig limit", "L", "at_least", breaks=False)
 BETWEEN = Outcome("between", "stepwise, between", "W", "between", breaks=True)
 VOID = Outcome("void", "void …", "V", "void", needs_reason=True, breaks=False)
 READ = Outcome("read", "read", "B", "exact")
+CRACKED = Outcome(
+    "cracked_at_assembly", "cracked at assembly", "A", "zero", breaks=True, fails=True
+)
 BREAK_OUTCOMES = (BROKE, HELD, LIMIT, BETWEEN, VOID)
 READ_OUTCOMES = (READ, VOID)
 

@@ -4,6 +4,7 @@ from math import pi
 
 from brunt_core.methods.base import (
     BREAK_OUTCOMES,
+    CRACKED,
     FRAGMENTS,
     LOCAL,
     PEAK_LOAD,
@@ -81,7 +82,7 @@ METHOD = Method(
             ("force", "hole_diameter", "engagement"),
         ),
     ),
-    outcomes=BREAK_OUTCOMES,
+    outcomes=(*BREAK_OUTCOMES, CRACKED),
     places=(Place("joint", "at the joint", "G", 0.8), Place("block", "in the block", "O", 0.35)),
     cautions=(
         "Setting inserts: the iron is at 300 °C and more; ventilate, and keep fingers off the brass.",

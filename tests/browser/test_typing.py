@@ -96,3 +96,11 @@ class Typing(BrowserTestCase):
         self.page.get_by_role("button", name="Reading to follow").click()
         self.goes_on(self.first)
         self.assertTrue(Test.objects.get().turn.reading_owed)
+
+    def test_cracked_at_assembly_asks_for_no_load(self):
+        self.bench("pull-out", replicates=1)
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("a")
+        self.page.keyboard.press("Enter")
+        self.goes_on(self.first)
+        self.assertEqual(Test.objects.get().outcome, "cracked_at_assembly")

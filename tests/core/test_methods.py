@@ -264,6 +264,18 @@ class Sanity(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "is missing"):
             compute(method("heat-sag"), {})
 
+    def test_cracked_at_assembly_failed_at_no_load(self):
+        """It bears nothing, is counted, and stands last; no reading is asked for."""
+        for key in ("part-break", "hook", "pull-out"):
+            done = compute(method(key), {}, "cracked_at_assembly")
+            first = done.results[0]
+            self.assertEqual((first.observation.kind, first.observation.anchor), ("at_most", 0.0))
+        whole, cracked = [O.exact(v) for v in (500.0, 510.0, 490.0)], O.at_most(0.0)
+        ranking = rank({"sound": whole, "brittle": [O.exact(520.0), O.exact(530.0), cracked]})
+        self.assertEqual([r.name for r in ranking.rows], ["sound", "brittle"])
+        all_cracked = rank({"sound": whole, "brittle": [cracked] * 3})
+        self.assertEqual([r.name for r in all_cracked.rows], ["sound", "brittle"])
+
     def test_few_drops_say_so(self):
         few = (
             "400: pass; 450: fail; 400: pass; 450: fail; 400: pass; 450: fail; 400: pass; 450: fail"

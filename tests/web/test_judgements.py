@@ -92,3 +92,20 @@ class Drops(Benches):
         page = self.client.get(f"/campaigns/{one.pk}/compare/")
         self.assertContains(page, "Fernhall PLA: 9 drops of 4 specimens as one series")
         self.assertContains(page, "up-and-down (Bruceton)")
+
+
+class Cracked(Benches):
+    def test_a_part_cracked_at_assembly_is_in_the_ranking(self):
+        one = bench_of(self.user, "pull-out", replicates=3)
+        loads = {"Fernhall PLA": ("800 N", "820 N", "810 N"), "Tarn ASA": ("900 N", "910 N", "")}
+        for label, readings in loads.items():
+            bars = one.specimens.filter(condition__label=label)
+            for bar, load in zip(bars, readings, strict=True):
+                outcome = "broke" if load else "cracked_at_assembly"
+                inputs = {"force": load} if load else {}
+                put(self.again(bar), self.user, Entry(uuid4(), NOW, inputs, outcome))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/").content.decode()
+        self.assertIn("1 failed", page)
+        self.assertLess(page.index("Fernhall PLA"), page.index("Tarn ASA"))
+        turn = self.one("hook")
+        self.assertContains(self.client.get(turn.address), "cracked at assembly")

@@ -249,7 +249,8 @@ function enter(event) {
   if (here?.matches("[data-take-field], [data-take-at]")) { take(); return; }
   if (here?.matches("[data-row]") && here.value.trim()) { addRow(here); return; }
   const row = root.querySelector("[data-row]");
-  const next = outcome === "void" ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
+  const nothingRead = ["void", "zero"].includes(form().querySelector("[name=outcome]:checked")?.dataset.bound);
+  const next = nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
   if (next && fields().includes(here)) { next.focus(); return; }
   const ahead = here?.matches("[data-timed] [data-more]") && [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => here.compareDocumentPosition(field) & 4 && !field.value.trim());
   if (ahead) { ahead.focus(); return; }
