@@ -1,7 +1,7 @@
 """Impact: a pendulum hammer breaks a bar; the energy it lost on the way."""
 
 from collections.abc import Mapping
-from math import degrees, pi
+from math import cos, degrees, pi
 
 from uncertainties import umath
 
@@ -26,6 +26,7 @@ from brunt_core.methods.base import (
 )
 
 STANDARD_GRAVITY = 9.80665
+KILOGRAMS_A_POUND = 0.45359237
 MASS = Input("hammer_mass", "Hammer mass", "m", "mass", "kg", required=False, role="fixed")
 ARM = Input(
     "hammer_arm", "Arm to the centre of mass", "L", "length", "mm", required=False, role="fixed"
@@ -166,6 +167,7 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
             f"The end angle of {degrees(end):.1f}° is above the free swing of {degrees(free):.1f}°: "
             "read the pointer again. The energy counts as zero, not less."
         )
+    said += _unlike_hammer(values)
     notched = next((n for n in ("A", "B") if f"notch={n}" in values), "")
     if notched and values.get("width", 0.0) > _LEFT_AT_MOST:
         said.append(
@@ -180,6 +182,22 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
     if part > 0.8:
         said.append(f"The bar took {part * 100:.0f} % of the hammer: above 80 % use a heavier one.")
     return tuple(said)
+
+
+def _unlike_hammer(values: Mapping[str, float]) -> list[str]:
+    """A calibrated energy and a mass and arm that do not belong to one hammer."""
+    if not {"hammer_energy", "hammer_mass", "hammer_arm", "start_angle"} <= set(values):
+        return []
+    by_mass = values["hammer_mass"] * STANDARD_GRAVITY * values["hammer_arm"]
+    by_mass *= 1 - cos(values["start_angle"])
+    ratio = by_mass / values["hammer_energy"]
+    if 0.95 < ratio < 1.05:
+        return []
+    pounds = " The mass reads like pounds." if 0.95 < ratio * KILOGRAMS_A_POUND < 1.05 else ""
+    return [
+        f"Mass and arm give {by_mass:.3g} J at the start, the calibrated energy is "
+        f"{values['hammer_energy']:.3g} J: one of the three is another hammer's.{pounds}"
+    ]
 
 
 def swing(values: Mapping[str, float]) -> None:

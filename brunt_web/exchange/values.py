@@ -14,10 +14,11 @@ from brunt_core.plausibility.slips import Slip, expected_range, find_slip, find_
 from brunt_core.properties import Property
 from brunt_core.quantities import parse_typed
 from brunt_core.specimens.types import SpecimenType
-from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.models.specimens import geometry_asked
 from brunt_web.exchange.rows import CHANGE, KEEP, Asked, ImportRow
 from brunt_web.library.models import Material, Procedure
+from brunt_web.testing.filling import infill_of
 from brunt_web.testing.inputs import assumed_for, assumed_sizes, has_section
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import latest, marks_at
@@ -43,6 +44,7 @@ class Values:
             )
         }
         self.levels: dict[int, dict[str, str]] = {}
+        self.infill: dict[tuple[int, int], float] = {}
         self.siblings = self._known_results()
 
     def _known_results(self) -> dict[tuple[int, int, str, str], list[float]]:
@@ -89,6 +91,9 @@ class Values:
         done = compute(method, known, row.outcome, instruments_for(procedure))
         expected = self._expected(row, procedure, prop)
         slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
+        if slip and row.condition is not None:
+            expected = self._expected(row, procedure, prop, self._infill(row.condition, procedure))
+            slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
         if slip and self._answered(row, slip, procedure):
             inputs[slip.field] = slip.instead
             known[slip.field] = slip.instead
@@ -124,8 +129,15 @@ class Values:
             return assumed_for(row.turn)
         return assumed_sizes(procedure, self._geometry(row), [])
 
+    def _infill(self, condition: Condition, procedure: Procedure) -> float:
+        """The infill its recipe asks for, looked up once for each condition and procedure."""
+        key = (condition.pk, procedure.pk)
+        if key not in self.infill:
+            self.infill[key] = infill_of(condition, procedure)
+        return self.infill[key]
+
     def _expected(
-        self, row: ImportRow, procedure: Procedure, prop: Property
+        self, row: ImportRow, procedure: Procedure, prop: Property, infill: float = 1.0
     ) -> tuple[float, float] | None:
         if row.condition is not None:
             material = row.condition.material
@@ -140,7 +152,8 @@ class Values:
                     not apart or outcome == row.outcome
                 ):
                     siblings += values
-        return expected_range(band(family, prop.key) if family else None, siblings, prop.dimension)
+        usual = band(family, prop.key, infill) if family else None
+        return expected_range(usual, siblings, prop.dimension)
 
     def _sizes(self, row: ImportRow) -> dict[str, float]:
         return {key: size / 1000 for key, size in self._geometry(row).nominal.items()}

@@ -15,6 +15,7 @@ from brunt_core.quantities.rendering import render
 from brunt_core.statistics.outliers import Flag, odd_one
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.scale import scale_for
+from brunt_web.testing.filling import infill_of
 from brunt_web.testing.inputs import full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.queries import nominal_sizes, siblings_of
@@ -150,6 +151,11 @@ def _judge(
         return _against_rig(tried, turn)
     sizes = nominal_sizes(turn)
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
+    if tried.slip and material and len(exact) < 2:
+        sparse = band(material.family, ranked.key, infill_of(turn.condition, turn.procedure))
+        if sparse != family_band:
+            wider = expected_range(sparse, exact, ranked.dimension)
+            tried.slip = find_slip(done, inputs, outcome, wider, sizes, ranked.key)
     own = found.observation
     if own.is_exact:
         flag = odd_one([*exact, own.anchor], found.uncertainty, tried.method.scatter)

@@ -36,7 +36,8 @@ _ENDED = ("clock", "test__by")
 # The columns that the bench shows; the rest is read when asked for.
 _COLUMNS = (
     *("id", "step", "open", "run_order", "skips", "speed", "conditioning", "state", "outcome"),
-    *("place", "excluded", "spends", "untimely", "campaign_id", "condition_id", "procedure_id"),
+    *("place", "excluded", "spends", "untimely", "tested_at", "campaign_id", "condition_id"),
+    "procedure_id",
     *("specimen__workshop_id", "specimen__code", "specimen__replicate", "specimen__spare"),
     *("specimen__made", "specimen__owed", "specimen__owes", "specimen__ready_at"),
     *("specimen__spent", "specimen__deviations", "specimen__made_at", "specimen__treated"),

@@ -163,8 +163,7 @@ class Goals(BrowserTestCase):
             file.write_text(
                 "material;orientation;load [kgf];width [mm];thickness [mm]\nFernhall PLA;flat;58,4;5,02;2,01\nnobody;flat;1;1;1\n"
             )
-            self.page.get_by_label("CSV file").set_input_files(file)
-            self.page.get_by_role("button", name="Show what it becomes").click()
+            self.page.get_by_label("File: CSV").set_input_files(file)
             self.sees("1 refused")
             self.sees("There is no condition")
             self.assertTrue(self.page.get_by_role("button", name="Store 1 row").is_disabled())
@@ -173,10 +172,11 @@ class Goals(BrowserTestCase):
             self.page.get_by_role("button", name="Show what it becomes").click()
             self.assertEqual(Test.objects.count(), 0)
             self.page.get_by_role("button", name="Store 1 row").click()
-            self.sees("1 rows are stored")
+            self.sees("1 row is stored")
             self.open(f"/campaigns/{one.pk}/")
+            self.page.get_by_text("Take out", exact=True).click()
             with self.page.expect_download() as download:
-                self.page.get_by_role("link", name="Take out as CSV").click()
+                self.page.get_by_role("link", name="CSV, UTF-8", exact=True).click()
             self.assertIn("58.4 kgf", download.value.path().read_text().replace("58,4", "58.4"))
 
     def test_the_bench_line(self):

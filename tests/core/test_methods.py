@@ -230,6 +230,18 @@ class Sanity(unittest.TestCase):
                 {**method("impact").example, "notch": "A", "width": "10", "thickness": "4"},
             ),
             (
+                "The mass reads like pounds",
+                "impact",
+                "",
+                {
+                    **method("impact").example,
+                    "hammer_mass": "2.6 kg",
+                    "hammer_arm": "310 mm",
+                    "start_angle": "140",
+                    "hammer_energy": "6.33 J",
+                },
+            ),
+            (
                 "pools unlike times",
                 "deflection-ladder",
                 "",

@@ -75,8 +75,8 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.page.keyboard.press("Enter")
 
     def eventually(self, holds):
-        """Wait up to five seconds until something holds on the server."""
-        for _ in range(100):
+        """Wait up to twenty seconds until something holds on the server."""
+        for _ in range(400):
             if holds():
                 return
             self.page.wait_for_timeout(50)

@@ -14,6 +14,7 @@ from PIL import Image
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Turn
+from brunt_web.library.models import Recipe
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.in_hand import take_next
@@ -219,6 +220,18 @@ class Flags(Benches):
         ):
             tried = attempt(self.one(method), texts, "")
             self.assertIn(f"reads like {reads}", tried.slip.sentence if tried.slip else "", method)
+
+    def test_a_sparse_infill_widens_what_is_expected(self):
+        turn = self.one("tension")
+        weak = {"force": "60 N", "width": "5", "thickness": "2"}
+        self.assertIsNotNone(attempt(turn, weak, "").slip)
+        settings = {"infill": {"value": 0.15, "shown": "15 %"}}
+        recipe = Recipe.objects.create(
+            workshop=self.user.seat.workshop, name="Sparse", kind="filament", settings=settings
+        )
+        turn.condition.recipe = recipe
+        turn.condition.save()
+        self.assertIsNone(attempt(self.again(turn), weak, "").slip)
 
     def test_a_size_far_from_the_drawing_is_told_even_when_the_result_fits(self):
         specimen = self.one("impact")
