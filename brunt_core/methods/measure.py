@@ -1,5 +1,6 @@
 """Measure: the tester's own quantity, with its name, unit and direction of better."""
 
+from brunt_core.errors import InputError
 from brunt_core.methods.base import (
     LOCAL,
     READ,
@@ -8,22 +9,47 @@ from brunt_core.methods.base import (
     Method,
     Outcome,
     ResultDefinition,
+    Values,
     chosen,
+    nominal,
     worded,
 )
 
 VALUE = Input("value", "Value", "x", "number", "", bounded=True, least="any")
+BEFORE = Input("before", "Value before", "x_0", "number", "", required=False, least="any")
+COMPARED = chosen(
+    "compared",
+    "Compared is",
+    (
+        ("value", "the value"),
+        ("change", "its change, after less before"),
+        ("percent", "its change in per cent of before"),
+    ),
+    "value",
+)
 NAME = worded("name", "Quantity", required=True, hint="Hardness")
 UNIT = worded("unit", "Unit")
 BETTER = chosen("better", "Better is", (("higher", "higher"), ("lower", "lower")), "higher")
 HOW = worded("how", "How it is done")
+
+
+def relative_change(values: Values) -> object:
+    """Change in per cent of the value before, 100·(x − x0)/x0; any unit. Source: definition.
+
+    >>> relative_change({"value": 9.0, "before": 10.0})
+    -10.0
+    """
+    if nominal(values["before"]) == 0:
+        raise InputError("The value before is nothing: no change in per cent of it.", "before")
+    return 100 * (values["value"] - values["before"]) / values["before"]
+
 
 METHOD = Method(
     "measure",
     "Own measurement",
     "Anything else that has a number",
     orientation="flat",
-    inputs=(VALUE, NAME, UNIT, BETTER, HOW),
+    inputs=(VALUE, BEFORE, NAME, UNIT, BETTER, COMPARED, HOW),
     results=(
         ResultDefinition(
             "own_quantity",
@@ -31,7 +57,23 @@ METHOD = Method(
             "{value}",
             lambda v: v["value"],
             "as the tester's own procedure says",
-            ("value", "name"),
+            ("value", "name", "compared=value"),
+        ),
+        ResultDefinition(
+            "own_quantity",
+            "Δx = x − x_0",
+            "{value} − {before}",
+            lambda v: v["value"] - v["before"],
+            "difference of two readings of one specimen",
+            ("value", "before", "name", "compared=change"),
+        ),
+        ResultDefinition(
+            "own_quantity",
+            "Δx/x_0 = 100 · (x − x_0) / x_0",
+            "100 · ({value} − {before}) / {before}",
+            relative_change,
+            "difference of two readings of one specimen over the first",
+            ("value", "before", "name", "compared=percent"),
         ),
     ),
     outcomes=(READ, Outcome("limit", "end of the scale", "L", "at_least"), VOID),

@@ -1,6 +1,7 @@
 """The rows of the ladder: one condition's mean, interval, dots and words."""
 
 from dataclasses import dataclass
+from statistics import fmean
 
 from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import figures
@@ -34,6 +35,7 @@ class Line:
     with_all: str = ""
     working_url: str = ""
     held: str = ""
+    beside: str = ""
 
 
 def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -91,7 +93,20 @@ def line_for(
         brackets=marks,
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
         held=_held_words(row, group, factor) if s.sign else "",
+        beside=_beside(row, group, factor),
     )
+
+
+def _beside(row: Row, group: Group, factor: float) -> str:
+    """Where one is strange: the mean without it, and the smallest (or greatest) to design on."""
+    strange = group.strange
+    if not strange or strange not in group.codes:
+        return ""
+    anchors = dict(zip(group.codes, (o.anchor * factor for o in row.observations), strict=True))
+    rest = [v for code, v in anchors.items() if code != strange]
+    worse = max if group.lower_is_better else min
+    word = "greatest" if group.lower_is_better else "smallest"
+    return f"without it {figures(fmean(rest))}, {word} {figures(worse(anchors.values()))}"
 
 
 def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:

@@ -9,7 +9,7 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.findings import Finding, findings
-from brunt_core.statistics.ranking import Ranking, rank
+from brunt_core.statistics.ranking import Ranking, rank, with_calibration
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
 from brunt_web.comparison.lines import Line, interval_of, line_for, spoken_mean
@@ -204,6 +204,7 @@ def _means_page(
         {n: g.rounding for n, g in named.items()},
         prop.ordinal,
     )
+    ranking = with_calibration(ranking, _calibration(procedure))
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
     base = None if prop.ordinal else _base(ranking, switches.show, reference)
     factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
@@ -223,6 +224,14 @@ def _means_page(
         percent=percent if base else None,
         procedure=procedure,
     )
+
+
+def _calibration(procedure: Procedure) -> float:
+    """The standard uncertainty of the rig's calibration, where the procedure's reading is the rig's."""
+    rig = procedure.rig
+    if rig is None or rig.dimension != procedure.reading.dimension:
+        return 0.0
+    return (rig.relative_error or 0.0) / 3**0.5
 
 
 def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:

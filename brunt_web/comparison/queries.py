@@ -36,6 +36,7 @@ class Group:
     waiting: int = 0
     running: list[str] = field(default_factory=list)
     scale: str = ""
+    lower_is_better: bool = False
 
     @property
     def values(self) -> list[Observation]:
@@ -164,7 +165,12 @@ def groups_of(
     found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})
     groups = {
         pk: {
-            c.pk: Group(c, found.get((c.pk, pk), samples.Group()), scale=_scale_of(known[pk]))
+            c.pk: Group(
+                c,
+                found.get((c.pk, pk), samples.Group()),
+                scale=_scale_of(known[pk]),
+                lower_is_better=wanted[pk].better == "lower",
+            )
             for c in conditions
         }
         for pk in known

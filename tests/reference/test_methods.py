@@ -170,6 +170,8 @@ CASES = (
     ("part-break", {"force": "300 N", "reference_force": "400 N"}, "", "percent_of_reference", 75, "definition"),
     ("part-break", {"force": "300 N", "mass": "20 g"}, "", "load_per_gram", 15, "definition"),
     ("judgement", {"grade": "bends", "name": "By hand", "scale": "snaps; bends; springs back"}, "", "own_quantity", 2, "the second of three, counted"),
+    ("measure", {"value": "9.2", "before": "10", "name": "Wear", "compared": "change"}, "", "own_quantity", -0.8, "by hand"),
+    ("measure", {"value": "9.2", "before": "10", "name": "Wear", "compared": "percent"}, "", "own_quantity", -8, "by hand"),
     ("measure", {"value": "78", "name": "Hardness"}, "", "own_quantity", 78, "as read"),
     ("dimensional", {"length_before": "100 mm", "length_after": "99.6 mm"}, "", "print_scale", 1.004016064, "100/99.6"),
     ("dimensional", {"length_before": "100 mm", "length_after": "99.6 mm"}, "", "length_change", -0.4, "definition"),

@@ -10,7 +10,7 @@ from brunt_core.methods.registry import method
 from brunt_core.observations import Observation as O
 from brunt_core.statistics.comparisons import compare_all, different_pairs, each_of
 from brunt_core.statistics.findings import findings
-from brunt_core.statistics.ranking import rank
+from brunt_core.statistics.ranking import rank, with_calibration
 from brunt_core.statistics.ratios import ratio_of_means
 from brunt_core.statistics.summaries import summarise
 
@@ -187,3 +187,29 @@ class Headline(unittest.TestCase):
     def test_none_equal_is_said_when_it_is_so(self):
         first = said({"A": [50.0, 52.0], "B": [51.0, 49.0]})[0]
         self.assertIn("No difference here is real yet", first)
+
+
+class Calibration(unittest.TestCase):
+    """The rig's calibration widens what is known of a mean, and falls out of differences."""
+
+    GROUPS = {"A": [O.exact(v) for v in (50.0, 51.0, 49.0)], "B": [O.exact(v) for v in (40.0, 41.0, 39.0)]}  # fmt: skip
+
+    def test_by_hand(self):
+        """t(2)·s/√n = 4.3027·0.57735 = 2.4841 and 1.9600·2 %·50 = 1.9600, in quadrature 3.1643."""
+        row = with_calibration(rank(self.GROUPS), 0.02).rows[0].summary
+        reach = np.hypot(scipy.stats.t.ppf(0.975, 2) / np.sqrt(3), scipy.stats.norm.ppf(0.975))
+        self.assertAlmostEqual(row.high - row.mean, reach, places=6)
+        self.assertAlmostEqual(row.mean - row.low, reach, places=6)
+
+    def test_nothing_else_changes(self):
+        plain, wide = rank(self.GROUPS), with_calibration(rank(self.GROUPS), 0.02)
+        self.assertEqual(plain.pairs, wide.pairs)
+        self.assertEqual(plain.sets, wide.sets)
+        self.assertEqual([str(f) for f in findings(plain)], [str(f) for f in findings(wide)])
+
+    def test_single_and_held_groups_stay_as_they_are(self):
+        groups = {"one": [O.exact(5.0)], "held": [O.at_least(6.0)] * 3, **self.GROUPS}
+        plain, wide = rank(groups), with_calibration(rank(groups), 0.02)
+        for a, b in zip(plain.rows, wide.rows, strict=True):
+            if a.name in ("one", "held"):
+                self.assertEqual(str(a.summary), str(b.summary))

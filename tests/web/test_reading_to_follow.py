@@ -73,3 +73,14 @@ class Strange(Benches):
         page = " ".join(self.client.get(f"/specimens/{bars[2].code}/").content.decode().split())
         self.assertIn("All: 37.7 · without it: 50.5 · smallest: 12.0 MPa", page)
         self.assertIn("design on the smallest", page)
+
+    def test_compare_has_them_beside_one_another_too(self):
+        one = bench_of(self.user, "tension", replicates=3, materials=("Fernhall PLA", "Tarn ASA"))
+        for bar, load in zip(
+            one.specimens.filter(condition__label="Fernhall PLA"),
+            ("500 N", "510 N", "120 N"),
+            strict=True,
+        ):
+            put(self.again(bar), self.user, entry(load))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        self.assertContains(page, "without it 50.5, smallest 12")
