@@ -49,7 +49,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
             ]
         )
         self.page = self.context.new_page()
-        self.page.set_default_timeout(20_000)
+        self.page.set_default_timeout(60_000)
         self.troubles: list[str] = []
         self.page.on("pageerror", lambda e: self.troubles.append(str(e)))
         self.page.on(
@@ -75,8 +75,8 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.page.keyboard.press("Enter")
 
     def eventually(self, holds):
-        """Wait up to twenty seconds until something holds on the server."""
-        for _ in range(400):
+        """Wait up to a minute until something holds on the server."""
+        for _ in range(1200):
             if holds():
                 return
             self.page.wait_for_timeout(50)
