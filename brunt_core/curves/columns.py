@@ -40,11 +40,10 @@ class Head:
 
 @dataclass(frozen=True)
 class Choice:
-    """One way to take the columns; ``sure`` when nothing speaks for another."""
+    """One way to take the columns."""
 
     travel: int
     force: int
-    sure: bool
 
 
 def heads_of(lines: list[list[str]], width: int) -> list[Head]:
@@ -122,7 +121,7 @@ def choices(heads: list[Head], table: np.ndarray) -> list[Choice]:
     >>> x = np.linspace(0, 5, 50); load = np.minimum(x * 40, 100.0); load[-3:] = 20
     >>> blank = [Head("", "", "")] * 2
     >>> choices(blank, np.column_stack([load, x]))
-    [Choice(travel=1, force=0, sure=True)]
+    [Choice(travel=1, force=0)]
     """
     shapes = [_Shape.of(table[:, i]) for i in range(table.shape[1])]
     forces = [i for i, h in enumerate(heads) if h.kind == "force"]
@@ -149,7 +148,7 @@ def choices(heads: list[Head], table: np.ndarray) -> list[Choice]:
         raise InputError(
             f"No two columns of this file can be load and travel; it has {told}.", "curve"
         )
-    return [Choice(t, f, len(pairs) == 1) for t, f in pairs[:4]]
+    return [Choice(t, f) for t, f in pairs[:4]]
 
 
 @dataclass(frozen=True)

@@ -122,8 +122,7 @@ def called(specimen: Specimen, name: str, by: User, at: datetime) -> None:
     """Its tester's own ID for it; empty takes the name off."""
     was, specimen.own_id = specimen.own_id, name
     specimen.save(update_fields=["own_id"])
-    words = f"called “{name}”" if name else f"no longer called “{was}”"
-    note([specimen], "called", by, at, words)
+    note([specimen], "called", by, at, f"called “{name}”" if name else f"not called “{was}” now")
 
 
 def undo_events(specimens: Iterable[Specimen], kinds: Iterable[str], at: datetime) -> None:

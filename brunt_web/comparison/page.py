@@ -57,6 +57,11 @@ class Page:
     groups: list[Group] = field(default_factory=list)
 
     @property
+    def every(self) -> list[Line]:
+        """The rows of this ranking and of those beside it."""
+        return [*self.lines, *(line for other in self.beside for line in other.lines)]
+
+    @property
     def compared(self) -> Property | None:
         """The property compared; none where ratios are."""
         return compared_property(self.procedure, self.switches) if self.procedure else None
@@ -204,7 +209,7 @@ def _means_page(
         {n: g.rounding for n, g in named.items()},
         prop.ordinal,
     )
-    ranking = with_calibration(ranking, _calibration(procedure))
+    ranking = with_calibration(ranking, _calibration(procedure, prop))
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
     base = None if prop.ordinal else _base(ranking, switches.show, reference)
     factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
@@ -226,10 +231,10 @@ def _means_page(
     )
 
 
-def _calibration(procedure: Procedure) -> float:
-    """The standard uncertainty of the rig's calibration, where the procedure's reading is the rig's."""
+def _calibration(procedure: Procedure, prop: Property) -> float:
+    """The standard uncertainty of the rig's calibration, where the property rests on what it reads."""
     rig = procedure.rig
-    if rig is None or rig.dimension != procedure.reading.dimension:
+    if rig is None or rig.dimension != procedure.method.reading_for(prop.key).dimension:
         return 0.0
     return (rig.relative_error or 0.0) / 3**0.5
 

@@ -43,7 +43,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "references": _references(page),
             "properties": _properties(page),
             "opened": next(
-                (line for line in page.lines if line.group.condition.pk == page.switches.opened),
+                (line for line in page.every if line.group.condition.pk == page.switches.opened),
                 None,
             ),
             "pairs": _pairs(page),

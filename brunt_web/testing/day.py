@@ -3,13 +3,11 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from django.contrib.auth.models import User
 from django.db.models import Q
 from django.utils import timezone
 
 from brunt_core.computation import read
 from brunt_core.computation.working import bounded_text
-from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.quantities.rendering import render
 from brunt_web.campaigns.models import Turn
@@ -52,32 +50,6 @@ def of_day(turn: Turn) -> list[OfDay]:
         OfDay(i, texts.get(i.key, ""), _words(i, texts[i.key]) if i.key in texts else "")
         for i in daily_inputs(turn.procedure)
     ]
-
-
-def note_daily(turn: Turn, by: User, at: datetime, texts: dict[str, str]) -> list[DayReading]:
-    """Keep what was read of the rig today. Raises :class:`InputError` for what is no reading."""
-    specs = {i.key: i for i in daily_inputs(turn.procedure)}
-    told = {k: t.strip() for k, t in texts.items() if k in specs and t.strip()}
-    if not told:
-        raise InputError(
-            "Swing it free a few times and type what you read, like 138; 138.5.", "daily"
-        )
-    for key, text in told.items():
-        read(specs[key], text, {})
-        if len(text) > 120:
-            raise InputError("Keep it under 120 characters: about ten readings.", key)
-    return DayReading.objects.bulk_create(
-        DayReading(
-            workshop_id=turn.workshop_id,
-            procedure=turn.procedure,
-            rig_id=turn.procedure.rig_id,
-            key=key,
-            text=text,
-            at=at,
-            by=by,
-        )
-        for key, text in told.items()
-    )
 
 
 def _of(procedure: Procedure, when: datetime) -> list[DayReading]:

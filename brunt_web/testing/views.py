@@ -22,9 +22,10 @@ from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
+from brunt_web.testing.actions.note_daily import note_daily
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
-from brunt_web.testing.day import daily_texts, note_daily, of_day
+from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
 from brunt_web.testing.names import TurnName

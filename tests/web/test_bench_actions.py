@@ -270,6 +270,9 @@ class Flags(Benches):
         self.assertRegex(text, r"<strong>Fernhall PETG leads, [^<]* times Fernhall PLA")
         self.assertIn("<h2>Broke hinged</h2>", text)
         self.assertIn("2 of 3 complete, 1 of 3 partial", text)
+        hinged = one.conditions.get(label="Tarn ASA").pk
+        shown = self.client.get(f"/campaigns/{one.pk}/compare/?working={hinged}")
+        self.assertContains(shown, "worked-panel")
 
 
 class Curves(Benches):

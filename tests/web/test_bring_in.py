@@ -239,6 +239,21 @@ class OwnIds(Bringing):
         more = self.TEXT.splitlines()[0] + "\nPawl 7;Fernhall PLA;flat;505 N;5;2\n"
         self.assertContains(self.look(more), "already has a test")
 
+    def test_a_row_by_condition_never_takes_what_another_row_names(self):
+        flat = self.campaign.specimens.filter(procedure__orientation="flat")
+        first = flat.filter(condition__label="Fernhall PLA").order_by("replicate").first()
+        text = (
+            "specimen;material;procedure;load;width;thickness\n"
+            ";Fernhall PLA;flat;500 N;5;2\n"
+            f"{first.code};;flat;510 N;5;2\n"
+        )
+        self.assertIn("2 rows understood", words(self.look(text)))
+        self.store(text)
+        self.assertEqual(Test.objects.count(), 2)
+        self.assertEqual(
+            Test.objects.get(turn__specimen=first).readings.get(key="force").text, "510 N"
+        )
+
     def test_numbers_from_one_in_each_condition_are_no_duplicates(self):
         text = self.TEXT.splitlines()[0] + "".join(
             f"\n{i};{m};flat;500 N;5;2" for m in ("Fernhall PLA", "Tarn ASA") for i in (1, 2)

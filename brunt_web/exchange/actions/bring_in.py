@@ -140,7 +140,8 @@ def _turns_for(
             wanted.setdefault((condition.pk, row.procedure.pk), []).append(row)
     new: set[int] = set()
     for (condition_pk, _), members in wanted.items():
-        turns, fresh = _free_turns(conditions[condition_pk], members, by, at)
+        claimed = {t.pk for t in found.values()}
+        turns, fresh = _free_turns(conditions[condition_pk], members, claimed, by=by, at=at)
         found |= {row.line: turn for row, turn in zip(members, turns, strict=True)}
         new |= fresh
     turns = [found[row.line] for row in rows]
@@ -168,22 +169,23 @@ def _turns_for(
 
 
 def _free_turns(
-    condition: Condition, rows: list[ImportRow], by: User, at: datetime
+    condition: Condition, rows: list[ImportRow], claimed: set[int], *, by: User, at: datetime
 ) -> tuple[list[Turn], set[int]]:
-    """Turns of one condition for rows of one procedure, and which specimens are new for them."""
+    """Turns of one condition for rows of one procedure, and which specimens are new for them.
+
+    Those that other rows of the file name (``claimed``) are theirs; rows with own IDs take none that
+    has another.
+    """
     procedure = rows[0].procedure
     assert procedure is not None
     mine = Turn.objects.filter(condition=condition, procedure=procedure).select_related(
         "specimen", "condition__material", "procedure__rig", "procedure__variant", "campaign"
     )
-    free = list(
-        mine.filter(state="waiting", open=True)
-        .exclude(specimen__made="failed")
-        .exclude(pk__in=[r.turn.pk for r in rows if r.turn])
-        .order_by("specimen__replicate")
-    )
-    unnamed = [t for t in free if not t.specimen.own_id]
-    short = len(rows) - len(unnamed if any(r.own_id for r in rows) else free)
+    free = mine.filter(state="waiting", open=True).exclude(specimen__made="failed")
+    if any(r.own_id for r in rows):
+        free = free.filter(specimen__own_id="")
+    pool = list(free.exclude(pk__in=claimed).order_by("specimen__replicate"))
+    short = len(rows) - len(pool)
     made: list[Specimen] = []
     if short > 0:
         head = mine.first()
@@ -191,10 +193,7 @@ def _free_turns(
         start = next_replicate(condition, first)
         wanted = [(condition, start + i) for i in range(short)]
         made = add_specimens(condition.campaign, first, wanted, by, at)
-        fresh = mine.filter(specimen__in=made).order_by("specimen__replicate")
-        unnamed += list(fresh)
-        free += unnamed[-len(made) :]
-    pool = unnamed if any(r.own_id for r in rows) else free
+        pool += mine.filter(specimen__in=made).order_by("specimen__replicate")
     return pool[: len(rows)], {s.pk for s in made}
 
 

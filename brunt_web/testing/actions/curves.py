@@ -7,7 +7,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.curves.reading import Curve as CoreCurve
-from brunt_core.curves.reading import Doubtful, read_curve
+from brunt_core.curves.reading import Doubtful, guesses, read_curve
 from brunt_core.curves.reduction import PICKS, reduce_curve
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
@@ -66,11 +66,14 @@ def _ask(turn: Turn, by: User, at: datetime, name: str, content: bytes) -> Asked
 
 def ways_to_read(asked: AskedCurve) -> Doubtful:
     """What the tester is asked about a file: the sentence and the ways to read it."""
+    text = _decoded(zlib.decompress(bytes(asked.content)))
     try:
-        read_curve(_decoded(zlib.decompress(bytes(asked.content))))
+        read_curve(text)
     except Doubtful as doubt:
         return doubt
-    raise AssertionError("a file that was doubtful is doubtful")
+    except InputError as error:
+        return Doubtful(error.sentence, [])
+    return Doubtful("Is it read right now?", guesses(text))
 
 
 def answer(turn: Turn, by: User, at: datetime, chosen: str) -> None:

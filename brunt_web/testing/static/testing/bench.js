@@ -105,6 +105,16 @@ async function store() {
   else deliver(entry, true);
 }
 
+// Tested now, read later.
+function owe() {
+  if (sending) return;
+  form().elements.reading_owed.value = "1";
+  const entry = outbox.put(form(), form().dataset.code);
+  form().elements.reading_owed.value = "";
+  drafts.drop(form());
+  deliver(entry, true);
+}
+
 // A timed reading counts as taken when its first character was typed, not when Enter was pressed.
 let begun = 0;
 const isTimed = (field) => field.matches?.("[data-take-field], [data-timed-field]");
@@ -311,7 +321,7 @@ root.addEventListener("click", (event) => {
   if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
   if (on("[data-take-now]")) take();
   if (on("[data-grade]")) judge(on("[data-grade]"));
-  if (on("[data-owe]")) { form().elements.reading_owed.value = "1"; deliver(outbox.put(form(), form().dataset.code), true); drafts.drop(form()); form().elements.reading_owed.value = ""; }
+  if (on("[data-owe]")) owe();
   if (on("[data-pass]")) passOver(on("[data-pass]"));
   if (on("[data-another]")) another();
   if (on("[data-skip]")) post(form().dataset.skipTo);
