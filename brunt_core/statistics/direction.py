@@ -6,7 +6,7 @@ from math import sqrt
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import compare_all, different_pairs
 from brunt_core.statistics.letters import letter_sets, letters
-from brunt_core.statistics.ranking import Ranking, Row
+from brunt_core.statistics.ranking import Ranking, Row, with_calibration
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import MEAN, Summary, summarise
 
@@ -15,12 +15,16 @@ def rank_ratios(
     top: Mapping[str, Sequence[Observation]],
     bottom: Mapping[str, Sequence[Observation]],
     confidence: float = 0.95,
+    calibration: float = 0.0,
 ) -> Ranking:
     """Rank the ratio of means top ÷ bottom of each group that has both.
 
     The interval of each is Fieller's. Two ratios are compared by their first-order standard
     errors, u(θ)² = (u_a² + θ²u_b²)/b² (JCGM 100 5.1), with Welch–Satterthwaite degrees of freedom,
     in the same family-wise way as means. The dots are top readings over the bottom mean.
+    ``calibration`` is the relative standard uncertainty of the quotient that the calibrations of two
+    rigs leave; of one rig it falls out. All ratios share it, so it widens each
+    (:func:`with_calibration`) and none of their differences.
 
     >>> O = Observation.exact
     >>> r = rank_ratios({"A": [O(28.), O(30.), O(26.), O(31.), O(25.)]},
@@ -52,7 +56,8 @@ def rank_ratios(
         )
         for i, name in enumerate(order)
     )
-    return Ranking(rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, None)
+    sets = tuple(letter_sets(len(order), different))
+    return with_calibration(Ranking(rows, tuple(pairs), sets, confidence, None), calibration)
 
 
 def _summary(top: Summary, bottom: Summary, confidence: float) -> tuple[Summary, float] | None:

@@ -1,6 +1,6 @@
 """The rows of the ladder: one condition's mean, interval, dots and words."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import fmean
 
 from brunt_core.observations import Observation
@@ -36,6 +36,8 @@ class Line:
     working_url: str = ""
     held: str = ""
     beside: str = ""
+    worst: Observation | None = None
+    worst_value: str = ""
 
 
 def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:
@@ -67,6 +69,9 @@ def line_for(
     s = row.summary
     out = _out(group, scale, factor) if s.sd is not None else []
     ratio = row.of_reference or row.of_best
+    worst = (max if group.lower_is_better else min)(
+        row.observations, key=lambda o: o.anchor, default=None
+    )
     everything = (
         summarise(group.with_all)
         if group.left_out and with_all is None and s.sd is not None
@@ -94,7 +99,27 @@ def line_for(
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
         held=_held_words(row, group, factor) if s.sign else "",
         beside=_beside(row, group, factor),
+        worst=worst,
+        worst_value=_spoken(worst.scaled(factor)) if worst else "",
     )
+
+
+def by_the_worst(lines: list[Line], better: str) -> list[Line]:
+    """The rows in order of their worst specimen: what to design on where not one may fail.
+
+    One that held counts at its load. Brackets belong to the order of the means and are left out.
+    """
+
+    def anchor(line: Line) -> float:
+        return line.worst.anchor if line.worst else float("nan")
+
+    told = [line for line in lines if line.worst]
+    told.sort(key=anchor, reverse=better != "lower")
+    ordered = [*told, *(line for line in lines if not line.worst)]
+    return [
+        replace(line, place=i + 1, brackets=["" for _ in line.brackets])
+        for i, line in enumerate(ordered)
+    ]
 
 
 def _beside(row: Row, group: Group, factor: float) -> str:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from math import hypot
 
 from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
@@ -12,7 +13,7 @@ from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, rank, with_calibration
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
-from brunt_web.comparison.lines import Line, interval_of, line_for, spoken_mean
+from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
 from brunt_web.comparison.queries import (
     RATIO,
     Group,
@@ -33,6 +34,7 @@ class Switches:
     reference: int | None
     opened: int | None = None
     property: str = ""
+    order: str = "mean"
 
 
 @dataclass
@@ -88,6 +90,13 @@ class Page:
         )
 
     @property
+    def worst(self) -> str:
+        """What a part that must not fail is designed on; empty where the order is by the mean."""
+        if self.switches.order != "worst" or self.compared is None:
+            return ""
+        return "greatest" if self.compared.better == "lower" else "smallest"
+
+    @property
     def ranking_unit(self) -> str:
         """The unit the means and differences of the ranking are in."""
         return (self.compared.unit or "the number itself") if self.compared else "ratio"
@@ -135,6 +144,7 @@ def switches_from(
         reference if reference in conditions else campaign.reference_id,
         opened,
         query.get("property", "") if query.get("property") in yielded else "",
+        "worst" if query.get("order") == "worst" and chosen else "mean",
     )
 
 
@@ -239,6 +249,13 @@ def _calibration(procedure: Procedure, prop: Property) -> float:
     return (rig.relative_error or 0.0) / 3**0.5
 
 
+def _of_two_rigs(top: Procedure, bottom: Procedure) -> float:
+    """What two rigs' calibrations leave in a quotient; one rig's own falls out."""
+    if top.rig_id == bottom.rig_id:
+        return 0.0
+    return hypot(*(_calibration(p, p.ranked_property) for p in (top, bottom)))
+
+
 def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
     if show == "best" and ranking.rows:
         return ranking.rows[0].summary.mean or None
@@ -259,7 +276,10 @@ def _ratio_page(
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
     below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
-    ranking = rank_ratios({n: g.values for n, g in named.items()}, below, campaign.confidence)
+    two_rigs = _of_two_rigs(top, bottom)
+    ranking = rank_ratios(
+        {n: g.values for n, g in named.items()}, below, campaign.confidence, two_rigs
+    )
     factor = {r.name: 1.0 for r in ranking.rows}
     flat = {str(g.condition): g for g in groups[bottom.pk].values()}
     whole = _ratios_with_all(named, flat, campaign.confidence)
@@ -318,6 +338,9 @@ def _page(
         )
         for i, r in enumerate(ranking.rows)
     ]
+    prop = compared_property(procedure, switches) if procedure else None
+    if switches.order == "worst" and prop:
+        lines = by_the_worst(lines, prop.better)
     reference = next((r for r in ranking.rows if r.name == ranking.reference), None)
     guide = scale.x(reference.summary.mean * factor[reference.name]) if reference else None
     missing = [g for n, g in named.items() if n not in factor]
@@ -326,11 +349,7 @@ def _page(
         title,
         unit,
         ranking=ranking,
-        findings=findings(
-            ranking,
-            comparable=procedure is not None,
-            ordinal=bool(procedure and compared_property(procedure, switches).ordinal),
-        ),
+        findings=findings(ranking, prop is not None, bool(prop and prop.ordinal)),
         lines=lines,
         scale=scale,
         guide=guide,

@@ -40,6 +40,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "ladder": {"width": WIDTH, "height": HEIGHT},
             "views": _views(page, procedures),
             "shows": _shows(page),
+            "orders": _orders(page),
             "references": _references(page),
             "properties": _properties(page),
             "opened": next(
@@ -66,7 +67,13 @@ def _guard(
 
 def _address(page: Page, **changed: Any) -> str:
     s = page.switches
-    kept = {"view": s.view, "show": s.show, "reference": s.reference, "property": s.property}
+    kept = {
+        "view": s.view,
+        "show": s.show,
+        "reference": s.reference,
+        "property": s.property,
+        "order": s.order if s.order == "worst" else "",
+    }
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
 
@@ -94,6 +101,17 @@ def _shows(page: Page) -> list[tuple[str, str, bool]]:
             key == s.show,
         )
         for key, label in SHOWN.items()
+    ]
+
+
+def _orders(page: Page) -> list[tuple[str, str, bool]]:
+    """By the mean, or by the worst specimen of each."""
+    if page.compared is None or page.compared.ordinal:
+        return []
+    worst = "by the greatest" if page.compared.better == "lower" else "by the smallest"
+    return [
+        (word, _address(page, order=key), key == page.switches.order)
+        for key, word in (("mean", "by the mean"), ("worst", worst))
     ]
 
 

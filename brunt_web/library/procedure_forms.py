@@ -10,6 +10,7 @@ from brunt_core.computation import read
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Input, Method
 from brunt_core.methods.registry import methods
+from brunt_core.plausibility.fixed import odd_fixed
 from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import parse
 from brunt_core.specimens.types import ORIENTATIONS, TYPES
@@ -112,6 +113,7 @@ class ProcedureForm(Typed):
         empty_value=None,
     )
     sizes = forms.ChoiceField(required=False, label="Sizes", choices=SIZES)
+    sure = forms.BooleanField(required=False, label="Read again: it is right as it stands")
     standard = forms.CharField(
         required=False, max_length=400, label="Which standard it follows, or where it departs"
     )
@@ -119,6 +121,7 @@ class ProcedureForm(Typed):
     def __init__(self, data: QueryDict | None, workshop: Workshop, method: Method) -> None:
         super().__init__(data)
         self.method = method
+        self.odd = False
         own = SpecimenVariant.objects.filter(workshop=workshop, archived_at__isnull=True)
         types = self.fields["specimen_type"]
         assert isinstance(types, forms.ChoiceField)
@@ -160,6 +163,10 @@ class ProcedureForm(Typed):
             self.method.sensible(texts)
         except InputError as error:
             self.add_error(f"p-{error.field}", error.sentence)
+        if not self.errors and not told.get("sure"):
+            for key, sentence in odd_fixed(self.method, texts):
+                self.add_error(f"p-{key}", sentence)
+                self.odd = True
         return told
 
     @property
@@ -170,6 +177,7 @@ class ProcedureForm(Typed):
     def draft(self) -> ProcedureDraft:
         """The procedure as written; of a valid form."""
         told = dict(self.cleaned_data)
+        told.pop("sure")
         parameters = {k[2:]: told.pop(k) for k in list(told) if k.startswith("p-")}
         return ProcedureDraft(
             method=self.method.key, parameters={k: v for k, v in parameters.items() if v}, **told

@@ -48,6 +48,7 @@ class Procedures(Benches):
         self.assertAlmostEqual(made.speed, 0.05 / 60)
         self.assertTrue(made.spends)
         for wrong, field, sentence in (
+            ({"p-span": "2.5"}, "p-span", "2.5 in or 2.5 cm would be"),
             ({}, "name", "called Bend fast already"),
             ({"name": ""}, "name", "Give it a name"),
             ({"name": "n" * 81}, "name", "has 81 characters"),

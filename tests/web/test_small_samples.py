@@ -4,7 +4,9 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_web.library.models import Rig
+from brunt_core.properties import PROPERTIES
+from brunt_web.comparison.page import _calibration
+from brunt_web.library.models import Procedure, Rig
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.models import Result
 from tests.support.bench import TYPED, bench_of
@@ -12,7 +14,9 @@ from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put
 
 
-class Coarse(TestCase):
+class Pulled(TestCase):
+    """Two materials pulled flat."""
+
     def setUp(self):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
@@ -21,6 +25,8 @@ class Coarse(TestCase):
     def page(self):
         return words(self.client.get(f"/campaigns/{self.one.pk}/compare/"))
 
+
+class Coarse(Pulled):
     def test_equal_readings_on_a_coarse_display_prove_nothing(self):
         Rig.objects.update(resolution=50.0)
         fill(self.one, self.user, {"Fernhall PLA": ["500"] * 3, "Tarn ASA": ["550"] * 3})
@@ -63,3 +69,68 @@ class Failures(TestCase):
         )
         self.assertIn("2 of 2 failed", words(page))
         self.assertIn("2 · 2 failed", words(page))
+
+
+class ByTheWorst(Pulled):
+    """One bad bar of three: the better mean has the worse smallest."""
+
+    def setUp(self):
+        super().setUp()
+        loads = {"Fernhall PLA": ["500", "501", "499"], "Tarn ASA": ["560", "600", ">410"]}
+        fill(self.one, self.user, loads)
+
+    def lines(self, query: str) -> list:
+        page = self.client.get(f"/campaigns/{self.one.pk}/compare/{query}")
+        self.page_words = words(page)
+        return [(x.row.name, x.worst_value) for x in page.context["page"].lines]
+
+    def test_the_order_turns_and_what_held_is_a_bound(self):
+        self.assertEqual([n for n, _ in self.lines("")], ["Tarn ASA", "Fernhall PLA"])
+        ordered = self.lines("?order=worst")
+        self.assertEqual(ordered, [("Fernhall PLA", "49.9"), ("Tarn ASA", "≥ 41.0")])
+        self.assertIn("smallest, MPa", self.page_words)
+        self.assertIn("mean 50.0", self.page_words)
+        self.assertIn("compare like numbers", self.page_words)
+
+    def test_the_switch_is_kept_beside_the_others(self):
+        self.lines("?order=worst")
+        self.assertIn("by the smallest", self.page_words)
+        page = self.client.get(f"/campaigns/{self.one.pk}/compare/?order=worst&show=best")
+        self.assertContains(page, "order=worst&amp;")
+        self.assertEqual(self.lines("?order=worst&show=best")[0], ("Fernhall PLA", "86.0"))
+
+
+class OfTheRig(TestCase):
+    """A rig's calibration reaches what rests on its readings, and two rigs' a quotient."""
+
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.one = campaign(self.user, orientations=("flat", "upright"), replicates=3)
+        for way in ("flat", "upright"):
+            fill(self.one, self.user, {"Fernhall PLA": ["500", "501", "499"]}, way)
+
+    def interval(self, view: str) -> tuple[float, float]:
+        page = self.client.get(f"/campaigns/{self.one.pk}/compare/?view={view}")
+        s = page.context["page"].ranking.rows[0].summary
+        return round(s.low, 6), round(s.high, 6)
+
+    def test_a_quotient_of_one_rig_has_no_share_of_it_and_of_two_has(self):
+        flat = self.one.procedures.get(orientation="flat")
+        mean, plain = self.interval(str(flat.pk)), self.interval("ratio")
+        Rig.objects.update(relative_error=0.03)
+        self.assertLess(self.interval(str(flat.pk))[0], mean[0])
+        self.assertEqual(self.interval("ratio"), plain)
+        rig = Rig.objects.get(pk=flat.rig_id)
+        rig.pk, rig.name = None, "The other rig"
+        rig.save()
+        Procedure.objects.filter(pk=flat.pk).update(rig=rig)
+        low, high = self.interval("ratio")
+        self.assertLess(low, plain[0])
+        self.assertGreater(high, plain[1])
+
+    def test_a_rig_of_forces_says_nothing_of_a_travel(self):
+        Rig.objects.update(relative_error=0.03)
+        flat = self.one.procedures.get(orientation="flat")
+        self.assertGreater(_calibration(flat, PROPERTIES["tensile_strength"]), 0.01)
+        self.assertEqual(_calibration(flat, PROPERTIES["travel_at_peak"]), 0.0)
