@@ -93,7 +93,7 @@ def find_slip(
     '58.4 kgf'
     """
     prop = done.result(ranked).property
-    if expected is None or _inside(done.result(ranked).observation, expected):
+    if expected is None or not lies_outside(done, expected, ranked):
         return None
     for suspect in _suspects(done, nominal or {}):
         changed = {**texts, suspect.key: suspect.instead}
@@ -110,6 +110,17 @@ def find_slip(
         f"{shown} lies outside what is expected here ({low} to {high}). {also}"
         "Look at the reading, the section and the specimen again.",
     )
+
+
+def lies_outside(done: Computation, expected: tuple[float, float] | None, ranked: str = "") -> bool:
+    """Whether a result cannot lie where it is expected: what :func:`find_slip` looks into.
+
+    >>> from brunt_core.methods.registry import method
+    >>> texts = {"force": "58.4 N", "width": "5 mm", "thickness": "2 mm"}
+    >>> lies_outside(compute(method("tension"), texts), (30e6, 70e6))
+    True
+    """
+    return expected is not None and not _inside(done.result(ranked).observation, expected)
 
 
 def find_stated_slip(

@@ -10,7 +10,13 @@ from brunt_core.methods.base import Method
 from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import band
-from brunt_core.plausibility.slips import Slip, expected_range, find_slip, find_stated_slip
+from brunt_core.plausibility.slips import (
+    Slip,
+    expected_range,
+    find_slip,
+    find_stated_slip,
+    lies_outside,
+)
 from brunt_core.properties import Property
 from brunt_core.quantities import parse_typed
 from brunt_core.specimens.types import SpecimenType
@@ -90,10 +96,9 @@ class Values:
         known = self._known(row, procedure, inputs)
         done = compute(method, known, row.outcome, instruments_for(procedure))
         expected = self._expected(row, procedure, prop)
-        slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
-        if slip and row.condition is not None:
+        if lies_outside(done, expected, prop.key) and row.condition is not None:
             expected = self._expected(row, procedure, prop, self._infill(row.condition, procedure))
-            slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
+        slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
         if slip and self._answered(row, slip, procedure):
             inputs[slip.field] = slip.instead
             known[slip.field] = slip.instead

@@ -25,6 +25,7 @@ from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_u
 from brunt_web.testing.actions.note_daily import note_daily
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
+from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
@@ -184,6 +185,7 @@ def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
         "tried": tried,
         "drawing": f"testing/drawings/{tried.method.drawing}.svg",
         "asked_text": asked,
+        "course": course_of(turn),
         "said": [
             (
                 i.key,

@@ -8,6 +8,7 @@ from types import SimpleNamespace
 from brunt_core.methods.registry import method
 from brunt_core.quantities.series import Row
 from brunt_core.specimens.types import TYPES
+from brunt_web.testing.course import Course
 from brunt_web.testing.curve_views import _parted
 from brunt_web.testing.templatetags import bench
 
@@ -74,6 +75,18 @@ class Series(unittest.TestCase):
         short = bench.plotted(self.rows((0.0, 1.0), (60.0, 1.5), (120.0, 1.2)), 200, 100)
         self.assertEqual([p["x"] for p in short["points"]], [0.0, 100.0, 200.0])
         self.assertEqual(bench.plotted((), 200, 100)["points"], [])
+
+    def test_a_series_lies_among_what_is_due_and_its_siblings(self):
+        course = Course([0.0, 60.0, 6000.0], {"K1-AAA": [(60.0, 2.0), (6000.0, 4.0)]})
+        drawn = bench.plotted(self.rows((60.0, 1.0)), 200, 100, 0, course)
+        self.assertEqual([d["time"] for d in drawn["dues"]], ["at once", "1 min", "1.7 h"])
+        first, after, last = (d["x"] for d in drawn["dues"])
+        self.assertTrue(0 == first < after < last == 200)
+        self.assertEqual(drawn["points"][0]["x"], after)
+        self.assertEqual(drawn["points"][0]["y"], 100.0)
+        self.assertEqual(drawn["beside"], [("K1-AAA", f"M{after},66.7 L200.0,0.0")])
+        empty = bench.plotted((), 200, 100, 0, course)
+        self.assertEqual((empty["points"], len(empty["dues"])), ([], 3))
 
     def test_sag_grows_with_the_readings(self):
         self.assertEqual(bench.grown((), 40), 0.0)

@@ -1,9 +1,9 @@
 """What bench drawings are made with: outlines to scale, bent beams, swings, twists."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from math import cos, log, pi, sin
 from textwrap import wrap
-from typing import Protocol
+from typing import Any, Protocol
 
 from django import template
 
@@ -17,6 +17,7 @@ from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.interface.templatetags.brunt import Tested
 from brunt_web.library.models import Procedure
+from brunt_web.testing.course import Course
 
 register = template.Library()
 
@@ -294,39 +295,72 @@ def tallest(rows: Sequence[Row]) -> float:
 
 
 @register.simple_tag
-def plotted(rows: Sequence[Row], width: float, height: float, part: int = 0) -> dict[str, object]:
+def plotted(
+    rows: Sequence[Row],
+    width: float,
+    height: float,
+    part: int = 0,
+    course: Course | None = None,
+) -> dict[str, object]:
     """Points of a series in a field: x by time, or by order where a row has no such part; y by value.
 
-    Times that span more than fifty-fold are drawn on a logarithm; ``scale`` says so.
+    Times that span more than fifty-fold are drawn on a logarithm; ``scale`` says so. ``course`` adds
+    the times that are due and what the siblings read; the field then holds them all.
     """
-    if not rows:
-        return {"points": [], "line": "", "scale": ""}
-    values = [r.value for r in rows]
-    times = [r.at[part] if len(r.at) > part else i for i, r in enumerate(rows)]
-    wide = min(times) > 0 and max(times) / min(times) > 50
-    across = _spread([log(t) if wide else t for t in times], width)
-    up = _spread(values, height)
+    times = [r.at[part] if len(r.at) > part else float(i) for i, r in enumerate(rows or ())]
+    lines = course.beside if course else {}
+    dues = course.dues if course else []
+    every = [*times, *dues, *(t for ps in lines.values() for t, _ in ps)]
+    across, wide = _over_time(every, width, bool(course))
+    up = _over(
+        [*(r.value for r in rows or ()), *(v for ps in lines.values() for _, v in ps)], height
+    )
     points = [
         {
-            "x": x,
-            "y": round(height - y, 1),
+            "x": across(t),
+            "y": round(height - up(r.value), 1),
             "text": r.text,
             "value": r.value,
             "time": time_words(t, 2),
         }
-        for x, y, r, t in zip(across, up, rows, times, strict=True)
+        for r, t in zip(rows or (), times, strict=True)
     ]
+    scale = "reading over the logarithm of time" if wide else "reading over time"
     return {
         "points": points,
-        "line": "M" + " L".join(f"{p['x']},{p['y']}" for p in points) if len(points) > 1 else "",
-        "scale": "reading over the logarithm of time" if wide else "reading over time",
+        "line": _through([(p["x"], p["y"]) for p in points]),
+        "scale": scale if every else "",
+        "dues": [{"x": across(t), "time": time_words(t, 2) if t else "at once"} for t in dues],
+        "beside": [
+            (code, _through([(across(t), round(height - up(v), 1)) for t, v in ps]))
+            for code, ps in lines.items()
+        ],
     }
 
 
-def _spread(values: list[float], size: float) -> list[float]:
-    """Values laid out from 0 to ``size``."""
-    low, wide = min(values), (max(values) - min(values)) or 1.0
-    return [round((v - low) / wide * size, 1) for v in values]
+def _through(points: list[tuple[Any, Any]]) -> str:
+    """A line through points; nothing through one."""
+    return "M" + " L".join(f"{x},{y}" for x, y in points) if len(points) > 1 else ""
+
+
+def _over(values: list[float], size: float) -> Callable[[float], float]:
+    """Where a value lies between 0 and ``size``."""
+    low, high = min(values, default=0.0), max(values, default=0.0)
+    wide = (high - low) or 1.0
+    return lambda v: round((v - low) / wide * size, 1)
+
+
+def _over_time(
+    times: list[float], width: float, with_dues: bool
+) -> tuple[Callable[[float], float], bool]:
+    """Where a time lies, and whether on a logarithm; "at once" then stands a third below the first."""
+    later = [t for t in times if t > 0]
+    wide = bool(later) and max(later) / min(later) > 50 and (with_dues or min(times) > 0)
+    if not wide:
+        return _over(times, width), False
+    least = min(later) / 3 if min(times) <= 0 else min(later)
+    place = _over([log(least), log(max(later))], width)
+    return lambda t: place(log(max(t, least))), True
 
 
 @register.simple_tag
