@@ -237,7 +237,11 @@ class RoleForm(forms.Form):
     """Another condition of the same campaign, and why."""
 
     condition = forms.ModelChoiceField(
-        Condition.objects.none(), error_messages={"required": "Choose the condition it belongs to."}
+        Condition.objects.none(),
+        error_messages={
+            "required": "Choose the condition it belongs to.",
+            "invalid_choice": "It belongs to that condition already, or there is no such one here.",
+        },
     )
     reason = forms.CharField(required=False, max_length=2000)
     replace = forms.BooleanField(required=False)
