@@ -56,6 +56,22 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.core", "mass"),
         'what a printed specimen weighs: ./brunt mass --type bend-80 --density "1.24 g/cm^3" --walls 3 …',
     ),
+    "moisture": (
+        _inside("brunt_command.treat", "moisture"),
+        'judge weighings over time: ./brunt moisture FILE.csv --dry "12.345 g" --thickness "4 mm"',
+    ),
+    "soak": (
+        _inside("brunt_command.treat", "soak"),
+        'when a core reaches its heat: ./brunt soak FILE.csv --set "190 degC" --within "10 K"',
+    ),
+    "schedule": (
+        _inside("brunt_command.treat", "schedule"),
+        "place tasks on resources within working hours: ./brunt schedule FILE.json",
+    ),
+    "particles": (
+        _inside("brunt_command.treat", "particles"),
+        'count flakes on a picture: ./brunt particles IMAGE --scale "0.05 mm"',
+    ),
     "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
     "verify": (
         _inside("brunt_command.verify"),

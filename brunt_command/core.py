@@ -7,11 +7,11 @@ import sys
 from collections import defaultdict
 from typing import Any
 
+from brunt_command.files import quantity
 from brunt_core.computation import compute
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
 from brunt_core.observations import Observation
-from brunt_core.quantities import parse
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.rendering import in_unit, render_with_uncertainty, width_in_unit
 from brunt_core.specimens.solid import Filling, expected_mass
@@ -218,7 +218,7 @@ def run_mass(arguments: list[str]) -> int:
         parser.add_argument(f"--{name}", default=text)
     parser.add_argument("--json", action="store_true")
     chosen = parser.parse_args(arguments)
-    density = _quantity(chosen.density, "density", "g/cm³", "density")
+    density = quantity(chosen.density, "density", "g/cm³", "density")
     mass, solid = expected_mass(
         specimen_type(chosen.type), chosen.orientation, _filling(chosen), density
     )
@@ -229,7 +229,7 @@ def run_mass(arguments: list[str]) -> int:
 
 
 def _filling(chosen: argparse.Namespace) -> Filling:
-    infill = _quantity(chosen.infill, "ratio", "%", "infill")
+    infill = quantity(chosen.infill, "ratio", "%", "infill")
     if not 0 <= infill <= 1:
         raise InputError("The infill lies between 0 and 100 %.", "infill")
     counts = {name: _count(getattr(chosen, name), name) for name in ("walls", "top", "bottom")}
@@ -256,17 +256,10 @@ def _count(text: str, name: str) -> int:
 def _length(text: str, name: str) -> float:
     if not text.strip():
         return 0.0
-    length = _quantity(text, "length", "mm", name)
+    length = quantity(text, "length", "mm", name)
     if length <= 0:
         raise InputError(f"The {name.replace('_', ' ')} must be more than zero.", name)
     return length
-
-
-def _quantity(text: str, dimension: str, unit: str, name: str) -> float:
-    try:
-        return parse(text, dimension, unit).si
-    except InputError as error:
-        raise error.at(name) from None
 
 
 def rank_records(ranking: Ranking) -> list[dict]:

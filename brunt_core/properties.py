@@ -103,6 +103,13 @@ _CHANGES = (
     Property("print_scale", "Scale to print next time", "s", "number", ""),
     Property("mass_change", "Change of mass", "Δm/m", "ratio", "%"),
 )
+_FEEDING = (
+    Property("extrusion_mass", "Mass of an extrusion", "m", "mass", "g"),
+    Property("extrusion_cv", "Scatter of extrusions", "v", "ratio", "%", "lower"),
+    Property("extrusion_rate", "Rate of extrusion", "q", "mass_rate", "kg/h"),
+    Property("least_print_time", "Least print time", "t_min", "time", "h", "lower"),
+    Property("flow_correction", "Flow to set", "k", "ratio", "%"),
+)
 _OWN = Property("own_quantity", "Own quantity", "x", "number", "")
 
 PROPERTIES: dict[str, Property] = {
@@ -116,6 +123,7 @@ PROPERTIES: dict[str, Property] = {
         *_TIMES,
         *_HEAT,
         *_CHANGES,
+        *_FEEDING,
         _OWN,
     )
 }

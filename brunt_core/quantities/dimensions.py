@@ -370,6 +370,20 @@ HEATING_RATE = Dimension(
         "K/h": "kelvin/h",
     },
 )
+MASS_RATE = Dimension(
+    "mass_rate",
+    "rate of mass",
+    "kg/s",
+    "kg/h",
+    {
+        "kg/h": "kg/h",
+        "g/h": "g/h",
+        "g/min": "g/min",
+        "g/s": "g/s",
+        "kg/day": "kg/day",
+        "lb/h": "lb/h",
+    },
+)
 
 DIMENSIONS: dict[str, Dimension] = {
     d.key: d
@@ -395,5 +409,6 @@ DIMENSIONS: dict[str, Dimension] = {
         SPECIFIC_LOAD,
         ENERGY_PER_LENGTH,
         HEATING_RATE,
+        MASS_RATE,
     )
 }

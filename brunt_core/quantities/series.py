@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.parsing import parse
+from brunt_core.quantities.parsing import parse, parse_series
 
 _PASS = {"pass", "p", "held", "ok", "o", "survived", "0"}
 _FAIL = {"fail", "f", "broke", "x", "failed", "1"}
@@ -27,7 +27,8 @@ def parse_rows(
 
     Rows are separated by semicolons or line ends; in a row the value follows a colon or an equals
     sign, and before it stands when or where, two of them joined by ``@``: ``5 s: 0.42 mm`` or
-    ``5 N @ 30 s: 0.42 mm``. A value of dimension ``trial`` is ``pass`` or ``fail``.
+    ``5 N @ 30 s: 0.42 mm``. A value of dimension ``trial`` is ``pass`` or ``fail``. With nothing
+    ``along``, a row is a value alone.
 
     Parameters: ``along`` the (dimension, unit) of each part before the colon; ``dimension`` and
     ``unit`` of the value. Raises :class:`InputError` that quotes the row.
@@ -35,11 +36,15 @@ def parse_rows(
     >>> rows = parse_rows("5 s: 0.4; 1 min: 0.5 mm", (("time", "s"),), "length", "mm")
     >>> [(r.at, r.value) for r in rows]
     [((5.0,), 0.0004), ((60.0,), 0.0005)]
+    >>> [round(r.value, 6) for r in parse_rows("5.1; 5.2 g", (), "mass", "g")]
+    [0.0051, 0.0052]
     >>> parse_rows("400: pass; 450 mm: fail", (("length", "mm"),), "trial", "")[1].value
     1.0
     """
     if len(text) > LONGEST:
         raise InputError("The series is longer than any set of readings.")
+    if not along:
+        return tuple(Row((), p.si, p.text) for p in parse_series(text, dimension, unit))
     rows = [piece.strip() for piece in re.split(r"[;\n]", text) if piece.strip()]
     return tuple(_row(piece, along, dimension, unit) for piece in rows)
 
@@ -71,7 +76,11 @@ def example(along: tuple[tuple[str, str], ...], unit: str) -> str:
 
     >>> example((("force", "N"), ("time", "s")), "mm")
     '10 N @ 30 s: 0.42 mm'
+    >>> example((), "g")
+    '5.02; 5.05; 4.98 g'
     """
+    if not along:
+        return f"5.02; 5.05; 4.98 {unit}".strip()
     samples = {"force": "10 N", "time": "30 s", "length": "450 mm"}
     left = " @ ".join(samples.get(d, f"10 {u}".strip()) for d, u in along)
     return f"{left}: {f'0.42 {unit}' if unit else 'fail'}"

@@ -32,7 +32,7 @@ OTHER = {
     "temperature": ("K", "K", 1.0),
     "number": ("", "", 1.0),
 }
-FALLS = {"impact", "impact-relative", "clamp-retention", "deflection-ladder", "cantilever"}
+FALLS = {"impact", "impact-relative", "clamp-retention", "deflection-ladder", "cantilever", "wall-flow"}
 
 
 def rests_on(key: str) -> tuple[str, Input]:
@@ -47,7 +47,10 @@ def read_as(key: str, number: float, unit: str, sign: str = "") -> O:
     one = method(key)
     prop, spec = rests_on(key)
     text = f"{sign}{number:.12g} {unit}".strip()
-    if spec.kind == "series":
+    if spec.kind == "series" and not spec.along:
+        others = one.example[spec.key].split(";")[:-1]
+        text = "; ".join([*(f"{o} {spec.unit}" for o in others), text])
+    elif spec.kind == "series":
         text = f"{one.example[spec.key].rpartition(':')[0]}: {text}"
     return compute(one, {**one.example, spec.key: text}).result(prop).observation
 

@@ -19,6 +19,7 @@ LATE = "1 h: 6.400000 mm; 10 h: 6.711312 mm; 100 h: 7.264911 mm; 1000 h: 8.24936
 CLAMP = {"torque": "2 N·m", "heights": "0 s: 8.42 mm; 1 d: 8.36 mm; 2 d: 8.33 mm"}
 ALIKE = {"length_before": "9 mm", "length_after": "9 mm"}
 SAG = {"temperature_at_sag": "50 °C"}
+EXTRUDED = {"masses": "5.02; 5.10; 4.95; 5.05; 4.98", "time": "30 s", "part_mass": "180 g"}
 CUBE = {"width": "10 mm", "thickness": "10 mm", "force": "1 kN", "height": "10 mm"}
 
 # method, inputs, outcome, property, value in the property's unit, source
@@ -117,6 +118,12 @@ CASES = (
     ("impact", {**SWING, "width": "8 mm"}, "", "impact_strength", 37.09039, "per 8 × 4 mm at notch A, arithmetic"),
     ("impact", SWING, "", "impact_energy_per_thickness", 296.7231, "kJ/m² × width, arithmetic"),
     ("impact", {**SWING, "hammer_energy": "5.195694 J", "hammer_mass": "", "hammer_arm": ""}, "", "absorbed_energy", 1.186892, "by its stored energy"),
+    ("extrusion-consistency", EXTRUDED, "", "extrusion_mass", 5.02, "arithmetic: 25.10 g by five"),
+    ("extrusion-consistency", EXTRUDED, "", "extrusion_cv", 1.1700538, "statistics.stdev of Python, 0.0587367 g, over 5.02 g"),
+    ("extrusion-consistency", EXTRUDED, "", "extrusion_rate", 0.6024, "definition: 5.02 g in 30 s"),
+    ("extrusion-consistency", EXTRUDED, "", "least_print_time", 0.2988048, "arithmetic: 180 g at 0.6024 kg/h"),
+    ("wall-flow", {"set_width": "0.45 mm", "measured_width": "0.42 mm"}, "", "flow_correction", 107.142857, "arithmetic: 45/42"),
+    ("wall-flow", {"set_width": "0.45 mm", "measured_width": "0.5 mm", "flow": "95 %"}, "", "flow_correction", 85.5, "arithmetic: 95 · 0.9"),
     ("impact-relative", {"dial_with": "30", "dial_free": "120"}, "", "swing_lost", 75, "definition"),
     ("torsion", {"torque": "2 N·m", "diameter": "8 mm"}, "", "torsional_strength", 19.89437, "finite elements 19.901 on a polygon mesh; 16T/(πd³)"),
     ("torsion", {"torque": "2 N·m", "outer_diameter": "10 mm", "inner_diameter": "6 mm"}, "", "torsional_strength", 11.70257, "finite elements 11.706"),

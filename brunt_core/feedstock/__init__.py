@@ -1,0 +1,1 @@
+"""Unknown feedstock: particles, extrusion, gates."""

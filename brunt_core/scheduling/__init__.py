@@ -1,0 +1,1 @@
+"""Days and weeks: what runs when, on what, and why."""

@@ -1,0 +1,1 @@
+"""What treatments do: water, heat, change of size, effect on strength."""
