@@ -32,7 +32,14 @@ OTHER = {
     "temperature": ("K", "K", 1.0),
     "number": ("", "", 1.0),
 }
-FALLS = {"impact", "impact-relative", "clamp-retention", "deflection-ladder", "cantilever", "wall-flow"}
+FALLS = {
+    "impact",
+    "impact-relative",
+    "clamp-retention",
+    "deflection-ladder",
+    "cantilever",
+    "wall-flow",
+}
 
 
 def rests_on(key: str) -> tuple[str, Input]:
