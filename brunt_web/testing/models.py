@@ -27,7 +27,9 @@ class Measurement(models.Model):
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["moment", "key"], name="measurement_once"),
-            models.CheckConstraint(condition=Q(value__gt=0), name="measurement_positive"),
+            models.CheckConstraint(
+                condition=Q(value__gt=0) | Q(value=0, key="bow"), name="measurement_positive"
+            ),
         ]
 
 

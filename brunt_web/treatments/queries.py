@@ -5,7 +5,14 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from django.db.models import Count, Q, QuerySet
+
+from brunt_core.planning.levels import heat_in, time_in
+from brunt_core.quantities.rendering import render
+from brunt_core.treatments.kind import Kind
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.people.models import Workshop
+from brunt_web.treatments.models import PLANNED, RUNNING, Inside, Run
 
 
 @dataclass
@@ -19,6 +26,11 @@ class Owed:
     specimens: list[Specimen] = field(default_factory=list)
     unmade: int = 0
     done: int = 0
+
+    @property
+    def event(self) -> str:
+        """How it stands in a life."""
+        return "treated" if self.kind == "treatment" else "conditioned"
 
 
 def owed_steps(campaign: Campaign) -> list[Owed]:
@@ -97,4 +109,54 @@ def in_their_state(campaign: Campaign) -> Sequence[Specimen]:
         .select_related("condition")
         .distinct()
         .order_by("condition__position", "replicate")
+    )
+
+
+def able_to_go_in(campaign: Campaign, what: str, event: str) -> list[Specimen]:
+    """What may go into a run: made, not spent, in no open run; where some owe this step, only those."""
+    held = Inside.objects.filter(out_at__isnull=True, run__state__in=(PLANNED, RUNNING))
+    found = list(
+        Specimen.objects.filter(campaign=campaign, made="made", spent=False)
+        .exclude(pk__in=held.values("specimen_id"))
+        .select_related(
+            "condition__material", "condition__recipe", "procedure__variant", "campaign__recipe"
+        )
+        .order_by("condition__position", "procedure_id", "replicate")[:400]
+    )
+    kind = "treatment" if event == "treated" else "state"
+    owing = [s for s in found if any((o["kind"], o["what"]) == (kind, what) for o in s.owed)]
+    return owing or found
+
+
+def typed_in(what: str, kind: Kind) -> dict[str, str]:
+    """What the words of a level say of a kind's parameters: its heat and its time."""
+    said: dict[str, str] = {}
+    keys = {p.key for p in kind.parameters}
+    heat, time = heat_in(what), time_in(what)
+    if heat is not None and "temperature" in keys:
+        said["p-temperature"] = render(heat, "temperature", "°C")
+    if time is not None and "time" in keys:
+        said["p-time"] = render(time, "time", "h") if time >= 3600 else render(time, "time", "min")
+    return said
+
+
+def runs_of(campaign: Campaign) -> QuerySet[Run]:
+    """The campaign's runs, open ones first, then the latest; with how many lie in each."""
+    counts = Count("inside", filter=Q(inside__out_at__isnull=True))
+    return (
+        Run.objects.filter(campaign=campaign)
+        .select_related("vessel", "own")
+        .annotate(within=counts)
+        .prefetch_related("steps")
+        .order_by("ended_at", "-created_at")
+    )
+
+
+def open_runs(workshop: Workshop) -> QuerySet[Run]:
+    """Every run of the workshop that is planned or goes on."""
+    return (
+        Run.objects.filter(workshop=workshop, state__in=(PLANNED, RUNNING))
+        .select_related("vessel", "own", "campaign", "lot__material")
+        .prefetch_related("steps")
+        .order_by("started_at", "created_at")
     )

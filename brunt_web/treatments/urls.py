@@ -2,11 +2,26 @@
 
 from django.urls import path
 
-from brunt_web.treatments import views
+from brunt_web.treatments import run_views, views
 
 urlpatterns = [
     path("campaigns/<int:pk>/treat/", views.treat, name="treat"),
     path("campaigns/<int:pk>/treat/done/", views.done, name="step-done"),
     path("campaigns/<int:pk>/treat/out/", views.out, name="taken-out"),
     path("campaigns/<int:pk>/treat/<int:event>/back/", views.back, name="step-back"),
+    path("campaigns/<int:pk>/treat/new/", run_views.new, name="new-run"),
+    path("runs/<int:number>/", run_views.run, name="run"),
+    path("runs/<int:number>/on/", run_views.on, name="run-on"),
+    path("runs/<int:number>/back/", run_views.back, name="run-back"),
+    path("runs/<int:number>/read/", run_views.read, name="run-read"),
+    path("runs/<int:number>/log/", run_views.log, name="run-log"),
+    path("runs/<int:number>/log/<int:pk>/off/", run_views.log_off, name="run-log-off"),
+    path("runs/<int:number>/live/", run_views.live, name="run-live"),
+    path("runs/<int:number>/out/", run_views.out, name="run-out"),
+    path("runs/<int:number>/in/", run_views.back_in, name="run-in"),
+    path("runs/<int:number>/stop/", run_views.stop, name="run-stop"),
+    path("treatments/", views.kinds, name="treatments"),
+    path("treatments/vessels/new/", views.new_vessel, name="new-vessel"),
+    path("treatments/kinds/new/", views.new_kind, name="new-kind"),
+    path("treatments/dry/", run_views.dry, name="dry-lot"),
 ]

@@ -1,20 +1,24 @@
-"""Treat, as far as it is built: what is owed is noted when it is done, and taken back."""
+"""Treat: what is owed, the runs that carry it out, and the library of treatments."""
 
 from django.contrib import messages
+from django.forms import Form
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
+from brunt_core.treatments.kinds import KINDS
 from brunt_web.campaigns.actions.make import carry_out, take_back_step, take_out
 from brunt_web.campaigns.models import Campaign, LifeEvent
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.typed import checked
+from brunt_web.interface.typed import checked, kept
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.treatments import queries
-from brunt_web.treatments.forms import ChosenForm, DoneForm
+from brunt_web.treatments.actions.library import add_own_kind, add_vessel
+from brunt_web.treatments.forms import ChosenForm, DoneForm, OwnKindForm, RunForm, VesselForm
+from brunt_web.treatments.models import OwnKind, Run, RunStep, Vessel
 
 
 @require_GET
@@ -34,6 +38,7 @@ def _page(
             "steps": steps,
             "carried": queries.carried_out(campaign),
             "in_state": queries.in_their_state(campaign),
+            "runs": [(r, step_now(r)) for r in queries.runs_of(campaign)],
             "sprites": [s for row in steps for s in row.specimens],
             "error": error,
             "refused": what,
@@ -86,3 +91,59 @@ def out(request: SeatedRequest, pk: int) -> HttpResponse:
         return _page(request, campaign, error)
     messages.success(request, f"{len(specimens)} are out; the bench counts the minutes.")
     return redirect("treat", pk)
+
+
+def step_now(run: Run) -> RunStep | None:
+    """The step a run is in; its first where it has not begun, ``None`` where it is over."""
+    steps = list(run.steps.all())
+    return next((s for s in steps if not s.ended_at), None) if run.open else None
+
+
+@require_GET
+def kinds(request: SeatedRequest) -> HttpResponse:
+    """The library of treatments: kinds with their steps, vessels, lots to dry, what goes on."""
+    return _library(request)
+
+
+def _library(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpResponse:
+    shop = request.workshop
+    groups: dict[str, list] = {}
+    own = [k.kind for k in OwnKind.objects.filter(workshop=shop)]
+    for kind in (*KINDS.values(), *own):
+        groups.setdefault(kind.group, []).append(kind)
+    return render(
+        request,
+        "treatments/library.html",
+        {
+            "groups": groups.items(),
+            "vessels": Vessel.objects.filter(workshop=shop),
+            "open_runs": [(r, step_now(r)) for r in queries.open_runs(shop)],
+            "vessel_form": VesselForm(auto_id="vessel-%s"),
+            "kind_form": OwnKindForm(auto_id="kind-%s"),
+            "dry_form": RunForm(None, shop, None, KINDS["dry-stock"]),
+            **forms,
+        },
+        status=status,
+    )
+
+
+@require_POST
+def new_vessel(request: SeatedRequest) -> HttpResponse:
+    """One more oven, bath, freezer …"""
+    form = VesselForm(request.POST, auto_id="vessel-%s")
+    made = kept(form, lambda **told: add_vessel(request.workshop, **told))
+    if made is None:
+        return _library(request, 422, vessel_form=form)
+    messages.success(request, f"{made.name} is added.")
+    return redirect("treatments")
+
+
+@require_POST
+def new_kind(request: SeatedRequest) -> HttpResponse:
+    """A treatment of the workshop's own."""
+    form = OwnKindForm(request.POST, auto_id="kind-%s")
+    made = kept(form, lambda **told: add_own_kind(request.workshop, **told))
+    if made is None:
+        return _library(request, 422, kind_form=form)
+    messages.success(request, f"{made.name} is added.")
+    return redirect("treatments")

@@ -1,0 +1,87 @@
+"""Specimens taken out of a run before its end, and put back."""
+
+from datetime import datetime
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.db.models import Max
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns import life
+from brunt_web.campaigns.actions.change_plan import promote_spare
+from brunt_web.campaigns.actions.mixups import change_role
+from brunt_web.campaigns.models import Condition
+from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
+
+NO_WAY_BACK = 333.15
+
+
+@transaction.atomic
+def take_out(
+    row: Inside, by: User, at: datetime, fate: str, reason: str, control: Condition | None = None
+) -> Inside:
+    """One specimen is taken out before the end, with what becomes of it.
+
+    Raises :class:`InputError` without a reason, for one that is out, and for a control that has been
+    above 60 °C: it cannot go back.
+    """
+    run = Run.objects.select_for_update(of=("self",)).get(pk=row.run_id)
+    row = Inside.objects.select_related("specimen__condition").get(pk=row.pk)
+    if fate not in FATES:
+        raise InputError("Say what becomes of it.", "fate")
+    if not reason.strip():
+        raise InputError("Write why; the reason stays in its life.", "reason")
+    if row.out_at or not run.open:
+        raise InputError(f"{row.specimen.code} is out already.", "specimen")
+    if fate == "control":
+        _may_go_back(run, row, control)
+    row.out_at, row.fate, row.reason = at, fate, reason.strip()[:300]
+    row.save(update_fields=["out_at", "fate", "reason"])
+    words = f"taken out of run {run.number}, {run.what}: {reason.strip()}"
+    if fate == "lost":
+        life.came_out(row.specimen, by, at, True, [], words)
+        promote_spare(row.specimen)
+    elif fate == "control" and control:
+        life.note([row.specimen], "out_of_run", by, at, words)
+        change_role(row.specimen, control, by, at, reason, replace=True)
+    else:
+        life.note([row.specimen], "out_of_run", by, at, f"{words}; kept for another test")
+    return row
+
+
+def hottest(run: Run) -> float | None:
+    """The highest temperature the run has seen, K: as logged, or the set point of a step that began."""
+    logged = run.log.filter(what__in=("core", "oven")).aggregate(most=Max("value"))["most"]
+    heats = [s.heat for s in run.steps.all() if s.heat and s.started_at]
+    known = [x for x in (logged, *(heats if logged is None else ())) if x is not None]
+    return max(known, default=None)
+
+
+def _may_go_back(run: Run, row: Inside, control: Condition | None) -> None:
+    if control is None:
+        raise InputError("Choose the condition it goes back to.", "control")
+    heat = hottest(run)
+    if heat is not None and heat > NO_WAY_BACK and run.state == RUNNING:
+        raise InputError(
+            f"The run has been at {heat - 273.15:.0f} °C: above 60 °C {row.specimen.code} cannot go back "
+            "as a control. It is lost, or kept for another test.",
+            "fate",
+        )
+
+
+@transaction.atomic
+def put_back(row: Inside, by: User, at: datetime) -> None:
+    """It lies in the run again: taking it out was a slip. Not where it became a control.
+
+    Raises :class:`InputError` for a run that is over, or a specimen that changed its role.
+    """
+    run = Run.objects.select_for_update(of=("self",)).get(pk=row.run_id)
+    row = Inside.objects.select_related("specimen").get(pk=row.pk)
+    if not run.open or not row.out_at:
+        raise InputError("There is nothing to put back.", "specimen")
+    if row.fate == "control":
+        raise InputError("It is a control now; take that back in its life.", "specimen")
+    if row.fate == "lost":
+        life.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
+    row.out_at, row.fate, row.reason = None, "", ""
+    row.save(update_fields=["out_at", "fate", "reason"])

@@ -1,0 +1,338 @@
+"""Treatment runs: planned, pressed through, logged, taken out of, broken off; what the life keeps."""
+
+from datetime import timedelta
+
+from django.utils import timezone
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.library.models import Drying
+from brunt_web.treatments.actions import logs, runs, taking_out
+from brunt_web.treatments.actions.library import add_own_kind, add_vessel
+from brunt_web.treatments.models import Inside, OwnKind, Run, Vessel
+from brunt_web.treatments.run_view import view_of
+from tests.support.plans import Shop, factor
+from tests.support.printing import batch
+from tests.support.reading import words
+from tests.support.workshop import person
+from tests.web.test_life import DAY, Lives
+
+STEP = "annealed 95 °C, 2 h"
+MINUTE = timedelta(minutes=1)
+
+
+class Treated(Lives):
+    """A plan with an annealed level, all printed."""
+
+    def setUp(self):
+        super().setUp()
+        self.shop = Shop(self.user)
+        self.one = self.shop.plan(factor("treatment", "as printed", STEP))
+        self.shop.print_all(self.one)
+        self.bars = list(self.one.specimens.filter(owes="treatment").order_by("pk"))
+        self.start = timezone.now() - DAY
+
+    def draft(self, kind="anneal-oven", bars=None, **more):
+        texts = more.pop("texts", {"temperature": "95 °C", "time": "2 h", "held": "held flat"})
+        return runs.RunDraft(
+            kind_key=kind,
+            texts=texts,
+            specimens=self.bars if bars is None else bars,
+            what=more.pop("what", STEP),
+            event="treated",
+            **more,
+        )
+
+    def run_of(self, **more) -> Run:
+        return runs.plan_run(self.user.seat.workshop, self.one, self.user, self.draft(**more))
+
+    def through(self, run: Run, *minutes: float) -> None:
+        """Press it on at these minutes from the start."""
+        for m in minutes:
+            runs.go_on(run, self.user, self.start + m * MINUTE)
+
+
+class Going(Treated):
+    def test_from_plan_to_life(self):
+        run = self.run_of()
+        self.assertEqual([s.seconds for s in run.steps.all()][1], 7200)
+        self.through(run, 0, 10, 130, 250, 260)
+        run.refresh_from_db()
+        self.assertEqual(run.state, "done")
+        for bar in self.bars:
+            bar.refresh_from_db()
+            self.assertEqual((bar.owes, bar.treated), ("", True))
+            event = LifeEvent.objects.get(specimen=bar, kind="treated")
+            self.assertIn(f"run {run.number}", event.what)
+            self.assertEqual(event.at, self.start + 260 * MINUTE)
+        kept = [(s.started_at, s.ended_at) for s in run.steps.all()]
+        self.assertEqual(kept[1], (self.start + 10 * MINUTE, self.start + 130 * MINUTE))
+        with self.assertRaisesRegex(InputError, "is over"):
+            self.through(run, 300)
+
+    def test_each_press_is_taken_back(self):
+        run = self.run_of()
+        self.through(run, 0, 10, 130, 250, 260)
+        now = self.start + 270 * MINUTE
+        runs.step_back(run, self.user, now)
+        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), len(self.bars))
+        for _ in range(4):
+            runs.step_back(run, self.user, now)
+        run.refresh_from_db()
+        self.assertEqual((run.state, run.started_at), ("planned", None))
+        with self.assertRaisesRegex(InputError, "Nothing has begun"):
+            runs.step_back(run, self.user, now)
+        self.through(run, 0, 10, 130, 250, 260)
+        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), 0)
+
+    def test_a_step_cannot_end_before_it_began_nor_before_printing(self):
+        run = self.run_of()
+        self.through(run, 60)
+        with self.assertRaisesRegex(InputError, "cannot have ended before"):
+            self.through(run, 30)
+        runs.step_back(run, self.user, self.start)
+        with self.assertRaisesRegex(InputError, "cannot have been before"):
+            runs.go_on(run, self.user, self.start - 4000 * DAY)
+
+    def test_not_in_two_runs_nor_twice_nor_too_many(self):
+        run = self.run_of()
+        with self.assertRaisesRegex(InputError, rf"lies in run {run.number}"):
+            self.run_of()
+        self.through(run, 0, 10, 130, 250, 260)
+        with self.assertRaisesRegex(InputError, "had “annealed 95 °C, 2 h” already"):
+            self.run_of()
+        self.assertTrue(self.run_of(again="the oven was cold").number > run.number)
+        tin = add_vessel(self.user.seat.workshop, "Tin", "oven", 1)
+        with self.assertRaisesRegex(InputError, "Tin takes 1; 2 are ticked"):
+            self.run_of(vessel=tin, again="x")
+        with self.assertRaisesRegex(InputError, "Tick the specimens"):
+            self.run_of(bars=[])
+
+    def test_what_does_not_suit_is_said_and_may_be_done_with_a_reason(self):
+        texts = {"solvent": "acetone", "time": "15 min"}
+        with self.assertRaisesRegex(InputError, "does not dissolve PLA"):
+            self.run_of(kind="vapour", texts=texts)
+        run = self.run_of(kind="vapour", texts=texts, accepted="to show that it does nothing")
+        self.assertEqual(run.accepted, "to show that it does nothing")
+        with self.assertRaisesRegex(InputError, "missing|start with a number"):
+            self.run_of(kind="anneal-oven", texts={"temperature": "hot"})
+
+    def test_broken_off_frees_what_is_in_it(self):
+        run = self.run_of()
+        self.through(run, 0)
+        with self.assertRaisesRegex(InputError, "Write why"):
+            runs.stop(run, self.user, self.start, " ")
+        runs.stop(run, self.user, self.start + MINUTE, "power cut")
+        self.assertEqual(LifeEvent.objects.filter(kind="out_of_run").count(), len(self.bars))
+        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), len(self.bars))
+        self.assertTrue(self.run_of())
+
+
+class TakenOut(Treated):
+    def out(self, run, fate, reason="stuck to its neighbour", control=None, minute=20.0):
+        row = Inside.objects.get(run=run, specimen=self.bars[0])
+        return taking_out.take_out(
+            row, self.user, self.start + minute * MINUTE, fate, reason, control
+        )
+
+    def test_one_lost_is_failed_and_the_rest_are_treated(self):
+        run = self.run_of()
+        self.through(run, 0, 10)
+        with self.assertRaisesRegex(InputError, "Write why"):
+            self.out(run, "lost", " ")
+        self.out(run, "lost")
+        with self.assertRaisesRegex(InputError, "out already"):
+            self.out(run, "lost")
+        self.through(run, 130, 250, 260)
+        lost, kept = (Specimen.objects.get(pk=b.pk) for b in self.bars)
+        self.assertEqual((lost.made, lost.treated), ("failed", False))
+        self.assertEqual((kept.made, kept.treated), ("made", True))
+
+    def test_a_slip_is_put_back(self):
+        run = self.run_of()
+        self.through(run, 0)
+        row = self.out(run, "lost", minute=1)
+        taking_out.put_back(row, self.user, self.start + 2 * MINUTE)
+        bar = Specimen.objects.get(pk=self.bars[0].pk)
+        self.assertEqual(bar.made, "made")
+        self.through(run, 10, 130, 250, 260)
+        self.assertTrue(Specimen.objects.get(pk=bar.pk).treated)
+
+    def test_a_control_only_while_it_is_cool(self):
+        run = self.run_of()
+        control = self.one.conditions.exclude(pk=self.bars[0].condition_id).first()
+        self.through(run, 0)
+        logs.add_reading(run, self.user, self.start + 5 * MINUTE, "oven", "41 °C")
+        with self.assertRaisesRegex(InputError, "Choose the condition"):
+            self.out(run, "control")
+        self.out(run, "control", control=control, minute=6)
+        self.assertEqual(Specimen.objects.get(pk=self.bars[0].pk).condition, control)
+        logs.add_reading(run, self.user, self.start + 15 * MINUTE, "oven", "88 °C")
+        row = Inside.objects.get(run=run, specimen=self.bars[1])
+        with self.assertRaisesRegex(InputError, "above 60 °C"):
+            taking_out.take_out(
+                row, self.user, self.start + 16 * MINUTE, "control", "slip", control
+            )
+
+
+class Logged(Treated):
+    def remelt(self) -> Run:
+        run = self.run_of(
+            kind="remelt",
+            texts={"temperature": "190 °C", "gap": "10"},
+            accepted="the bars are solid enough",
+        )
+        self.through(run, 0, 20)
+        return Run.objects.get(pk=run.pk)
+
+    def test_the_core_is_foreseen_and_reached(self):
+        run = self.remelt()
+        now = self.start + 100 * MINUTE
+        view = view_of(run, now)
+        self.assertIn("Too few", view.problem)
+        text = "time min,core\n0,22\n30,31\n45,80.1\n60,117.4\n75,141\n90,157.5\n"
+        count, _ = logs.bring_log(run, self.user, text)
+        self.assertEqual(count, 6)
+        view = view_of(run, now)
+        minutes = (view.strip.at - self.start).total_seconds() / 60
+        self.assertAlmostEqual(minutes, 133.4, delta=0.5)
+        low, high = view.strip.between
+        self.assertTrue(low < view.strip.at < high)
+        self.assertTrue(view.chart.forecast and view.chart.gaps)
+        self.assertEqual(len(view.pack.lines), 3)
+        self.assertLess(view.pack.bars[0].celsius, 190)
+        logs.add_reading(run, self.user, self.start + 140 * MINUTE, "core", "182 °C")
+        view = view_of(run, self.start + 141 * MINUTE)
+        self.assertTrue(view.forecast.reached)
+        self.assertEqual([c.state for c in view.checks if c.label == "Core"], ["yes"])
+
+    def test_readings_that_cannot_be(self):
+        run = self.remelt()
+        for what, text, minute, sentence in (
+            ("core", "hot", 30, "does not start"),
+            ("core", "900 °C", 30, "no temperature of an oven"),
+            ("humidity", "140 %", 30, "between 0 and 100"),
+            ("wind", "3", 30, "Choose what was read"),
+            ("core", "30 °C", -5, "before the run began"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(InputError, sentence):
+                logs.add_reading(run, self.user, self.start + minute * MINUTE, what, text)
+        logs.add_reading(run, self.user, self.start + 30 * MINUTE, "core", "30 °C")
+        logs.add_reading(run, self.user, self.start + 30 * MINUTE, "core", "30 °C")
+        with self.assertRaisesRegex(InputError, "already"):
+            logs.add_reading(run, self.user, self.start + 30 * MINUTE, "core", "31 °C")
+        with self.assertRaisesRegex(InputError, "no column"):
+            logs.bring_log(run, self.user, "a,b\n1,2\n")
+        self.assertEqual(run.log.count(), 1)
+
+
+class Pages(Treated):
+    def post(self, run, press, /, **form):
+        return self.client.post(f"/runs/{run.number}/{press}/", form)
+
+    def test_from_the_station_to_the_end(self):
+        station = self.client.get(f"/campaigns/{self.one.pk}/treat/")
+        self.assertContains(station, "Start a run of 2")
+        address = f"/campaigns/{self.one.pk}/treat/new/"
+        form = self.client.get(address, {"step": STEP, "event": "treated"})
+        self.assertContains(form, "95.0 °C")
+        told = {
+            "step": STEP,
+            "event": "treated",
+            "kind": "anneal-oven",
+            "what": STEP,
+            "p-temperature": "95 °C",
+            "p-time": "2 h",
+            "p-held": "free",
+            "specimens": [b.code for b in self.bars],
+        }
+        refused = self.client.post(address, {**told, "p-time": "long"})
+        self.assertContains(refused, "does not start", status_code=422)
+        self.client.post(address, told)
+        run = Run.objects.get()
+        page = self.client.get(f"/runs/{run.number}/")
+        self.assertContains(page, "Put them in cold")
+        for _ in range(5):
+            self.post(run, "on")
+        self.assertIn("Done", words(self.client.get(f"/runs/{run.number}/")))
+        self.assertEqual(Specimen.objects.filter(treated=True).count(), 2)
+        self.post(run, "back")
+        self.assertEqual(Specimen.objects.filter(treated=True).count(), 0)
+
+    def test_refusals_stand_on_the_page(self):
+        run = self.run_of()
+        self.post(run, "on")
+        for what, form, sentence in (
+            ("read", {"what": "oven", "text": "warm"}, "does not start"),
+            ("read", {"what": "oven", "text": "90", "at": "2999-01-01 10:00"}, "in the future"),
+            (
+                "out",
+                {"specimen": "99", "fate": "lost", "reason": "x"},
+                "neither a number nor an ID",
+            ),
+            ("out", {"specimen": "1", "fate": "eaten", "reason": "x"}, "what becomes of it"),
+            ("log", {}, "Paste a log"),
+            ("stop", {"note": ""}, "Write why"),
+        ):
+            with self.subTest(sentence):
+                self.assertContains(self.post(run, what, **form), sentence, status_code=422)
+        self.assertRedirects(
+            self.post(run, "out", specimen="1", fate="other", reason="for a bend"),
+            f"/runs/{run.number}/",
+        )
+        self.post(run, "in", specimen="1")
+        self.assertIsNone(Inside.objects.get(run=run, place=1).out_at)
+
+    def test_the_thermometer_reads_a_minute_apart(self):
+        oven = add_vessel(self.user.seat.workshop, "Oven", "oven", 12, 1500, "simulated")
+        run = self.run_of(vessel=oven)
+        self.assertFalse(self.post(run, "live").json()["fresh"])
+        runs.go_on(run, self.user, timezone.now())
+        self.assertTrue(self.post(run, "live").json()["fresh"])
+        self.assertFalse(self.post(run, "live").json()["fresh"])
+        self.assertEqual(run.log.get().source, "thermometer")
+
+    def test_of_another_workshop(self):
+        run = self.run_of()
+        self.client.force_login(person("stranger"), backend="brunt_web.people.backend.SeatBackend")
+        self.assertEqual(self.client.get(f"/runs/{run.number}/").status_code, 404)
+        self.assertEqual(self.post(run, "on").status_code, 404)
+
+
+class Library(Lives):
+    def test_vessels_and_kinds_of_ones_own(self):
+        made = {"name": "Oven 2", "kind": "oven", "capacity": "8", "watts": "1800"}
+        self.client.post("/treatments/vessels/new/", made)
+        self.assertEqual(Vessel.objects.get().capacity, 8)
+        again = self.client.post("/treatments/vessels/new/", made)
+        self.assertContains(again, "already", status_code=422)
+        steps = "Put in\nTumble: 30 min\nStand until steady: settled\nTake out"
+        self.client.post(
+            "/treatments/kinds/new/", {"name": "Tumble", "event": "treated", "steps": steps}
+        )
+        kind = OwnKind.objects.get().kind
+        self.assertEqual([s.ends for s in kind.steps], ["key", "time", "settled", "key"])
+        self.assertContains(self.client.get("/treatments/"), "Tumble")
+        for wrong, sentence in (("Tumble: long", "does not start"), ("", "one step at least")):
+            answer = self.client.post(
+                "/treatments/kinds/new/", {"name": "B", "event": "treated", "steps": wrong}
+            )
+            self.assertContains(answer, sentence, status_code=422)
+        with self.assertRaisesRegex(InputError, "already"):
+            add_own_kind(self.user.seat.workshop, "Tumble", "treated", "x")
+
+    def test_a_lot_is_dried_by_a_run(self):
+        made = batch(self.user)
+        lot = made.lot
+        answer = self.client.post(
+            "/treatments/dry/", {"lot": lot.pk, "p-temperature": "70 °C", "p-time": "12 h"}
+        )
+        run = Run.objects.get()
+        self.assertRedirects(answer, f"/runs/{run.number}/")
+        start = timezone.now() - DAY
+        for minutes in (0, 5, 725, 730):
+            runs.go_on(run, self.user, start + minutes * MINUTE)
+        dried = Drying.objects.get(lot=lot)
+        self.assertAlmostEqual(dried.duration, 720 * 60)
+        self.assertAlmostEqual(dried.temperature, 343.15)
+        self.assertContains(self.client.get(f"/runs/{run.number}/"), "Done")
