@@ -12,6 +12,7 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
@@ -70,6 +71,9 @@ def load_demo(now: datetime) -> bool:
     arm(shop, materials, rig)
     slam(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
     oven(shop, materials["Fernhall PLA"], procedures)
+    vessels = furnish_heat(shop)
+    bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
+    salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
     return True
 
 

@@ -11,7 +11,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.testing.models import Measurement
 
-AS_MADE, BEFORE_TEST = "as made", "before test"
+AS_MADE, BEFORE_TEST, WEIGHED = "as made", "before test", "weighed"
 
 
 def marks_at(specimens: Iterable[Specimen]) -> dict[int, list[Measurement]]:
@@ -55,6 +55,7 @@ def store_marks(
 
     What has not changed since it was last taken is not written again, unless the moment has another
     name; taken again under the same name, it is corrected in its moment and history keeps what stood.
+    Weighings ("weighed") are each their own: a mass that has not changed is what shows it settled.
     Within one sitting of ten minutes by one person they make one moment. The caller holds the lock
     of the specimen (:func:`life.lock`).
     """
@@ -62,6 +63,8 @@ def store_marks(
     new = []
     for reading in readings:
         mark = known.get(reading.input.key)
+        if mark and name == WEIGHED and abs(at - mark.moment.at) > life.SITTING:
+            mark = None
         if mark and mark.text == reading.typed.text:
             continue
         if mark and mark.moment.detail.get("moment") == name and _same(mark, turn):

@@ -12,6 +12,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
+from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
@@ -56,7 +57,7 @@ def life_page(
             "measurements": marks_at([found])[found.pk],
             "photos": found.photos.all(),
             "conditions": found.campaign.conditions.exclude(pk=found.condition_id),
-            "sizes": [*found.geometry.nominal, "mass"],
+            "sizes": _sizes(found),
             "error": error,
             "where": where,
             "typed": request.POST if error else {},
@@ -146,11 +147,17 @@ def another(request: SeatedRequest, code: str) -> HttpResponse:
     return redirect("specimen", code)
 
 
+def _sizes(found: Specimen) -> list[str]:
+    """What can be measured of it: its section, its length and shape, its mass."""
+    own = list(found.geometry.nominal)
+    return [*own, *(s.key for s in SHAPE_SIZES if s.key not in own), "mass"]
+
+
 @require_POST
 def weigh(request: SeatedRequest, code: str) -> HttpResponse:
     """Sizes and mass at a moment of its life."""
     found = queries.specimen_of(request.workshop, code)
-    form = MomentForm(request.POST, [*found.geometry.nominal, "mass"])
+    form = MomentForm(request.POST, _sizes(found))
     try:
         told = checked(form)
         texts = form.texts()

@@ -10,6 +10,7 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import time_words
+from brunt_core.specimens.types import SpecimenType
 from brunt_core.treatments.soak import Approach, CoreReading, approach
 from brunt_core.treatments.suits import objections
 from brunt_web.treatments.facts import parts_of
@@ -42,8 +43,7 @@ class Bar:
     row: Inside
     x: float
     y: float
-    wide: float
-    high: float
+    path: str
     celsius: float | None
 
 
@@ -211,10 +211,28 @@ def _pack(run: Run, rows: Sequence[Inside], core: LogReading | None) -> Pack:
         u = (i % across + 0.5) / across
         v = (i // across + 0.5) / max(down, 2 if run.kind.packed else 1)
         x, y = 40 + u * 360 - wide / 2, 62 + v * 176 - high / 2
-        bars.append(Bar(row, round(x, 1), round(y, 1), wide, high, celsius=_local(run, core, u, v)))
+        bars.append(
+            Bar(
+                row,
+                round(x, 1),
+                round(y, 1),
+                path=_lying(row.specimen.geometry, wide, high - 12),
+                celsius=_local(run, core, u, v),
+            )
+        )
     lines = _equal_heat(run, core) if run.kind.packed else []
     probe = (220.0, 150.0) if run.kind.packed else None
     return Pack(bars, lines, probe, outside=max(len(rows) - len(shown), 0))
+
+
+def _lying(geometry: SpecimenType, wide: float, high: float) -> str:
+    """The specimen's own outline, lying, under its number."""
+    scale = min(wide / geometry.overall, high / geometry.wide)
+    points = (
+        f"{along * scale:.1f},{12 + high / 2 + across * scale:.1f}"
+        for across, along in geometry.outline
+    )
+    return "M" + " L".join(points) + " Z"
 
 
 def _local(run: Run, core: LogReading | None, u: float, v: float) -> float | None:
@@ -239,7 +257,7 @@ def _equal_heat(run: Run, core: LogReading | None) -> list[tuple[str, str, float
         points = [(40 + u * 360, 62 + v * 176) for u, v in ring]
         path = "M" + " L".join(f"{x:.1f},{y:.1f}" for x, y in points) + " Z"
         label = f"{in_unit(kelvin, 'temperature', '°C'):.0f}"
-        found.append((path, label, points[12][0], points[12][1]))
+        found.append((path, label, points[37][0], points[37][1]))
     return found
 
 

@@ -237,7 +237,9 @@ def live(request: SeatedRequest, number: int) -> JsonResponse:
     last = found.log.filter(source="thermometer").order_by("-at").first()
     if last and (now - last.at).total_seconds() < 60:
         return JsonResponse({"fresh": False})
-    seconds = thermometer.seconds_between(found.started_at, now)
+    heated = found.steps.filter(heat__isnull=False, started_at__isnull=False).first()
+    begun = heated.started_at if heated and heated.started_at else now
+    seconds = thermometer.seconds_between(begun, now)
     values = {"oven": thermometer.oven_at(seconds, heat)}
     if found.kind.packed:
         values["core"] = thermometer.core_at(seconds, heat)

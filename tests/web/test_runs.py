@@ -5,8 +5,11 @@ from datetime import timedelta
 from django.utils import timezone
 
 from brunt_core.errors import InputError
+from brunt_core.treatments.diffusion import uptake
 from brunt_web.campaigns.models import LifeEvent, Specimen
 from brunt_web.library.models import Drying
+from brunt_web.testing.actions.record_test import measure
+from brunt_web.testing.marks import marks_at, marks_of
 from brunt_web.treatments.actions import logs, runs, taking_out
 from brunt_web.treatments.actions.library import add_own_kind, add_vessel
 from brunt_web.treatments.models import Inside, OwnKind, Run, Vessel
@@ -14,7 +17,7 @@ from brunt_web.treatments.run_view import view_of
 from tests.support.plans import Shop, factor
 from tests.support.printing import batch
 from tests.support.reading import words
-from tests.support.workshop import person
+from tests.support.workshop import entry, person, put
 from tests.web.test_life import DAY, Lives
 
 STEP = "annealed 95 °C, 2 h"
@@ -336,3 +339,92 @@ class Library(Lives):
         self.assertAlmostEqual(dried.duration, 720 * 60)
         self.assertAlmostEqual(dried.temperature, 343.15)
         self.assertContains(self.client.get(f"/runs/{run.number}/"), "Done")
+
+
+class BeforeAndAfter(Treated):
+    """Sizes, water and strength of treated bars beside their controls, over the pages."""
+
+    def setUp(self):
+        super().setUp()
+        self.plain = list(self.one.specimens.exclude(pk__in=[b.pk for b in self.bars]))
+        self.run = self.run_of()
+
+    def size(self, bar, minutes, name, **texts):
+        measure(bar, self.user, self.start + minutes * MINUTE, texts, name)
+
+    def treat(self):
+        for i, bar in enumerate(self.bars):
+            self.size(bar, -60, "as made", length=f"{75 + i / 10}", width="5", thickness="2")
+        self.through(self.run, 0, 10, 130, 250, 260)
+        for i, bar in enumerate(self.bars):
+            after = {"length": f"{(75 + i / 10) * 0.98:.3f}", "width": "4.95", "thickness": "2.06"}
+            self.size(bar, 270, "after", **after, bow="0.9" if i else "0")
+
+    def page(self, **query):
+        return self.client.get(f"/campaigns/{self.one.pk}/treat/change/", query)
+
+    def test_changes_factors_and_the_bow_limit(self):
+        self.treat()
+        page = self.page()
+        (change,) = page.context["changes"]
+        means = {a.change.axis: round(a.change.mean, 4) for a in change.axes}
+        self.assertEqual(means, {"x": -0.02, "y": -0.01, "z": 0.03})
+        self.assertIn("x 1.0204", change.factors)
+        doubtful = [r.specimen.code for r in change.rows if r.distortion.doubtful]
+        self.assertEqual(doubtful, [self.bars[1].code])
+        self.assertContains(page, "its strength is doubtful")
+        self.assertContains(self.page(times="32"), "change drawn × 32")
+        self.assertContains(self.page(times="5000", what="nothing"), "change drawn × 8")
+
+    def test_water_from_both_sides_and_when_to_weigh(self):
+        self.treat()
+        for bar, begin, end in ((self.bars[0], 0.012, 0.004), (self.plain[0], 0.0, 0.004)):
+            self.size(bar, -50, "as made", mass="1.2800")
+            for hours in (0, 3, 8, 14, 17, 19):
+                share = begin + (end - begin) * float(uptake(4e-6 * hours * 3600))
+                self.size(bar, 140 + 60 * hours, "weighed", mass=f"{1.28 * (1 + share):.4f}")
+        water = self.page().context["water"]
+        self.assertEqual([c.name for c in water.curves], ["treated", "control"])
+        self.assertEqual([len(c.points) for c in water.curves], [6, 6])
+        self.assertTrue(water.curves[0].fit and water.met_when)
+        self.assertLess(water.apart, 0.1)
+        self.assertTrue(water.next_weighing)
+
+    def test_an_unchanged_mass_is_a_weighing_of_its_own(self):
+        bar = self.bars[0]
+        for hours in (0, 2, 4):
+            self.size(bar, 60 * hours, "weighed", mass="1.2800")
+        self.size(bar, 241, "weighed", mass="1.2801")
+        masses = [m.text for m in marks_at([bar])[bar.pk] if m.key == "mass"]
+        self.assertEqual(masses, ["1.2800", "1.2800", "1.2801"])
+
+    def test_effect_with_its_verdict_and_price(self):
+        self.treat()
+        loads = {"treated": ("600 N", "610 N"), "plain": ("500 N", "505 N")}
+        for bars, texts in ((self.bars, loads["treated"]), (self.plain, loads["plain"])):
+            for bar, load in zip(bars, texts, strict=True):
+                put(bar, self.user, entry(load))
+        effect = self.page().context["effect"]
+        (row,) = effect.rows
+        self.assertAlmostEqual(row.effect.ratio.value, 605 / 502.5, places=3)
+        self.assertIn("higher by", row.effect.words)
+        self.assertIn("Better in tension, flat", effect.sentence)
+        self.assertEqual((effect.price.lost, effect.price.of), (0, 2))
+        self.assertIn("4.3 h", effect.price.hours)
+
+    def test_rows_are_measured_and_weighed_by_keyboard(self):
+        code = self.bars[0].code
+        base = f"/runs/{self.run.number}/"
+        self.assertContains(self.client.get(base + "measure/"), f"before run {self.run.number}")
+        good = self.client.post(base + f"measure/{code}/", {"length": "75.1", "bow": "0"})
+        self.assertEqual(good.json(), {"deviations": {}, "flags": []})
+        bad = self.client.post(base + f"measure/{code}/", {"length": "long"})
+        self.assertEqual((bad.status_code, bad.json()["field"]), (422, "length"))
+        self.assertEqual(self.client.post(base + "measure/ZZ-ZZZ/", {}).status_code, 404)
+        self.through(self.run, 0)
+        self.assertContains(self.client.get(base + "weigh/"), self.plain[0].code)
+        self.client.post(base + f"weigh/{self.plain[0].code}/", {"mass": "1.2801 g"})
+        self.assertEqual(marks_of(self.plain[0])["mass"].moment.detail["moment"], "weighed")
+
+    def test_empty_it_says_what_to_do(self):
+        self.assertContains(self.page(), "Nothing has had it yet")

@@ -358,3 +358,15 @@ def portrait(geometry: SpecimenType) -> str:
 def loss(before: float, after: float) -> str:
     """Mass lost in per cent."""
     return f"{(before - after) / before * 100:.2f} %"
+
+
+@register.filter
+def change_percent(share: float) -> str:
+    """A share in per cent with its sign, to two places."""
+    return f"{share * 100:+.2f} %".replace("-", "−")
+
+
+@register.filter
+def signed(share: float) -> str:
+    """A share as it is added in a formula: ``− 0.0190``."""
+    return f"{'−' if share < 0 else '+'} {abs(share):.4f}"

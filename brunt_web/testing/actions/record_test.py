@@ -13,6 +13,7 @@ from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
 from brunt_core.quantities import parse
+from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
@@ -342,7 +343,7 @@ def measure(
         raise InputError(
             f"{specimen.code} is not made yet; there is nothing to measure.", "specimen"
         )
-    specs = {i.key: i for i in specimen.procedure.method.inputs} | {"mass": MASS}
+    specs = {i.key: i for i in (*SHAPE_SIZES, *specimen.procedure.method.inputs)} | {"mass": MASS}
     readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
     life.lock(specimen)
     store_marks(specimen, by, at, readings, name)

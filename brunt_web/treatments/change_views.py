@@ -1,0 +1,191 @@
+"""Before and after: sizes, water, effect; and the measuring of what is in a run."""
+
+from datetime import datetime
+from typing import Any
+
+from django.db.models import QuerySet
+from django.http import Http404, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from brunt_core.errors import InputError
+from brunt_core.treatments.change import SHAPE_SIZES
+from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.queries import campaign_of, progress
+from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.typed import whole
+from brunt_web.people.requests import SeatedRequest
+from brunt_web.testing.actions.record_test import measure
+from brunt_web.testing.forms import MomentForm
+from brunt_web.testing.marks import WEIGHED, latest, marks_at
+from brunt_web.treatments.change_view import FACTORS, changes
+from brunt_web.treatments.effect_view import effect_of, families, words_of
+from brunt_web.treatments.models import Inside, Run
+from brunt_web.treatments.moments import SHAPED, Subject, beside, treated_with
+from brunt_web.treatments.water_view import water
+
+
+@require_GET
+def change(request: SeatedRequest, pk: int) -> HttpResponse:
+    """One treatment of a campaign: sizes before and after, water by mass, treated against control."""
+    campaign = campaign_of(request.workshop, pk)
+    known = treatments_of(campaign)
+    what = request.GET.get("what", "")
+    what = what if what in known else next(iter(known), "")
+    factor = whole(request.GET.get("times")) or 8
+    factor = factor if factor in FACTORS else 8
+    treated = treated_with(campaign, what) if what else []
+    control = _controls(campaign, what, min((s.end for s in treated), default=None))
+    now = timezone.now()
+    i = FACTORS.index(factor)
+    return render(
+        request,
+        "treatments/change.html",
+        {
+            "what": what,
+            "known": known,
+            "factor": factor,
+            "less": FACTORS[i - 1] if i else None,
+            "more": FACTORS[i + 1] if i + 1 < len(FACTORS) else None,
+            "changes": changes(treated, factor),
+            "water": water(treated, control, now),
+            "effect": effect_of(campaign, what, treated, control) if what else None,
+            "treated": treated,
+            "runs": {s.run.number: s.run for s in treated if s.run}.values(),
+            "now": now,
+            **campaign_surroundings(campaign, "treat", progress(campaign)),
+        },
+    )
+
+
+def treatments_of(campaign: Campaign) -> list[str]:
+    """Everything done or planned to specimens of a campaign, in the plan's order, then in time."""
+    planned = [w for _, members in families(campaign) for c in members for w in words_of(c)]
+    done = (
+        Run.objects.filter(campaign=campaign).order_by("created_at").values_list("what", flat=True)
+    )
+    return list(dict.fromkeys([*planned, *done]))
+
+
+def _controls(campaign: Campaign, what: str, since: datetime | None) -> list[Subject]:
+    """The specimens of the control conditions, seen from the same moment on."""
+    if since is None:
+        return []
+    bases = [
+        base.pk for base, members in families(campaign) if any(what in words_of(c) for c in members)
+    ]
+    specimens = list(
+        Specimen.objects.filter(condition__in=bases, made="made")
+        .select_related(*SHAPED)
+        .prefetch_related("turns")
+    )
+    return beside(specimens, since)
+
+
+@require_GET
+def measuring(request: SeatedRequest, number: int) -> HttpResponse:
+    """What lies in a run, a row each: sizes and mass before or after it."""
+    run = _run(request, number)
+    return _table(request, run, _moment(run), [r.specimen for r in _inside(run)], True)
+
+
+@require_GET
+def weighing(request: SeatedRequest, number: int) -> HttpResponse:
+    """What was in a run and its control, a row each: the mass as it is now."""
+    run = _run(request, number)
+    found = [r.specimen for r in _inside(run)]
+    beside_it = _controls(run.campaign, run.what, timezone.now()) if run.campaign else []
+    specimens = {s.pk: s for s in (*found, *(c.specimen for c in beside_it)) if not s.spent}
+    return _table(request, run, WEIGHED, list(specimens.values()), False)
+
+
+def _inside(run: Run) -> list[Inside]:
+    return list(run.inside.select_related("specimen__condition", "specimen__procedure__variant"))
+
+
+def _table(
+    request: SeatedRequest, run: Run, moment: str, specimens: list[Specimen], sizes: bool
+) -> HttpResponse:
+    """A table to be filled by keyboard; a weighing begins empty each time."""
+    marks = marks_at(specimens)
+    rows = []
+    for s in specimens:
+        here = latest(m for m in marks[s.pk] if sizes and m.moment.detail.get("moment") == moment)
+        rows.append(
+            {
+                "specimen": s,
+                "flags": [],
+                "mass": here["mass"].text if "mass" in here else "",
+                "fields": [
+                    (k, here[k].text if k in here else "", s.geometry.nominal.get(k))
+                    for k in (sizes_of(s) if sizes else ())
+                ],
+            }
+        )
+    name = "run-measure-one" if sizes else "run-weigh-one"
+    context: dict[str, Any] = {
+        "title": f"{'Sizes ' + moment if sizes else 'Weigh'}: {run.what}",
+        "back": reverse("run", args=[run.number]),
+        "address": reverse(name, args=[run.number, "CODE"]),
+        "rows": rows,
+    }
+    if run.campaign:
+        context |= campaign_surroundings(run.campaign, "treat", progress(run.campaign))
+    return render(request, "printing/measuring.html", context)
+
+
+def _run(request: SeatedRequest, number: int) -> Run:
+    found = (
+        Run.objects.filter(workshop=request.workshop, number=number)
+        .select_related("campaign", "own")
+        .first()
+    )
+    if found is None:
+        raise Http404("There is no such run in this workshop.")
+    return found
+
+
+def _moment(run: Run) -> str:
+    """What a moment of sizes is called: before a run while it has not begun, after it later."""
+    return f"before run {run.number}" if run.state == "planned" else f"after run {run.number}"
+
+
+def sizes_of(specimen: Specimen) -> list[str]:
+    """Length, section, bow, diagonals."""
+    own = list(specimen.geometry.nominal)
+    shape = [s.key for s in SHAPE_SIZES if s.key not in (*own, "hole")]
+    return ["length", *own, *(k for k in shape if k != "length")]
+
+
+@require_POST
+def measure_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
+    """Store one row of sizes before or after a run."""
+    run = _run(request, number)
+    held = Specimen.objects.filter(workshop=request.workshop, code=code, runs__run=run)
+    return _store(request, held, _moment(run), sizes=True)
+
+
+@require_POST
+def weigh_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
+    """Store one mass, of what was in the run or stands beside it."""
+    run = _run(request, number)
+    held = Specimen.objects.filter(workshop=request.workshop, code=code, campaign=run.campaign)
+    return _store(request, held, WEIGHED, sizes=False)
+
+
+def _store(
+    request: SeatedRequest, held: QuerySet[Specimen], moment: str, sizes: bool
+) -> JsonResponse:
+    specimen = held.select_related("condition", "procedure__variant").first()
+    if specimen is None:
+        raise Http404("There is no such specimen in this run.")
+    form = MomentForm(request.POST, [*(sizes_of(specimen) if sizes else ()), "mass"])
+    if not form.is_valid():
+        return JsonResponse({"field": "", "error": "That is longer than any reading."}, status=422)
+    try:
+        measure(specimen, request.user, timezone.now(), form.texts(), moment)
+    except InputError as error:
+        return JsonResponse({"field": error.field, "error": error.sentence}, status=422)
+    return JsonResponse({"deviations": {}, "flags": []})
