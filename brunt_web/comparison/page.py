@@ -75,7 +75,7 @@ class Page:
             return ""
         keys: dict[str, list[str]] = {}
         for group in self.groups:
-            for speed, state in {(s.speed, s.conditioning) for s in group.found.counted}:
+            for speed, state in {(s.speed, s.state) for s in group.found.counted}:
                 facts = replace(
                     self.procedure.facts,
                     speed=speed_words(speed) if speed else "",

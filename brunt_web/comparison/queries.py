@@ -24,6 +24,7 @@ from brunt_web.testing.timed_queries import so_far, unlike
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}
 RATIO = "ratio"
+_SOON = 300.0
 
 
 @dataclass
@@ -194,6 +195,7 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
     said += _together(groups, method) + _running(groups) + _untimely(groups) + _unlike_facts(groups)
+    said += _out_of_state(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
@@ -231,6 +233,19 @@ def _together(groups: Sequence[Group], method: Method) -> list[str]:
 def _running(groups: Sequence[Group]) -> list[str]:
     """What was read so far of tests that run."""
     return [words for g in groups for words in g.running]
+
+
+def _out_of_state(groups: Sequence[Group]) -> list[str]:
+    """Specimens tested some while after they left the state they were brought to."""
+    late = [s for g in groups for s in g.found.counted if s.happened and (s.out or 0) > _SOON]
+    if not late:
+        return []
+    worst = max(late, key=lambda s: s.out or 0)
+    codes = ", ".join(s.code for s in late[:6]) + (" …" if len(late) > 6 else "")
+    return [
+        f"{codes} {'was' if len(late) == 1 else 'were'} tested up to {time_words(worst.out or 0, 2)} "
+        f"out of “{worst.happened}”: no longer wholly in it."
+    ]
 
 
 def _untimely(groups: Sequence[Group]) -> list[str]:

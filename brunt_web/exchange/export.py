@@ -90,10 +90,12 @@ class Column:
         return f"{self.head} [{self.unit}]" if self.unit else self.head
 
 
-def _columns() -> list[Column]:
-    def text(head: str, cell: Callable[[_Line], Cell]) -> Column:
-        return Column(head, "", cell)
+def text(head: str, cell: Callable[[_Line], Cell]) -> Column:
+    """A column without a unit."""
+    return Column(head, "", cell)
 
+
+def _columns() -> list[Column]:
     return [
         text("specimen", lambda x: x.turn.code),
         text("own id", lambda x: x.turn.specimen.own_id),
@@ -103,6 +105,7 @@ def _columns() -> list[Column]:
         text("lot", lambda x: x.made_as("lot", x.turn.condition.lot)),
         text("recipe", lambda x: x.made_as("recipe", x.turn.condition.recipe)),
         text("conditioning", lambda x: x.turn.conditioning),
+        text("state at test", lambda x: (x.turn.tested_as.get("state") or {}).get("words", "")),
         text("procedure", lambda x: x.turn.procedure.name),
         text("comparability key", lambda x: x.turn.comparability_key),
         text("replicate", lambda x: x.turn.replicate),

@@ -254,7 +254,7 @@ def measuring(request: SeatedRequest, pk: int) -> HttpResponse:
         {
             "title": f"Measure batch {found.number}",
             "back": reverse("batch", args=[found.pk]),
-            "address": reverse("measure-one", args=["CODE"]),
+            "address": reverse("measure-one", args=["XX-XXX"]),
             "rows": _measured_rows(found.campaign, specimens),
             **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
         },
@@ -278,7 +278,7 @@ def measuring_all(request: SeatedRequest, pk: int) -> HttpResponse:
         {
             "title": "Measure what is made",
             "back": reverse("print", args=[pk]),
-            "address": reverse("measure-one", args=["CODE"]),
+            "address": reverse("measure-one", args=["XX-XXX"]),
             "rows": _measured_rows(campaign, specimens),
             **campaign_surroundings(campaign, "print", progress(campaign)),
         },

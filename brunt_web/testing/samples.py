@@ -28,18 +28,23 @@ _COLUMNS = (
     *("property_key", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
     *("turn__untimely", "turn__conditioning", "turn__speed"),
+    "turn__tested_as__state",
 )
 _NAMES = (
     *("turn", "code", "condition", "procedure"),
     *("property", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("outcome", "excluded", "because", "stated"),
-    *("untimely", "conditioning", "speed"),
+    *("untimely", "conditioning", "speed", "state"),
 )
 
 
 @dataclass(frozen=True)
 class Sample:
-    """One property from one turn, SI."""
+    """One property from one turn, SI.
+
+    ``state`` is what it was tested in: what ``happened`` to it, else the planned ``conditioning``;
+    ``out`` seconds since it had left that.
+    """
 
     turn: int
     code: str
@@ -57,6 +62,9 @@ class Sample:
     untimely: str
     conditioning: str
     speed: float | None
+    state: str
+    happened: str
+    out: float | None
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
@@ -86,6 +94,10 @@ def _sample(row: Sequence[Any]) -> Sample:
     named["observation"] = Observation(named.pop("lower"), named.pop("upper"))
     named["uncertainty"] = named["uncertainty"] or 0.0
     named["rounding"] = named["rounding"] or 0.0
+    state = named["state"] or {}
+    named["happened"] = state.get("conditioned", "")
+    named["out"] = state.get("out")
+    named["state"] = named["happened"] or named["conditioning"]
     return Sample(**named)
 
 

@@ -16,6 +16,7 @@ from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
+from brunt_web.campaigns.state import state_from
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
@@ -52,6 +53,7 @@ def life_page(
             "turns": [_shown(t) for t in turns],
             "next_turn": next((t for t in turns if t.state in ("waiting", "running")), None),
             "sprites": turns,
+            "state": state_from(events, now),
             "moments": life_view.moments_of(found, turns, events, now),
             "mass": life_view.mass_curve(found),
             "measurements": marks_at([found])[found.pk],

@@ -16,6 +16,7 @@ from brunt_core.errors import InputError
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
+from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
@@ -161,6 +162,9 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "of_day": [] if test else of_day(turn),
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
+        "state": state_of(turn.specimen, now)
+        if turn.specimen.treated or _is_in_state(turn)
+        else None,
     }
 
 
@@ -174,6 +178,10 @@ def _queue_context(turn: Turn) -> dict[str, Any]:
         "queue": queries.queue_for(turn, now),
         "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
     }
+
+
+def _is_in_state(turn: Turn) -> bool:
+    return bool((turn.condition.asks.get("state") or {}).get("owes"))
 
 
 def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:

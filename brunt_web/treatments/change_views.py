@@ -128,7 +128,7 @@ def _table(
     context: dict[str, Any] = {
         "title": f"{'Sizes ' + moment if sizes else 'Weigh'}: {run.what}",
         "back": reverse("run", args=[run.number]),
-        "address": reverse(name, args=[run.number, "CODE"]),
+        "address": reverse(name, args=[run.number, "XX-XXX"]),
         "rows": rows,
     }
     if run.campaign:

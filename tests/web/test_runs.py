@@ -1,12 +1,14 @@
 """Treatment runs: planned, pressed through, logged, taken out of, broken off; what the life keeps."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.treatments.diffusion import uptake
-from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.campaigns.actions.make import take_out as take_out_of_state
+from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
 from brunt_web.library.models import Drying
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.marks import marks_at, marks_of
@@ -14,10 +16,10 @@ from brunt_web.treatments.actions import logs, runs, taking_out
 from brunt_web.treatments.actions.library import add_own_kind, add_vessel
 from brunt_web.treatments.models import Inside, OwnKind, Run, Vessel
 from brunt_web.treatments.run_view import view_of
-from tests.support.plans import Shop, factor
+from tests.support.plans import Shop, factor, of_materials
 from tests.support.printing import batch
 from tests.support.reading import words
-from tests.support.workshop import entry, person, put
+from tests.support.workshop import NOW, entry, person, put
 from tests.web.test_life import DAY, Lives
 
 STEP = "annealed 95 °C, 2 h"
@@ -428,3 +430,44 @@ class BeforeAndAfter(Treated):
 
     def test_empty_it_says_what_to_do(self):
         self.assertContains(self.page(), "Nothing has had it yet")
+
+
+class StateAtTest(Lives):
+    """What happened before a test goes with it, whatever was planned."""
+
+    def test_minutes_out_of_the_freezer_are_said(self):
+        shop = Shop(self.user)
+        one = shop.plan(factor("condition", "room", "−18 °C"))
+        shop.print_all(one)
+        cold = list(one.specimens.filter(owes="state").order_by("pk"))
+        start = NOW + 2 * DAY
+        draft = runs.RunDraft("freeze", {}, cold, what="−18 °C", event="conditioned")
+        run = runs.plan_run(self.user.seat.workshop, one, self.user, draft)
+        for hours in (0, 1, 30):
+            runs.go_on(run, self.user, start + hours * 60 * MINUTE)
+        out = start + 31 * 60 * MINUTE
+        take_out_of_state(cold, self.user, out)
+        put(cold[0], self.user, replace(entry("480 N"), at=out + MINUTE))
+        put(cold[1], self.user, replace(entry("500 N"), at=out + 40 * MINUTE))
+        told = Turn.objects.get(specimen=cold[1]).tested_as["state"]
+        self.assertEqual((told["conditioned"], told["out"]), ("−18 °C", 2400.0))
+        page = words(self.client.get(f"/campaigns/{one.pk}/compare/"))
+        self.assertIn(f"{cold[1].code} was tested up to 40 min out of “−18 °C”", page)
+        self.assertNotIn(f"{cold[0].code} was tested up to", page)
+        life_page = words(self.client.get(f"/specimens/{cold[1].code}/"))
+        self.assertIn("State: −18 °C", life_page)
+
+    def test_an_unplanned_state_is_never_ranked_silently(self):
+        shop = Shop(self.user)
+        one = shop.plan(of_materials(shop.pla, shop.petg))
+        shop.print_all(one)
+        dried = list(one.specimens.filter(condition__label=shop.pla.name))
+        draft = runs.RunDraft("acclimatised", {"time": "1 d"}, dried, what="acclimatised 90 d")
+        run = runs.plan_run(self.user.seat.workshop, one, self.user, draft)
+        for hours in (0, 1, 30):
+            runs.go_on(run, self.user, NOW + 2 * DAY + hours * 60 * MINUTE)
+        for bar in one.specimens.all():
+            put(bar, self.user, replace(entry("500 N"), at=NOW + 5 * DAY))
+        page = words(self.client.get(f"/campaigns/{one.pk}/compare/"))
+        self.assertIn("not tested alike", page)
+        self.assertIn("acclimatised 90 d", page)

@@ -17,6 +17,7 @@ from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.campaigns.state import state_of
 from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, full_inputs
@@ -203,6 +204,7 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         "rig": turn.procedure.rig.name if turn.procedure.rig else "",
         "operator": by.get_username(),
         "owed": turn.specimen.owed if test.untimely else [],
+        "state": state_of(turn.specimen, test.at).stored,
         "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],
     }
     return life.Tested(

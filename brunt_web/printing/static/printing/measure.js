@@ -28,7 +28,7 @@ async function storeNow(row) {
   const body = new FormData();
   inputs.forEach((input) => { body.append(input.name, input.value); input.removeAttribute("aria-invalid"); });
   try {
-    const answer = await fetch(table.dataset.address.replace("CODE", row.dataset.row), { method: "POST", body, headers: { "X-CSRFToken": token } });
+    const answer = await fetch(table.dataset.address.replace("XX-XXX", row.dataset.row), { method: "POST", body, headers: { "X-CSRFToken": token } });
     show(row, await answer.json(), answer.ok);
   } catch {
     delete row.dataset.stored;
