@@ -18,7 +18,7 @@ def read_problem(document: Any) -> tuple[Problem, datetime]:
 
     ``start`` is a date and time (ISO 8601). ``hours`` are the working spells: each day's, as
     ``["08:00", "12:00"]`` or hours of the day ``[8, 12]``, or single ones as dates and times; none
-    given means that somebody is always there. ``not_before`` and ``due`` are dates and times, or
+    given means that somebody is always there; ``people`` how many attended tasks at once. ``not_before`` and ``due`` are dates and times, or
     minutes from the start; ``temperature`` a text as "80 degC" or a number in °C.
 
     Raises :class:`InputError` with one sentence for anything that is not so.
@@ -36,7 +36,13 @@ def read_problem(document: Any) -> tuple[Problem, datetime]:
     if len(listed) > MOST:
         raise InputError(f"{len(listed)} tasks are too many; {MOST} are the most.", "tasks")
     tasks = tuple(_task(t, start) for t in listed)
-    return Problem(resources, tasks, _spells(document.get("hours"), start, tasks)), start
+    people = document.get("people")
+    if people is not None and (
+        isinstance(people, bool) or not isinstance(people, int) or people < 1
+    ):
+        raise InputError("“people” is not a whole number of them.", "people")
+    spells = _spells(document.get("hours"), start, tasks)
+    return Problem(resources, tasks, spells, people), start
 
 
 def plan_record(problem: Problem, plan: Plan, start: datetime) -> dict[str, Any]:
@@ -115,6 +121,7 @@ def _task(found: Mapping, start: datetime) -> Task:
         temperature=_kelvin(found.get("temperature"), name),
         not_before=max(_minute(found.get("not_before"), start, f"not_before of {name}") or 0, 0),
         due=_minute(due, start, f"due of {name}"),
+        amount=_whole(found.get("amount", 1), f"amount of {name}"),
     )
 
 

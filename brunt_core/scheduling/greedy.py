@@ -31,7 +31,10 @@ def earliest(problem: Problem, task: Task, starts: Mapping[str, int], latest: in
         moved = _into_a_spell(problem, task, at)
         if moved is None:
             return None
-        clear = _clear(task, moved, others, starts, capacity)
+        clear = max(
+            _clear(task, moved, others, starts, capacity),
+            _somebody_free(problem, task, moved, starts),
+        )
         if clear == moved:
             return moved if moved <= latest else None
         at = clear
@@ -59,8 +62,28 @@ def _clear(
     if unlike:
         return min(unlike)
     moments = sorted({at, *(s for s, _, _ in over if s > at)})
-    full = any(sum(s <= m < e for s, e, _ in over) >= capacity for m in moments)
+    full = any(
+        sum(o.amount for s, e, o in over if s <= m < e) + task.amount > capacity for m in moments
+    )
     return min(e for _, e, _ in over) if full else at
+
+
+def _somebody_free(problem: Problem, task: Task, at: int, starts: Mapping[str, int]) -> int:
+    """``at`` where one of the people is free for it, else the next end of what they are at."""
+    if not task.attended or problem.people is None:
+        return at
+    over = [
+        (starts[o.id], starts[o.id] + o.minutes)
+        for o in problem.tasks
+        if o.attended
+        and o.id != task.id
+        and o.id in starts
+        and starts[o.id] < at + task.minutes
+        and starts[o.id] + o.minutes > at
+    ]
+    moments = sorted({at, *(s for s, _ in over if s > at)})
+    full = any(sum(s <= m < e for s, e in over) >= problem.people for m in moments)
+    return min(e for _, e in over) if full else at
 
 
 def placed_one_by_one(problem: Problem) -> dict[str, int] | None:

@@ -47,6 +47,9 @@ class Model:
             self._order(task, relaxed)
         for resource in problem.resources:
             self._shared(resource.id, resource.capacity)
+        attended = [self._intervals[t.id] for t in problem.tasks if t.attended]
+        if problem.people is not None and attended:
+            self.model.add_cumulative(attended, [1] * len(attended), problem.people)
 
     def _start(self, task: Task) -> cp_model.IntVar:
         """Its start: pinned, or from the earliest on; attended ones wholly in a spell."""
@@ -84,7 +87,7 @@ class Model:
         if capacity == 1:
             self.model.add_no_overlap(intervals)
             return
-        self.model.add_cumulative(intervals, [1] * len(on), capacity)
+        self.model.add_cumulative(intervals, [t.amount for t in on], capacity)
         for i, a in enumerate(on):
             for b in on[:i]:
                 if unlike_heat(a, b):
@@ -152,10 +155,10 @@ def _told(problem: Problem, starts: Mapping[str, int], proven: bool) -> Plan:
 
 
 def _horizon(problem: Problem, hint: Mapping[str, int] | None) -> int:
-    """A time by which all can be done: that of the first placing, else everything in a row."""
-    if hint:
-        return max(hint[t.id] + t.minutes for t in problem.tasks) + 1
+    """A time by which all can be done, with room for one that is late less and ends later."""
     work = sum(t.minutes + (t.gap_max or 0) for t in problem.tasks)
+    if hint:
+        return 2 * max(hint[t.id] + t.minutes for t in problem.tasks) + work + 1
     latest = max(max(t.not_before, t.pinned or 0) for t in problem.tasks)
     there = max((b for _, b in problem.spells), default=0)
     return max(latest + 2 * work, there) + 1
@@ -193,7 +196,7 @@ def _among(problem: Problem, pinned: Mapping[str, int]) -> list[tuple[str, str]]
     """What the pinned tasks break among themselves."""
     tasks = tuple(t for t in problem.tasks if t.id in pinned)
     cut = tuple(_without_others(t, pinned) for t in tasks)
-    return list(broken(Problem(problem.resources, cut, problem.spells), pinned))
+    return list(broken(Problem(problem.resources, cut, problem.spells, problem.people), pinned))
 
 
 def _without_others(task: Task, kept: Mapping[str, int]) -> Task:

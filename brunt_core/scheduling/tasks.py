@@ -23,7 +23,8 @@ class Task:
     ``attended`` tasks lie within one working spell; ``after`` those that end before it starts, each
     at most ``gap_max`` before (none: any time); ``temperature`` in K is that of
     its resource meanwhile, so that unlike ones never overlap there; ``not_before`` the earliest
-    start; ``due`` the latest end that is not late. ``pinned`` is a start that stays.
+    start; ``due`` the latest end that is not late. ``pinned`` is a start that stays; ``amount`` how
+    much of its resource's capacity it takes.
     """
 
     id: str
@@ -36,15 +37,20 @@ class Task:
     not_before: int = 0
     due: int | None = None
     pinned: int | None = None
+    amount: int = 1
 
 
 @dataclass(frozen=True)
 class Problem:
-    """Resources, tasks, and the spells in which somebody is there, as (from, to) in minutes."""
+    """Resources, tasks, and the spells in which somebody is there, as (from, to) in minutes.
+
+    ``people`` is how many attended tasks there can be at once; none means any number.
+    """
 
     resources: tuple[Resource, ...]
     tasks: tuple[Task, ...]
     spells: tuple[Spell, ...] = ()
+    people: int | None = None
     by_id: Mapping[str, Task] = field(init=False, repr=False)
 
     def __post_init__(self) -> None:
@@ -78,6 +84,10 @@ def check_problem(problem: Problem) -> None:
     for t in problem.tasks:
         if t.resource not in capacity:
             raise InputError(f"{t.id} needs {t.resource}, which is not among the resources.", t.id)
+        if not 1 <= t.amount <= capacity[t.resource]:
+            raise InputError(
+                f"{t.id} takes {t.amount} of {t.resource}, which has {capacity[t.resource]}.", t.id
+            )
         if t.minutes <= 0:
             raise InputError(f"{t.id} takes {t.minutes} min; it must be more than none.", t.id)
         for before in t.after:
@@ -163,6 +173,19 @@ def broken(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, s
                     f"{t.id} starts {start - done} min after {before}; {t.gap_max} are the most.",
                 )
     yield from _clashes(problem, starts)
+    yield from _crowded(problem, starts)
+
+
+def _crowded(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
+    """Attended tasks at once beyond the people there are."""
+    if problem.people is None:
+        return
+    on = sorted((t for t in problem.tasks if t.attended), key=lambda t: starts[t.id])
+    for i, t in enumerate(on):
+        same = [o for o in on[:i] if starts[o.id] + o.minutes > starts[t.id]]
+        if len(same) >= problem.people:
+            others = " and ".join(o.id for o in same[: problem.people])
+            yield t.id, f"{t.id} and {others} want somebody at once; {problem.people} can be there."
 
 
 def _clashes(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
@@ -172,7 +195,7 @@ def _clashes(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str,
         )
         for i, t in enumerate(on):
             same = [o for o in on[:i] if starts[o.id] + o.minutes > starts[t.id]]
-            if len(same) >= resource.capacity:
+            if sum(o.amount for o in same) + t.amount > resource.capacity:
                 others = " and ".join(o.id for o in same[: resource.capacity])
                 yield (
                     t.id,

@@ -34,8 +34,15 @@ def faults(problem, starts):
         for minute in sorted({starts[t.id] for t in on}):
             there = [t for t in on if starts[t.id] <= minute < end[t.id]]
             heats = {t.temperature for t in there if t.temperature is not None}
-            if len(there) > r.capacity or len(heats) > 1:
+            if sum(t.amount for t in there) > r.capacity or len(heats) > 1:
                 found.append((r.id, minute))
+    busy = [t for t in problem.tasks if t.attended]
+    for minute in sorted({starts[t.id] for t in busy}):
+        if (
+            problem.people
+            and sum(starts[t.id] <= minute < end[t.id] for t in busy) > problem.people
+        ):
+            found.append(("people", minute))
     return found
 
 
@@ -61,9 +68,10 @@ def drawn(n, m, seed, small=False):
                 temperature=rng.choice((None, 333.15, 353.15)) if resource.capacity > 1 else None,
                 not_before=rng.choice((0, 0, 0, 300)),
                 due=rng.choice((None, 240, 600)) if small else rng.choice((None, 4320)),
+                amount=rng.randint(1, resource.capacity),
             )
         )
-    return Problem(resources, tuple(tasks), DAYS)
+    return Problem(resources, tuple(tasks), DAYS, rng.choice((None, 1, 2)) if small else 3)
 
 
 def exhaustive(problem):
@@ -84,6 +92,7 @@ def exhaustive(problem):
                     problem.resources,
                     tuple(x for x in problem.tasks if x.id in starts or x.id == t.id),
                     problem.spells,
+                    problem.people,
                 )
                 if not faults(trial, {**starts, t.id: at}):
                     break
@@ -117,7 +126,7 @@ class Plans(unittest.TestCase):
         for seed in range(50):
             problem = drawn(5, 2, seed, small=True)
             free = tuple(Task(**{**t.__dict__, "gap_max": None}) for t in problem.tasks)
-            problem = Problem(problem.resources, free, problem.spells)
+            problem = Problem(problem.resources, free, problem.spells, problem.people)
             found = plan(problem, 5)
             with self.subTest(seed):
                 self.assertEqual(faults(problem, found.starts), [])
@@ -152,6 +161,7 @@ class Plans(unittest.TestCase):
         oven, spells = Resource("oven"), ((0, 120), (1440, 1560))
         one = Task("a", "oven", 60)
         for tasks, sentence in (
+            ((Task("a", "oven", 10, amount=2),), "takes 2 of oven"),
             (
                 (Task("a", "oven", 10, after=("b",)), Task("b", "oven", 5, after=("a",))),
                 "one another",
