@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("brunt_web.asking.urls")),
     path("", include("brunt_web.printing.urls")),
     path("", include("brunt_web.treatments.urls")),
+    path("", include("brunt_web.days.urls")),
     path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),

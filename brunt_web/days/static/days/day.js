@@ -1,0 +1,77 @@
+// The day sheet: trays are dragged or moved by key, single keys press buttons, savings are tried on request.
+const shelves = document.querySelector("[data-shelves]");
+const token = document.querySelector("[name=csrfmiddlewaretoken]").value;
+const begin = new Date(shelves.dataset.begin).getTime();
+const dusk = new Date(shelves.dataset.dusk).getTime();
+const perUnit = (dusk - begin) / Number(shelves.dataset.day);
+const FIVE = 5 * 60000;
+
+async function send(address, fields) {
+  const body = new FormData();
+  for (const [name, value] of Object.entries(fields)) body.append(name, value);
+  try {
+    const answer = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": token } });
+    if (answer.ok) { location.reload(); return; }
+    say((await answer.json()).error);
+  } catch { say("The server cannot be reached; nothing was moved."); }
+}
+
+function say(text) {
+  let place = document.querySelector(".day-said");
+  if (!place) {
+    place = document.createElement("p");
+    place.className = "note-box day-said";
+    place.setAttribute("role", "alert");
+    shelves.before(place);
+  }
+  place.textContent = text;
+}
+
+const moveTo = (tray, time) => send(shelves.dataset.move, { key: tray.dataset.job, start: new Date(Math.round(time / FIVE) * FIVE).toISOString() });
+
+let held = null;
+shelves.addEventListener("pointerdown", (event) => {
+  const tray = event.target.closest("[data-job]");
+  if (!tray || event.button) return;
+  held = { tray, x: event.clientX, scale: 940 / shelves.getBoundingClientRect().width, by: 0 };
+  event.preventDefault();
+});
+addEventListener("pointermove", (event) => {
+  if (!held) return;
+  held.by = (event.clientX - held.x) * held.scale;
+  if (Math.abs(held.by) > 3) held.tray.setAttribute("transform", `translate(${held.by},0)`);
+});
+addEventListener("pointerup", () => {
+  if (!held) return;
+  const { tray, by } = held;
+  held = null;
+  if (Math.abs(by) > 3) moveTo(tray, new Date(tray.dataset.start).getTime() + by * perUnit);
+  else location.assign(tray.getAttribute("href"));
+});
+shelves.addEventListener("click", (event) => { if (event.target.closest("[data-job]") && event.detail) event.preventDefault(); });
+addEventListener("pointercancel", () => { held?.tray.removeAttribute("transform"); held = null; });
+
+shelves.addEventListener("keydown", (event) => {
+  const tray = event.target.closest("[data-job]");
+  if (!tray) return;
+  const step = { ArrowLeft: -15, ArrowRight: 15 }[event.key];
+  if (step) { event.preventDefault(); event.stopPropagation(); moveTo(tray, new Date(tray.dataset.start).getTime() + step * 60000); }
+  if (event.key === "n" && "pinned" in tray.dataset) { event.preventDefault(); send(shelves.dataset.unpin, { key: tray.dataset.job }); }
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select")) return;
+  if (!event.target.closest("button, summary")) document.querySelector(`button[data-key="${CSS.escape(event.key)}"]`)?.click();
+});
+
+const saving = document.querySelector("[data-savings]");
+saving.querySelector("button").addEventListener("click", async (event) => {
+  event.target.disabled = true;
+  event.target.textContent = "Trying it out …";
+  const answer = await fetch(saving.dataset.savings);
+  const holder = document.createElement("div");
+  holder.setAttribute("role", "status");
+  holder.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes);
+  for (const field of holder.querySelectorAll("[name=csrfmiddlewaretoken]")) field.value = token;
+  saving.replaceChildren(holder);
+});

@@ -1,0 +1,280 @@
+"""Shelves and what stands on them: trays of jobs, gates of readings, where nobody is there."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from brunt_core.quantities import in_unit
+from brunt_web.campaigns.models import Turn
+from brunt_web.days.jobs import Job, Lane
+from brunt_web.days.planning import Table
+from brunt_web.people.models import Workshop
+from brunt_web.treatments.models import DONE, Run
+
+WIDE, LEFT, HIGH, NIGHT = 940.0, 132.0, 44.0, 96.0
+_MOST_FIGURES = 9
+_HOUR = timedelta(hours=1)
+
+
+@dataclass
+class Axis:
+    """From a moment to a place: the working part of the day wide, the night after it pleated."""
+
+    begin: datetime
+    dusk: datetime
+    end: datetime
+
+    def x(self, moment: datetime) -> float:
+        """A place; what lies outside stands at the edge."""
+        day = WIDE - LEFT - NIGHT
+        if moment <= self.begin:
+            return LEFT
+        if moment <= self.dusk:
+            return round(LEFT + day * ((moment - self.begin) / (self.dusk - self.begin)), 1)
+        share = min((moment - self.dusk) / (self.end - self.dusk), 1.0)
+        return round(LEFT + day + NIGHT * share, 1)
+
+    def shows(self, start: datetime, end: datetime) -> bool:
+        """Whether any of it is in the picture."""
+        return start < self.end and end > self.begin
+
+
+@dataclass
+class Tray:
+    """One job as drawn on its shelf."""
+
+    job: Job
+    x: float
+    wide: float
+    y: float
+    high: float
+    state: str
+    label: str
+    heat: str
+    figures: list[float]
+    pinned: bool
+    late: bool
+    was: float | None
+    start: datetime
+    end: datetime
+    why: str = ""
+    movable: bool = True
+    shape: str = ""
+
+
+@dataclass
+class Gate:
+    """A reading with its window."""
+
+    job: Job
+    x: float
+    low: float
+    high: float
+    y: float
+    late: bool
+    nobody: bool
+
+
+@dataclass
+class Shelf:
+    """A lane with what stands on it."""
+
+    lane: Lane
+    y: float
+    trays: list[Tray] = field(default_factory=list)
+    gates: list[Gate] = field(default_factory=list)
+    idle: str = ""
+
+
+def shelves_of(
+    workshop: Workshop,
+    table: Table,
+    axis: Axis,
+    starts: dict[str, int],
+    why: dict[str, str],
+    now: datetime,
+) -> list[Shelf]:
+    """Every lane with its trays: placed, running, and what was done that day."""
+    found = {lane.key: Shelf(lane, 0.0) for lane in table.lanes}
+    for key, minute in starts.items():
+        job = table.jobs[key]
+        task = table.problem.by_id[key]
+        start = job.began or table.moment(minute)
+        end = table.moment(minute) + timedelta(minutes=task.minutes)
+        if axis.shows(start, end) and task.resource in found:
+            tray = _tray(table, axis, job, start, end)
+            tray.late = task.due is not None and minute + task.minutes > task.due
+            tray.why = why.get(key, "")
+            found[task.resource].trays.append(tray)
+    for lane, tray in (*_runs_done(workshop, axis), *_tests_done(workshop, axis)):
+        if lane in found:
+            found[lane].trays.append(tray)
+    return list(found.values())
+
+
+def _tray(table: Table, axis: Axis, job: Job, start: datetime, end: datetime) -> Tray:
+    x, right = axis.x(start), axis.x(end)
+    row = table.placements.get(job.key)
+    return Tray(
+        job=job,
+        x=x,
+        wide=max(right - x, 3.0),
+        y=0.0,
+        high=0.0,
+        state="running" if job.began else "planned",
+        label=job.label,
+        heat="" if job.heat is None else f"{in_unit(job.heat, 'temperature', '°C'):.0f} °C",
+        figures=_figures(job.count, x, right - x),
+        pinned=bool(row and row.pinned),
+        late=False,
+        was=axis.x(row.was) if row and row.was and axis.shows(row.was, row.was + _HOUR) else None,
+        start=start,
+        end=end,
+        movable=not job.began,
+    )
+
+
+def _figures(count: int, x: float, wide: float) -> list[float]:
+    """Where the specimens of a tray stand: as many as there are, if they have room."""
+    room = int((wide - 8) // 9)
+    shown = max(min(count, _MOST_FIGURES, room), 0)
+    return [round(x + 5 + 9 * i, 1) for i in range(shown)]
+
+
+def _runs_done(workshop: Workshop, axis: Axis) -> list[tuple[str, Tray]]:
+    runs = Run.objects.filter(
+        workshop=workshop, state=DONE, ended_at__gt=axis.begin, started_at__lt=axis.end
+    ).select_related("vessel")
+    found = []
+    for run in runs:
+        assert run.started_at is not None and run.ended_at is not None
+        lane = f"vessel-{run.vessel_id}" if run.vessel_id else "hands"
+        found.append(
+            (lane, _done(axis, run.what, f"/runs/{run.number}/", run.started_at, run.ended_at))
+        )
+    return found
+
+
+def _tests_done(workshop: Workshop, axis: Axis) -> list[tuple[str, Tray]]:
+    turns = (
+        Turn.objects.filter(
+            campaign__workshop=workshop, tested_at__gte=axis.begin, tested_at__lt=axis.end
+        )
+        .select_related("procedure")
+        .order_by("procedure_id", "tested_at")
+    )
+    sets: dict[tuple[int, int], list[Turn]] = {}
+    for turn in turns:
+        sets.setdefault((turn.campaign_id, turn.procedure_id), []).append(turn)
+    found = []
+    for (campaign, _), members in sets.items():
+        first, last = members[0].tested_at, members[-1].tested_at
+        assert first is not None and last is not None
+        procedure = members[0].procedure
+        lane = f"rig-{procedure.rig_id}" if procedure.rig_id else "bench"
+        tray = _done(
+            axis,
+            f"{procedure.name}: {len(members)}",
+            f"/campaigns/{campaign}/compare/",
+            first - timedelta(minutes=procedure.method.minutes),
+            last,
+        )
+        found.append((lane, tray))
+    return found
+
+
+def _done(axis: Axis, label: str, url: str, start: datetime, end: datetime) -> Tray:
+    x, right = axis.x(start), axis.x(end)
+    return Tray(
+        job=Job("", "", label, minutes=1, attended=False, kind="done", url=url),
+        x=x,
+        wide=max(right - x, 3.0),
+        y=0.0,
+        high=0.0,
+        state="done",
+        label=label,
+        heat="",
+        figures=[],
+        pinned=False,
+        late=False,
+        was=None,
+        start=start,
+        end=end,
+        movable=False,
+    )
+
+
+def settle(shelf: Shelf, y: float) -> None:
+    """Heights: trays that overlap on a shelf stand above one another in thinner ones."""
+    shelf.y = y
+    rows: list[float] = []
+    placed = []
+    for tray in sorted(shelf.trays, key=lambda t: t.x):
+        row = next((i for i, right in enumerate(rows) if tray.x >= right - 0.5), len(rows))
+        if row == len(rows):
+            rows.append(0.0)
+        rows[row] = tray.x + tray.wide
+        placed.append((tray, row))
+    each = (HIGH - 10) / max(len(rows), 1)
+    for tray, row in placed:
+        tray.high = round(each - 2, 1)
+        tray.y = round(y + 6 + each * (len(rows) - 1 - row), 1)
+        tray.shape = _trapezoid(tray) if tray.heat else ""
+    for i, gate in enumerate(sorted(shelf.gates, key=lambda g: g.x)):
+        gate.y = y + 10 * (i % 3)
+
+
+def _trapezoid(tray: Tray) -> str:
+    """A heated job rises to its heat and falls from it."""
+    slope = min(9.0, tray.wide / 4)
+    top, foot, right = tray.y, tray.y + tray.high, tray.x + tray.wide
+    return (
+        f"M{tray.x},{foot} L{tray.x + slope:.1f},{top} H{right - slope:.1f} L{right:.1f},{foot} Z"
+    )
+
+
+def gates_on(
+    shelves: Sequence[Shelf],
+    table: Table,
+    axis: Axis,
+    now: datetime,
+    there: Sequence[tuple[datetime, datetime]],
+) -> None:
+    """The timed readings of the picture, on the stand of clocks."""
+    stand = next(s for s in shelves if s.lane.key == "clocks")
+    for job in table.jobs.values():
+        if job.fixed is None:
+            continue
+        window = timedelta(minutes=job.window)
+        if not axis.shows(job.fixed - window, job.fixed + window):
+            continue
+        stand.gates.append(
+            Gate(
+                job,
+                axis.x(job.fixed),
+                axis.x(job.fixed - window),
+                axis.x(job.fixed + window),
+                y=0.0,
+                late=now > job.fixed + window,
+                nobody=not anybody(job, there),
+            )
+        )
+
+
+def anybody(job: Job, there: Sequence[tuple[datetime, datetime]]) -> bool:
+    """Whether somebody is there at any moment of a reading's window."""
+    assert job.fixed is not None
+    window = timedelta(minutes=job.window)
+    return any(a <= job.fixed + window and b >= job.fixed - window for a, b in there)
+
+
+def shut_hours(axis: Axis, there: Sequence[tuple[datetime, datetime]]) -> list[tuple[float, float]]:
+    """Where nobody is there, as (x, width)."""
+    found, at = [], axis.begin
+    for a, b in [*there, (axis.end, axis.end)]:
+        if b <= axis.begin or at >= axis.end:
+            continue
+        if a > at:
+            found.append((axis.x(at), round(axis.x(min(a, axis.end)) - axis.x(at), 1)))
+        at = max(at, b)
+    return [(x, w) for x, w in found if w > 0.5]

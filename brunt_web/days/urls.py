@@ -1,0 +1,21 @@
+"""Addresses of the day sheet."""
+
+from django.urls import path
+
+from brunt_web.days import views
+
+urlpatterns = [
+    path("day/", views.day, name="day"),
+    path("day/plan/", views.make, name="day-plan"),
+    path("day/move/", views.move, name="day-move"),
+    path("day/unpin/", views.unpin, name="day-unpin"),
+    path("day/savings/", views.saving, name="day-savings"),
+    path("day/hours/", views.hours, name="day-hours"),
+    path("day/own/", views.own, name="day-own"),
+    path("day/own/<int:pk>/done/", views.own_done, name="day-own-done"),
+    path("day/feed/", views.feed_new, name="day-feed"),
+    path("day/feed/off/", views.feed_off, name="day-feed-off"),
+    path("day/brunt.ics", views.calendar, name="day-calendar"),
+    path("calendar/<str:token>.ics", views.feed, name="feed"),
+    path("due/", views.due, name="due"),
+]
