@@ -9,6 +9,10 @@ from brunt_web.days.models import Hours
 from brunt_web.people.models import Workshop
 
 
+# Zones by user, each with the moment (monotonic) until which it is believed; emptied when hours change.
+known_zones: dict[int, tuple[float, ZoneInfo | None]] = {}
+
+
 def hours_of(workshop: Workshop) -> Hours:
     """The workshop's hours, made when first asked for, in the server's zone."""
     found, _ = Hours.objects.get_or_create(

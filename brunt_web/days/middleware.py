@@ -8,7 +8,7 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
-from brunt_web.days.hours import zone_of
+from brunt_web.days.hours import known_zones, zone_of
 from brunt_web.days.models import Hours
 
 _KEPT = 30.0
@@ -19,7 +19,6 @@ class ZoneMiddleware:
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
-        self.known: dict[int, tuple[float, ZoneInfo | None]] = {}
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         try:
@@ -37,10 +36,10 @@ class ZoneMiddleware:
 
     def zone(self, user: int) -> ZoneInfo | None:
         """The zone of somebody's workshop; ``None`` where it is the server's."""
-        until, zone = self.known.get(user, (0.0, None))
-        if monotonic() >= until or settings.TESTING:
+        until, zone = known_zones.get(user, (0.0, None))
+        if monotonic() >= until:
             hours = Hours.objects.filter(workshop__seats__user=user).first()
             other = hours is not None and hours.zone != settings.TIME_ZONE
             zone = zone_of(hours) if hours and other else None
-            self.known[user] = (monotonic() + _KEPT, zone)
+            known_zones[user] = (monotonic() + _KEPT, zone)
         return zone

@@ -9,7 +9,7 @@ from django.db import transaction
 
 from brunt_core.errors import InputError
 from brunt_core.scheduling.solve import Plan
-from brunt_web.days.hours import hours_of
+from brunt_web.days.hours import hours_of, known_zones
 from brunt_web.days.models import Feed, Hours, OwnJob, Placement
 from brunt_web.days.planning import (
     Table,
@@ -93,6 +93,7 @@ def set_hours(workshop: Workshop, zone: str, week: list[str], people: int) -> Ho
     hours.zone, hours.people = zone, people
     hours.week = {str(i): _spells(i, line) for i, line in enumerate(week)}
     hours.save()
+    known_zones.clear()
     return hours
 
 
