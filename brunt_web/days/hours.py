@@ -8,7 +8,6 @@ from django.conf import settings
 from brunt_web.days.models import Hours
 from brunt_web.people.models import Workshop
 
-
 # Zones by user, each with the moment (monotonic) until which it is believed; emptied when hours change.
 known_zones: dict[int, tuple[float, ZoneInfo | None]] = {}
 
