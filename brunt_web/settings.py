@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "brunt_web.testing",
     "brunt_web.treatments",
     "brunt_web.days",
+    "brunt_web.feedstock",
     "brunt_web.rack",
     "brunt_web.asking",
     "brunt_web.comparison",

@@ -12,6 +12,7 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.demonstration.flakes import flakes
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL_MATERIALS, pawl
@@ -74,6 +75,7 @@ def load_demo(now: datetime) -> bool:
     vessels = furnish_heat(shop)
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
+    flakes(shop)
     return True
 
 

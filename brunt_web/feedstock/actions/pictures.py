@@ -1,0 +1,118 @@
+"""Pictures of particles: kept, given a scale, searched, strays taken off."""
+
+import io
+from collections.abc import Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import numpy as np
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import UploadedFile
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from brunt_core.errors import InputError
+from brunt_core.feedstock.particles import Particle, find_particles, spread_of
+from brunt_web.feedstock.models import Ladder, Picture
+
+MOST_BYTES, LONGEST, MOST_FOUND = 15_000_000, 2000, 3000
+
+
+def add_picture(ladder: Ladder, by: User, at: datetime, upload: UploadedFile | None) -> Picture:
+    """Keep a photo, drawn anew so that nothing of its metadata is left, at most 2000 pixels long.
+
+    Raises :class:`InputError` for no file, one too large, or no picture.
+    """
+    if upload is None:
+        raise InputError("Choose a picture first.", "photo")
+    if (upload.size or 0) > MOST_BYTES:
+        raise InputError("The picture is larger than 15 MB; send a smaller one.", "photo")
+    try:
+        picture: Image.Image = Image.open(io.BytesIO(upload.read()))
+        if picture.width * picture.height > 60_000_000:
+            raise InputError("The picture has more than 60 million pixels.", "photo")
+        picture = ImageOps.exif_transpose(picture).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
+        raise InputError("This file is not a picture.", "photo") from None
+    picture.thumbnail((LONGEST, LONGEST))
+    name = f"{uuid4().hex}.png"
+    folder = folder_of()
+    folder.mkdir(parents=True, exist_ok=True)
+    picture.save(folder / name, "PNG")
+    return Picture.objects.create(
+        ladder=ladder, file=name, width=picture.width, height=picture.height, taken_at=at, by=by
+    )
+
+
+def folder_of() -> Path:
+    """Where the pictures are."""
+    return Path(settings.MEDIA_ROOT) / "particles"
+
+
+def set_scale(picture: Picture, scale: float) -> Picture:
+    """Give the picture its scale in m a pixel and search it.
+
+    Raises :class:`InputError` for a scale that no photo of flakes has, or a picture with nothing on it.
+    """
+    if not 1e-6 <= scale <= 2e-3:
+        raise InputError("A pixel of 0.001 to 2 mm is expected; is the length right?", "scale")
+    with Image.open(folder_of() / picture.file) as opened:
+        grey = np.asarray(opened.convert("L"), dtype=float)
+    found = find_particles(grey, scale)
+    if len(found) > MOST_FOUND:
+        raise InputError(f"{len(found)} specks: that is grain of the paper, not flakes.", "photo")
+    picture.scale, picture.strays = scale, []
+    picture.found = [_plain(p) for p in found]
+    picture.save(update_fields=["scale", "strays", "found"])
+    return picture
+
+
+def _plain(p: Particle) -> dict[str, Any]:
+    thin = p.outline[:: max(len(p.outline) // 60, 1)]
+    return {
+        "area": p.area,
+        "length": p.length,
+        "width": p.width,
+        "fullness": p.fullness,
+        "cut": p.cut,
+        "outline": [[round(x, 1), round(y, 1)] for x, y in thin],
+    }
+
+
+def toggle_stray(picture: Picture, index: int) -> None:
+    """A find is no particle, or is one after all. Raises :class:`InputError` for one that is not there."""
+    if not 0 <= index < len(picture.found):
+        raise InputError("There is no such find on the picture.", "index")
+    strays = set(picture.strays)
+    picture.strays = sorted(strays ^ {index})
+    picture.save(update_fields=["strays"])
+
+
+def particles_on(picture: Picture) -> list[tuple[int, Particle]]:
+    """What was found, less the strays."""
+    return [
+        (
+            i,
+            Particle(
+                area=f["area"],
+                length=f["length"],
+                width=f["width"],
+                fullness=f["fullness"],
+                outline=tuple((x, y) for x, y in f["outline"]),
+                cut=f["cut"],
+            ),
+        )
+        for i, f in enumerate(picture.found)
+        if i not in picture.strays
+    ]
+
+
+def shares_of(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:
+    """The two shares as the rung takes them."""
+    spread = spread_of(particles, over, under)
+    return {
+        "over": f"{100 * (spread.share_over or 0.0):.1f} %",
+        "under": f"{100 * (spread.share_under or 0.0):.1f} %",
+    }
