@@ -35,8 +35,7 @@ def flakes(shop: Shop) -> Ladder:
         at + timedelta(hours=7),
         SimpleUploadedFile("flakes.png", drawn_flakes(79), "image/png"),
     )
-    pictures.set_scale(picture, 5e-5)
-    pictures.toggle_stray(picture, len(picture.found) - 1)
+    pictures.set_scale(picture, 5e-5, ((60.0, 763.0), (960.0, 763.0)))
     return ladder
 
 

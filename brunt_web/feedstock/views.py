@@ -158,6 +158,8 @@ def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
         try:
             made = ladders.attempt(found, request.user, timezone.now(), gate, texts, note)
         except InputError as error:
+            if error.field == "gate":
+                return _page(request, found, error=error)
             field = error.field if error.field in form.fields else None
             form.add_error(field, error.sentence)
         else:
@@ -286,21 +288,27 @@ def scale(request: SeatedRequest, pk: int) -> HttpResponse:
     found = _picture(request, pk)
     try:
         told = checked(ScaleForm(request.POST))
-        pictures.set_scale(found, told["pixel"] or _between(told))
+        ruler = None if told["pixel"] else _ruler(told)
+        scale = _between(told, ruler) if ruler else told["pixel"]
+        pictures.set_scale(found, scale, ruler)
     except InputError as error:
         return _particles(request, found, error)
     return redirect("particles", pk)
 
 
-def _between(told: dict[str, Any]) -> float:
+def _ruler(told: dict[str, Any]) -> pictures.Ruler:
     points = [told[k] for k in ("x1", "y1", "x2", "y2")]
     if None in points:
         raise InputError(
             "Click two points of a ruler on the picture, or type mm for each pixel.", "scale"
         )
+    return (points[0], points[1]), (points[2], points[3])
+
+
+def _between(told: dict[str, Any], ruler: pictures.Ruler) -> float:
     if told["length"] is None:
         raise InputError("Type the length between the two points.", "length")
-    return scale_between((points[0], points[1]), (points[2], points[3]), told["length"])
+    return scale_between(*ruler, told["length"])
 
 
 @require_POST

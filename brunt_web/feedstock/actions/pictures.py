@@ -3,6 +3,7 @@
 import io
 from collections.abc import Sequence
 from datetime import datetime
+from math import hypot
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -17,6 +18,7 @@ from brunt_core.errors import InputError
 from brunt_core.feedstock.particles import Particle, find_particles, spread_of
 from brunt_web.feedstock.models import Ladder, Picture
 
+Ruler = tuple[tuple[float, float], tuple[float, float]]
 MOST_BYTES, LONGEST, MOST_FOUND = 15_000_000, 2000, 3000
 
 
@@ -51,8 +53,8 @@ def folder_of() -> Path:
     return Path(settings.MEDIA_ROOT) / "particles"
 
 
-def set_scale(picture: Picture, scale: float) -> Picture:
-    """Give the picture its scale in m a pixel and search it.
+def set_scale(picture: Picture, scale: float, ruler: Ruler | None = None) -> Picture:
+    """Give the picture its scale in m a pixel and search it; what lies along the ruler is a stray.
 
     Raises :class:`InputError` for a scale that no photo of flakes has, or a picture with nothing on it.
     """
@@ -63,10 +65,19 @@ def set_scale(picture: Picture, scale: float) -> Picture:
     found = find_particles(grey, scale)
     if len(found) > MOST_FOUND:
         raise InputError(f"{len(found)} specks: that is grain of the paper, not flakes.", "photo")
-    picture.scale, picture.strays = scale, []
+    beside = ruler and [i for i, p in enumerate(found) if _along(p, ruler, picture.height)]
+    picture.scale, picture.strays = scale, beside or []
     picture.found = [_plain(p) for p in found]
     picture.save(update_fields=["scale", "strays", "found"])
     return picture
+
+
+def _along(p: Particle, ruler: Ruler, height: int) -> bool:
+    """Whether the middle of a find lies near the line through the ruler's two points."""
+    (x1, y1), (x2, y2) = ruler
+    x, y = p.middle
+    away = abs((x2 - x1) * (y1 - y) - (x1 - x) * (y2 - y1)) / hypot(x2 - x1, y2 - y1)
+    return away < max(25.0, 0.04 * height)
 
 
 def _plain(p: Particle) -> dict[str, Any]:

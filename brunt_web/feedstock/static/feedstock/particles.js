@@ -21,8 +21,8 @@ function draw() {
     line.classList.add("fl-rule");
     ruler.append(line);
   }
-  ["x1", "y1", "x2", "y2"].forEach((name, i) => { form.elements[name].value = points[i >> 1]?.[i & 1]?.toFixed(1) ?? ""; });
-  if (points.length === 2) form.elements.length.focus();
+  ["x1", "y1", "x2", "y2"].forEach((name, i) => { form.querySelector(`[name=${name}]`).value = points[i >> 1]?.[i & 1]?.toFixed(1) ?? ""; });
+  if (points.length === 2) form.querySelector("[name=length]").focus();
 }
 
 async function stray(outline) {
