@@ -195,7 +195,7 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
     said += _together(groups, method) + _running(groups) + _untimely(groups) + _unlike_facts(groups)
-    said += _out_of_state(groups)
+    said += _out_of_state(groups) + _bent(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
@@ -233,6 +233,14 @@ def _together(groups: Sequence[Group], method: Method) -> list[str]:
 def _running(groups: Sequence[Group]) -> list[str]:
     """What was read so far of tests that run."""
     return [words for g in groups for words in g.running]
+
+
+def _bent(groups: Sequence[Group]) -> list[str]:
+    """Specimens that were too bowed or slanted to sit right."""
+    rows = [s for g in groups for s in g.found.counted if s.doubt]
+    return [
+        f"{s.code} was {s.doubt} when it was tested: its strength is doubtful." for s in rows[:6]
+    ]
 
 
 def _out_of_state(groups: Sequence[Group]) -> list[str]:

@@ -4,12 +4,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from django.db.models import Count, Q
+from django.db.models import Count, Max, Q
 
 from brunt_core.printing.checks import MOISTURE_LIMIT_H
 from brunt_core.printing.recipes import volumetric_flow
 from brunt_core.specimens.solid import solid_share
-from brunt_web.campaigns.models import Turn
+from brunt_web.campaigns.models import LifeEvent, Turn
 from brunt_web.campaigns.resolved_parts import filling_of
 from brunt_web.days.models import OwnJob
 from brunt_web.library.models import Drying, Lot, Printer, Procedure, Rig
@@ -18,6 +18,7 @@ from brunt_web.printing.models import Plate
 from brunt_web.testing.models import Clock
 from brunt_web.testing.timed_queries import timed_of
 from brunt_web.treatments.models import PLANNED, RUNNING, Run, RunStep, Vessel
+from brunt_web.treatments.water_view import DAILY_AFTER, OFTEN
 
 _PLATE_UNKNOWN = 120
 TOLERANCE = 0.05
@@ -88,6 +89,7 @@ def jobs_of(workshop: Workshop, now: datetime) -> list[Job]:
         *_prints(workshop, now),
         *_runs(workshop),
         *_readings(workshop, now),
+        *_weighings(workshop),
         *_tests(workshop),
         *_own(workshop),
     ]
@@ -218,6 +220,39 @@ def _readings(workshop: Workshop, now: datetime) -> Iterator[Job]:
                 fixed=at,
                 window=max(due.due * TOLERANCE / 60, 1.0),
             )
+
+
+def _weighings(workshop: Workshop) -> Iterator[Job]:
+    """What stands until its mass is steady is weighed every two hours at first, then daily."""
+    steps = (
+        RunStep.objects.filter(
+            run__workshop=workshop,
+            run__state=RUNNING,
+            ends="settled",
+            started_at__isnull=False,
+            ended_at__isnull=True,
+        )
+        .select_related("run")
+        .order_by("started_at")
+    )
+    for step in steps:
+        assert step.started_at is not None
+        weighed = LifeEvent.objects.filter(
+            specimen__runs__run=step.run, kind="weighed", undone_at__isnull=True
+        ).aggregate(last=Max("at"))["last"]
+        last = max(weighed or step.started_at, step.started_at)
+        early = last - step.started_at < DAILY_AFTER
+        yield Job(
+            f"weigh-{step.run_id}",
+            "clocks",
+            f"weigh run {step.run.number}",
+            minutes=5,
+            attended=True,
+            kind="weigh",
+            url=f"/runs/{step.run.number}/weigh/",
+            fixed=last + (OFTEN if early else timedelta(days=1)),
+            window=20.0 if early else 120.0,
+        )
 
 
 def _tests(workshop: Workshop) -> Iterator[Job]:

@@ -222,7 +222,7 @@ def _due_moment(
     job: Job, starts: dict[str, int], table: Table | None
 ) -> tuple[datetime | None, str]:
     if job.fixed is not None:
-        return job.fixed, "read it"
+        return job.fixed, "weigh it" if job.kind == "weigh" else "read it"
     if job.began is not None:
         return job.began + timedelta(minutes=job.minutes), "over"
     if table and job.key in starts and job.attended:

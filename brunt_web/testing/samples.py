@@ -43,7 +43,7 @@ class Sample:
     """One property from one turn, SI.
 
     ``state`` is what it was tested in: what ``happened`` to it, else the planned ``conditioning``;
-    ``out`` seconds since it had left that.
+    ``out`` seconds since it had left that; ``doubt`` why its shape makes its strength doubtful.
     """
 
     turn: int
@@ -65,6 +65,7 @@ class Sample:
     state: str
     happened: str
     out: float | None
+    doubt: str
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
@@ -97,6 +98,7 @@ def _sample(row: Sequence[Any]) -> Sample:
     state = named["state"] or {}
     named["happened"] = state.get("conditioned", "")
     named["out"] = state.get("out")
+    named["doubt"] = state.get("doubt", "")
     named["state"] = named["happened"] or named["conditioning"]
     return Sample(**named)
 

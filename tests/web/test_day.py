@@ -13,6 +13,7 @@ from brunt_web.days.jobs import jobs_of
 from brunt_web.days.models import Feed, OwnJob, Placement
 from brunt_web.days.planning import placed_starts, table_of, what_breaks
 from brunt_web.testing.actions import timed
+from brunt_web.testing.actions.record_test import measure
 from brunt_web.treatments.actions import runs
 from brunt_web.treatments.actions.library import add_vessel
 from tests.support.bench import bench_of
@@ -271,3 +272,26 @@ class Pages(Days):
     def test_another_workshops_day_is_its_own(self):
         campaign(person("stranger"))
         self.assertContains(self.client.get("/day/"), "nothing waits")
+
+
+class Weighed(Days):
+    def test_a_weighing_is_due_every_two_hours_then_daily(self):
+        shop = Shop(self.user)
+        one = shop.plan(factor("treatment", "as printed", "hot water 80 °C, 45 min"))
+        shop.print_all(one)
+        bars = list(one.specimens.filter(owes="treatment"))
+        draft = runs.RunDraft("anneal-water", {}, bars, accepted="a trial")
+        run = runs.plan_run(self.shop, one, self.user, draft)
+        start = timezone.now() - timedelta(days=2)
+        for minutes in (0, 10, 40, 85, 100):
+            runs.go_on(run, self.user, start + minutes * MINUTE)
+
+        def due():
+            return next(j.fixed for j in jobs_of(self.shop, timezone.now()) if j.kind == "weigh")
+
+        out = start + 100 * MINUTE
+        self.assertEqual(due(), out + timedelta(hours=2))
+        for hours in (2, 20):
+            measure(bars[0], self.user, out + timedelta(hours=hours), {"mass": "1.28"}, "weighed")
+        self.assertEqual(due(), out + timedelta(hours=44))
+        self.assertIn("weigh run", words(self.client.get("/day/")))

@@ -471,3 +471,12 @@ class StateAtTest(Lives):
         page = words(self.client.get(f"/campaigns/{one.pk}/compare/"))
         self.assertIn("not tested alike", page)
         self.assertIn("acclimatised 90 d", page)
+
+
+class Bent(Treated):
+    def test_a_bowed_bar_is_doubtful_on_compare(self):
+        plain = self.one.specimens.exclude(pk__in=[b.pk for b in self.bars]).first()
+        measure(plain, self.user, NOW + DAY, {"length": "75", "bow": "0.9"}, "before test")
+        put(plain, self.user, replace(entry("500 N"), at=NOW + 2 * DAY))
+        page = words(self.client.get(f"/campaigns/{self.one.pk}/compare/"))
+        self.assertIn(f"{plain.code} was bowed by 1.2 % of its length", page)

@@ -13,7 +13,7 @@ from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
 from brunt_core.quantities import parse
-from brunt_core.treatments.change import SHAPE_SIZES
+from brunt_core.treatments.change import SHAPE_SIZES, distortion
 from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
@@ -22,7 +22,7 @@ from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, full_inputs
 from brunt_web.testing.instruments import instruments_for
-from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_of, store_marks
+from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_for, marks_of, store_marks
 from brunt_web.testing.models import Clock, Measurement, Reading, Result, Test
 
 
@@ -204,7 +204,7 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         "rig": turn.procedure.rig.name if turn.procedure.rig else "",
         "operator": by.get_username(),
         "owed": turn.specimen.owed if test.untimely else [],
-        "state": state_of(turn.specimen, test.at).stored,
+        "state": state_of(turn.specimen, test.at).stored | {"doubt": _doubt(turn)},
         "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],
     }
     return life.Tested(
@@ -216,6 +216,16 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         reading_owed=owed,
         done_as=done_as,
     )
+
+
+def _doubt(turn: Turn) -> str:
+    """Why its strength is doubtful: bowed or out of square beyond the limit, as measured last."""
+    sizes = {k: m.value for k, m in marks_for(turn).items()}
+    shape = distortion(sizes)
+    if not shape.doubtful:
+        return ""
+    said = [] if shape.bow is None else [f"bowed by {shape.bow * 100:.1f} % of its length"]
+    return " and ".join(said + ([f"{shape.slant:.1f}° out of square"] if shape.slant else []))
 
 
 def numbers_of(turn: Turn) -> dict[str, str]:
