@@ -47,8 +47,7 @@ class _Tour:
         """Sign in and photograph each view."""
         self.page.goto(f"{self.base}/sign-in/")
         self.page.get_by_role("button", name="Look round").click()
-        self._shot("campaigns", "/")
-        campaign = self._campaign("vent-crank arm")
+        campaign = self._campaign("Which plain filament")
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
         self._plan()
@@ -56,11 +55,11 @@ class _Tour:
         self._bench("bench", campaign, "Layer adhesion, upright", ("5.02 5.01 5.03", "2.01", "48"))
         self._shot("ladder", f"{campaign}compare/")
         self._shot("upright-over-flat", f"{campaign}compare/?view=ratio")
-        self._flagged()
         self._preview(f"{campaign}bring-in/")
         self._methods(self._campaign("louvre pawl"))
         self._lives()
         self._printing()
+        self._treating()
 
     def _campaign(self, words: str) -> str:
         """The address of a campaign."""
@@ -70,8 +69,6 @@ class _Tour:
         return self.page.url.removeprefix(self.base)
 
     def _methods(self, campaign: str) -> None:
-        bar = ("10.02", "4.01")
-        self._bench("bench-flexure", campaign, "Flexure, flat", (*bar, "9.2 kgf"), "deflection=5.4")
         self._waiting(campaign, "Creep, one week", clock=True)
         self._save("bench-timed")
         self.page.goto(self.base + campaign)
@@ -111,11 +108,23 @@ class _Tour:
         self.page.wait_for_timeout(900)
         self._save(name)
 
-    def _flagged(self) -> None:
-        """The specimen that stands apart on the ladder."""
-        self.page.goto(f"{self.base}{self._campaign('vent-crank arm')}")
-        code = self.page.locator("small.hot", has_text="strange").first.inner_text().split()[0]
-        self._shot("flagged", f"/specimens/{code}/")
+    def _treating(self) -> None:
+        """A pack in the oven, the bath before and after, the day, a ladder, flakes."""
+        self.page.goto(f"{self.base}{self._campaign('pack of salt')}treat/")
+        self.page.locator("a.runcard").first.click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("run")
+        self._shot("change", f"{self._campaign('hot bath')}treat/change/")
+        self.page.goto(f"{self.base}/day/")
+        self.page.get_by_role("button", name="Plan").first.click()
+        self._shot("day", "/day/")
+        self.page.goto(f"{self.base}/feedstock/")
+        self.page.locator("a.runcard").first.click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("feedstock")
+        self.page.get_by_role("link", name="The last picture").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("particles")
 
     def _shot(self, name: str, address: str) -> None:
         self.page.goto(self.base + address)
@@ -145,15 +154,11 @@ class _Tour:
         self.page.get_by_role("link", name="Batch 1").click()
         self.page.wait_for_load_state("networkidle")
         self._save("print")
-        self.page.get_by_role("link", name="Measure").click()
-        self.page.wait_for_load_state("networkidle")
-        self._save("measuring")
         self._shot("labels", f"{campaign}labels/")
         self._shot("specimen-type", "/library/types/tension-1ba/")
 
     def _lives(self) -> None:
-        """Two tests on one specimen, and the life of one that was swapped."""
-        self._shot("rack-two-tests", self._campaign("guide arm give"))
+        """The life of one that was swapped."""
         oven = self._campaign("worth the oven")
         self.page.goto(self.base + oven)
         treated = self.page.locator("a.spec[title*='MPa']").last.get_attribute("href")
