@@ -16,6 +16,6 @@ urlpatterns = [
     path("day/feed/", views.feed_new, name="day-feed"),
     path("day/feed/off/", views.feed_off, name="day-feed-off"),
     path("day/brunt.ics", views.calendar, name="day-calendar"),
-    path("calendar/<str:token>.ics", views.feed, name="feed"),
+    path("calendar/<slug:token>.ics", views.feed, name="feed"),
     path("due/", views.due, name="due"),
 ]

@@ -41,6 +41,12 @@ class LadderForm(Typed):
         )
 
 
+class RecipeForm(Typed):
+    """What the recipe is called."""
+
+    name = NameField("Give the recipe a name.")
+
+
 class GateForm(Typed):
     """What a rung asks."""
 

@@ -14,7 +14,7 @@ from brunt_core.feedstock.ladder import LADDERS, Gate, gate_of, learnt_of
 from brunt_core.feedstock.particles import scale_between, spread_of
 from brunt_core.printing.recipes import FIELDS
 from brunt_web.feedstock.actions import ladders, pictures
-from brunt_web.feedstock.forms import GateForm, LadderForm, LimitsForm, ScaleForm
+from brunt_web.feedstock.forms import GateForm, LadderForm, LimitsForm, RecipeForm, ScaleForm
 from brunt_web.feedstock.models import Attempt, Ladder, Picture
 from brunt_web.interface.scale import scale_for
 from brunt_web.interface.typed import checked, kept, whole
@@ -181,7 +181,7 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
     """What was learnt becomes a recipe."""
     found = _ladder(request, pk)
     try:
-        made = ladders.make_recipe(found, request.POST.get("name", ""))
+        made = ladders.make_recipe(found, checked(RecipeForm(request.POST))["name"])
     except InputError as error:
         return _page(request, found, error=error)
     messages.success(request, f"{made} is in the library; complete it there.")

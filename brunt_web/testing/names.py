@@ -2,6 +2,8 @@
 
 from typing import NamedTuple
 
+from django.urls import register_converter
+
 from brunt_core.identifiers import tidy_code
 
 
@@ -41,3 +43,7 @@ class TurnConverter:
         if isinstance(value, TurnName):
             return f"{value.code}/{value.step}" if value.step else value.code
         return str(value)
+
+
+register_converter(CodeConverter, "code")
+register_converter(TurnConverter, "turn")

@@ -1,12 +1,15 @@
 """Addresses of the bench, the specimen, its clock and its curve."""
 
-from django.urls import path, register_converter
+from django.urls import path
 
-from brunt_web.testing import curve_views, mixup_views, specimen_views, timed_views, views
-from brunt_web.testing.names import CodeConverter, TurnConverter
-
-register_converter(CodeConverter, "code")
-register_converter(TurnConverter, "turn")
+from brunt_web.testing import (
+    curve_views,
+    mixup_views,
+    names,  # noqa: F401  (registers the converters of IDs)
+    specimen_views,
+    timed_views,
+    views,
+)
 
 urlpatterns = [
     path("campaigns/<int:pk>/bench/", views.bench, name="bench"),

@@ -180,6 +180,12 @@ class MomentForm(forms.Form):
     at = When()
 
 
+class NoteForm(forms.Form):
+    """Why a run is broken off."""
+
+    note = forms.CharField(required=False, max_length=300)
+
+
 class OutForm(forms.Form):
     """One specimen taken out, with what becomes of it."""
 

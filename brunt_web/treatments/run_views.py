@@ -23,7 +23,15 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.treatments import queries, thermometer
 from brunt_web.treatments.actions import logs, runs, taking_out
 from brunt_web.treatments.facts import parts_of
-from brunt_web.treatments.forms import KindForm, LogForm, MomentForm, OutForm, ReadingForm, RunForm
+from brunt_web.treatments.forms import (
+    KindForm,
+    LogForm,
+    MomentForm,
+    NoteForm,
+    OutForm,
+    ReadingForm,
+    RunForm,
+)
 from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
 from brunt_web.treatments.run_view import view_of
 
@@ -290,7 +298,7 @@ def stop(request: SeatedRequest, number: int) -> HttpResponse:
     """It is broken off."""
 
     def act(found: Run) -> str:
-        runs.stop(found, request.user, timezone.now(), request.POST.get("note", ""))
+        runs.stop(found, request.user, timezone.now(), checked(NoteForm(request.POST))["note"])
         return "Broken off; what was in it is free again."
 
     return _pressed(request, number, act, "stop")

@@ -2,6 +2,7 @@
 
 from django.urls import path
 
+from brunt_web.testing import names  # noqa: F401  (registers the converter of IDs)
 from brunt_web.treatments import change_views, run_views, views
 
 urlpatterns = [
@@ -13,9 +14,11 @@ urlpatterns = [
     path("campaigns/<int:pk>/treat/change/", change_views.change, name="change"),
     path("runs/<int:number>/", run_views.run, name="run"),
     path("runs/<int:number>/measure/", change_views.measuring, name="run-measure"),
-    path("runs/<int:number>/measure/<str:code>/", change_views.measure_one, name="run-measure-one"),
+    path(
+        "runs/<int:number>/measure/<code:code>/", change_views.measure_one, name="run-measure-one"
+    ),
     path("runs/<int:number>/weigh/", change_views.weighing, name="run-weigh"),
-    path("runs/<int:number>/weigh/<str:code>/", change_views.weigh_one, name="run-weigh-one"),
+    path("runs/<int:number>/weigh/<code:code>/", change_views.weigh_one, name="run-weigh-one"),
     path("runs/<int:number>/on/", run_views.on, name="run-on"),
     path("runs/<int:number>/back/", run_views.back, name="run-back"),
     path("runs/<int:number>/read/", run_views.read, name="run-read"),

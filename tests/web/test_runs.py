@@ -480,3 +480,47 @@ class Bent(Treated):
         put(plain, self.user, replace(entry("500 N"), at=NOW + 2 * DAY))
         page = words(self.client.get(f"/campaigns/{self.one.pk}/compare/"))
         self.assertIn(f"{plain.code} was bowed by 1.2 % of its length", page)
+
+
+class Nonsense(Treated):
+    def test_nothing_breaks_a_page(self):
+        run = self.run_of()
+        self.through(run, 0)
+        base, treat = f"/runs/{run.number}/", f"/campaigns/{self.one.pk}/treat/"
+        wild = ("\x00", "²", "9" * 400, "-1", "نصّ 中文 <script>", "1e999", "' or 1=1 --")
+        for text in wild:
+            for address, form in (
+                (base + "on/", {"at": text}),
+                (base + "read/", {"what": text, "text": text, "at": text}),
+                (base + "read/", {"what": "core", "text": text}),
+                (base + "log/", {"text": f"time,core\n{text},{text}\n"}),
+                (base + "out/", {"specimen": text, "fate": text, "reason": text, "control": text}),
+                (base + "in/", {"specimen": text}),
+                (base + "stop/", {"note": ""}),
+                (treat + "new/", {"kind": text, "step": text, "event": text, "specimens": text}),
+                (
+                    treat + "new/",
+                    {"kind": "remelt", "p-temperature": text, "specimens": self.bars[0].code},
+                ),
+                ("/treatments/vessels/new/", {"name": text, "kind": text, "capacity": text}),
+                (
+                    "/treatments/kinds/new/",
+                    {"name": text, "event": text, "steps": f"{text}: {text}"},
+                ),
+                ("/treatments/dry/", {"lot": text, "p-time": text}),
+                ("/day/move/", {"key": text, "start": text}),
+                ("/day/unpin/", {"key": text}),
+                ("/day/own/", {"label": text, "length": text, "lane": text, "due": text}),
+                ("/day/hours/", {"zone": text, "people": text, "day-0": text}),
+                ("/feedstock/new/", {"name": text, "kind": text, "material": text, "lot": text}),
+            ):
+                with self.subTest(address, text=text[:9]):
+                    self.assertLess(self.client.post(address, form).status_code, 500)
+            for address in (treat + "change/", treat + "new/", "/day/"):
+                query = {"what": text, "times": text, "date": text, "step": text, "kind": text}
+                self.assertLess(self.client.get(address, query).status_code, 500)
+        for address in ("/calendar/%00.ics", base + "measure/%00/", "/runs/99999999999/"):
+            self.assertLess(self.client.get(address).status_code, 500)
+        self.assertTrue(
+            all(b.made == "made" for b in Specimen.objects.filter(pk__in=[b.pk for b in self.bars]))
+        )
