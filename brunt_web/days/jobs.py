@@ -90,6 +90,7 @@ def jobs_of(workshop: Workshop, now: datetime) -> list[Job]:
         *_runs(workshop),
         *_readings(workshop, now),
         *_weighings(workshop),
+        *_inspections(workshop),
         *_tests(workshop),
         *_own(workshop),
     ]
@@ -252,6 +253,36 @@ def _weighings(workshop: Workshop) -> Iterator[Job]:
             url=f"/runs/{step.run.number}/weigh/",
             fixed=last + (OFTEN if early else timedelta(days=1)),
             window=20.0 if early else 120.0,
+        )
+
+
+def _inspections(workshop: Workshop) -> Iterator[Job]:
+    """What is exposed is looked at every so often: a photo, sag, colour."""
+    runs = (
+        Run.objects.filter(workshop=workshop, state=RUNNING, kind_key="exposure")
+        .prefetch_related("steps")
+        .order_by("number")
+    )
+    for run in runs:
+        step, every = step_of(run), run.values.get("inspect")
+        if step is None or step.started_at is None or not isinstance(every, float) or every <= 0:
+            continue
+        seen = LifeEvent.objects.filter(
+            specimen__runs__run=run,
+            kind__in=("photo", "measured", "note"),
+            at__gte=step.started_at,
+            undone_at__isnull=True,
+        ).aggregate(last=Max("at"))["last"]
+        yield Job(
+            f"look-{run.pk}",
+            "clocks",
+            f"look at run {run.number}, {run.what}",
+            minutes=10,
+            attended=True,
+            kind="look",
+            url=f"/runs/{run.number}/",
+            fixed=max(seen or step.started_at, step.started_at) + timedelta(seconds=every),
+            window=every / 60 * TOLERANCE,
         )
 
 

@@ -222,7 +222,9 @@ def _due_moment(
     job: Job, starts: dict[str, int], table: Table | None
 ) -> tuple[datetime | None, str]:
     if job.fixed is not None:
-        return job.fixed, "weigh it" if job.kind == "weigh" else "read it"
+        return job.fixed, {"weigh": "weigh it", "look": "a photo, sag, colour"}.get(
+            job.kind, "read it"
+        )
     if job.began is not None:
         return job.began + timedelta(minutes=job.minutes), "over"
     if table and job.key in starts and job.attended:

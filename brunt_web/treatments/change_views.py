@@ -20,6 +20,7 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.forms import MomentForm
 from brunt_web.testing.marks import WEIGHED, latest, marks_at
+from brunt_web.treatments.ageing_view import ageing
 from brunt_web.treatments.change_view import FACTORS, changes
 from brunt_web.treatments.effect_view import effect_of, families, words_of
 from brunt_web.treatments.models import Inside, Run
@@ -52,6 +53,7 @@ def change(request: SeatedRequest, pk: int) -> HttpResponse:
             "changes": changes(treated, factor),
             "water": water(treated, control, now),
             "effect": effect_of(campaign, what, treated, control) if what else None,
+            "ageing": ageing(campaign),
             "treated": treated,
             "runs": {s.run.number: s.run for s in treated if s.run}.values(),
             "now": now,

@@ -9,6 +9,7 @@ from brunt_core.errors import InputError
 from brunt_core.treatments.diffusion import uptake
 from brunt_web.campaigns.actions.make import take_out as take_out_of_state
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.days.jobs import jobs_of
 from brunt_web.library.models import Drying
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.marks import marks_at, marks_of
@@ -524,3 +525,34 @@ class Nonsense(Treated):
         self.assertTrue(
             all(b.made == "made" for b in Specimen.objects.filter(pk__in=[b.pk for b in self.bars]))
         )
+
+
+class Exposed(Lives):
+    def test_a_trend_over_weeks_and_when_to_look_again(self):
+        shop = Shop(self.user)
+        one = shop.plan(factor("age", "fresh", "4 weeks outdoors", "8 weeks outdoors"), n=3)
+        shop.print_all(one)
+        loads = {"fresh": 500, "4 weeks outdoors": 460, "8 weeks outdoors": 420}
+        for bar in one.specimens.select_related("condition"):
+            level = next(v for v in bar.condition.level_words.values())
+            load = loads[level] + 4 * bar.replicate
+            weeks = {"f": 0, "4": 28, "8": 56}[level[0]]
+            put(bar, self.user, replace(entry(f"{load} N"), at=NOW + (weeks + 1) * DAY))
+        page = self.client.get(f"/campaigns/{one.pk}/treat/change/")
+        (drawn,) = page.context["ageing"]
+        (course,) = drawn.courses
+        self.assertEqual((course.name, len(course.dots)), ("outdoors", 9))
+        self.assertAlmostEqual(course.found.weekly, -10 / 508, places=3)
+        self.assertIn("It loses 2.0 % a week", words(page))
+        draft = runs.RunDraft("exposure", {"time": "28 d", "inspect": "7 d"})
+        more = shop.plan(factor("treatment", "as printed", "outdoors 4 weeks"))
+        shop.print_all(more)
+        bars = list(more.specimens.filter(owes="treatment"))
+        run = runs.plan_run(
+            self.user.seat.workshop, more, self.user, replace(draft, specimens=bars)
+        )
+        start = timezone.now() - 3 * DAY
+        for minutes in (0, 10):
+            runs.go_on(run, self.user, start + minutes * MINUTE)
+        look = next(j for j in jobs_of(self.user.seat.workshop, timezone.now()) if j.kind == "look")
+        self.assertEqual(look.fixed, start + 10 * MINUTE + 7 * DAY)
