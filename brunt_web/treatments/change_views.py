@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import render as render_quantity
 from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, progress
@@ -23,7 +24,7 @@ from brunt_web.testing.marks import WEIGHED, latest, marks_at
 from brunt_web.treatments.ageing_view import ageing
 from brunt_web.treatments.change_view import FACTORS, changes
 from brunt_web.treatments.effect_view import effect_of, families, words_of
-from brunt_web.treatments.models import Inside, Run
+from brunt_web.treatments.models import Inside, LogReading, Run
 from brunt_web.treatments.moments import SHAPED, Subject, beside, treated_with
 from brunt_web.treatments.water_view import water
 
@@ -54,12 +55,28 @@ def change(request: SeatedRequest, pk: int) -> HttpResponse:
             "water": water(treated, control, now),
             "effect": effect_of(campaign, what, treated, control) if what else None,
             "ageing": ageing(campaign),
+            "room": _room(campaign, what),
             "treated": treated,
             "runs": {s.run.number: s.run for s in treated if s.run}.values(),
             "now": now,
             **campaign_surroundings(campaign, "treat", progress(campaign)),
         },
     )
+
+
+def _room(campaign: Campaign, what: str) -> list[str]:
+    """The last humidity and temperature noted in a run of this treatment, in words."""
+    said = []
+    for kind, dimension, unit in (("humidity", "ratio", "%"), ("oven", "temperature", "°C")):
+        last = (
+            LogReading.objects.filter(run__campaign=campaign, run__what=what, what=kind)
+            .order_by("-at")
+            .first()
+        )
+        if last and last.value is not None:
+            at = timezone.localtime(last.at)
+            said.append(f"{render_quantity(last.value, dimension, unit)} on {at:%d %b %H:%M}")
+    return said
 
 
 def treatments_of(campaign: Campaign) -> list[str]:

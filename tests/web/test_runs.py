@@ -336,11 +336,22 @@ class Library(Lives):
         run = Run.objects.get()
         self.assertRedirects(answer, f"/runs/{run.number}/")
         start = timezone.now() - DAY
-        for minutes in (0, 5, 725, 730):
+        for minutes in (0, 5, 725):
             runs.go_on(run, self.user, start + minutes * MINUTE)
+        for minutes, mass in ((1, "1042 g"), (726, "1038.5 g")):
+            logs.add_reading(run, self.user, start + minutes * MINUTE, "mass", mass)
+        for mass, sentence in (
+            ("700 g", "more than any filament"),
+            ("1100 g", "heavier"),
+            ("0 g", "zero"),
+        ):
+            with self.assertRaisesRegex(InputError, sentence):
+                logs.add_reading(run, self.user, start + 727 * MINUTE, "mass", mass)
+        runs.go_on(run, self.user, start + 730 * MINUTE)
         dried = Drying.objects.get(lot=lot)
         self.assertAlmostEqual(dried.duration, 720 * 60)
         self.assertAlmostEqual(dried.temperature, 343.15)
+        self.assertAlmostEqual(dried.before - dried.after, 0.0035)
         self.assertContains(self.client.get(f"/runs/{run.number}/"), "Done")
 
 

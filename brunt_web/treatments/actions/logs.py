@@ -14,6 +14,7 @@ KINDS = {
     "core": "core",
     "oven": "oven, bath or room",
     "humidity": "humidity",
+    "mass": "mass of the lot",
     "door": "door opened",
 }
 _NAMES = {
@@ -21,6 +22,7 @@ _NAMES = {
     "oven": ("oven", "temperature", "bath", "water", "room", "ofen"),
 }
 MOST = 5000
+MOST_WATER = 0.15
 
 
 @transaction.atomic
@@ -38,6 +40,8 @@ def add_reading(
     if run.started_at is None or at < run.started_at:
         raise InputError("That lies before the run began.", "at")
     value = None if what == "door" else _value(what, text)
+    if what == "mass" and value is not None:
+        _possible_mass(run, value)
     at = at.replace(microsecond=0)
     row, fresh = LogReading.objects.get_or_create(
         run=run,
@@ -50,7 +54,27 @@ def add_reading(
     return row
 
 
+def _possible_mass(run: Run, mass: float) -> None:
+    """Refuse a mass that no drying leaves: heavier than before, or lighter by more than any water."""
+    first = run.log.filter(what="mass").order_by("at").first()
+    if first is None or not first.value:
+        return
+    change = mass / first.value - 1
+    if change > 0.002:
+        raise InputError(f"It is {change * 100:.1f} % heavier than before it was dried.", "text")
+    if change < -MOST_WATER:
+        raise InputError(
+            f"It lost {-change * 100:.0f} %: more than any filament holds of water. Weigh again, with its spool.",
+            "text",
+        )
+
+
 def _value(what: str, text: str) -> float:
+    if what == "mass":
+        mass = parse(text, "mass", "g").si
+        if mass <= 0:
+            raise InputError("A mass must be more than zero.", "text")
+        return mass
     if what == "humidity":
         share = parse(text, "ratio", "%").si
         if not 0 <= share <= 1:

@@ -237,6 +237,7 @@ def _finish(run: Run, by: User, at: datetime) -> None:
     if run.lot and run.kind.key == "dry-stock":
         assert run.started_at is not None
         heat = run.heat
+        masses = [r.value for r in run.log.filter(what="mass").order_by("at")]
         Drying.objects.create(
             lot=run.lot,
             ended_at=at,
@@ -246,6 +247,8 @@ def _finish(run: Run, by: User, at: datetime) -> None:
                 for s in run.steps.filter(key="dry", ended_at__isnull=False)
                 if s.ended_at and s.started_at
             ),
+            before=masses[0] if masses else None,
+            after=masses[-1] if len(masses) > 1 else None,
             by=by,
         )
 
