@@ -10,11 +10,10 @@ from PIL import Image, UnidentifiedImageError
 
 from brunt_command.files import above_zero, content, spoken, text_of
 from brunt_core.errors import InputError
+from brunt_core.feedstock.areas import areas_in
 from brunt_core.feedstock.particles import Particle, Spread, find_particles, of_areas, spread_of
-from brunt_core.quantities import parse
 from brunt_core.scheduling.documents import plan_record, read_problem
 from brunt_core.scheduling.solve import SECONDS, plan
-from brunt_core.tables import read_table
 
 
 def run_schedule(arguments: list[str]) -> int:
@@ -101,24 +100,3 @@ def picture_of(data: bytes, name: str) -> Any:
             return np.asarray(opened.convert("L"), dtype=float)
     except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
         raise InputError(f"{name} is no picture that can be read.", "IMAGE") from None
-
-
-def areas_in(text: str) -> list[float]:
-    """Areas in m² of a table with a column “area”, in mm² where its head names no unit."""
-    table = read_table(text, lambda c: c.name.startswith("area"))
-    column = next((i for i, c in enumerate(table.columns) if c.name.startswith("area")), None)
-    if column is None:
-        raise InputError("There is no column “area”.", "area")
-    unit = table.columns[column].unit or "mm²"
-    return [
-        _area(line, row[column], unit)
-        for line, row in table.rows
-        if column < len(row) and row[column]
-    ]
-
-
-def _area(line: int, cell: str, unit: str) -> float:
-    try:
-        return parse(cell, "area", unit).si
-    except InputError as error:
-        raise InputError(f"Line {line}: {error.sentence}", "area") from None

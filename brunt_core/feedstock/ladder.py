@@ -59,6 +59,15 @@ class Gate:
     way_back: str
 
 
+_SPECIMENS = Gate(
+    key="specimens",
+    label="Specimens",
+    question="Do specimens come out?",
+    inputs=(COUNT, OF),
+    judge=judge_specimens,
+    back="print",
+    way_back="Mend the print first.",
+)
 FEEDSTOCK: tuple[Gate, ...] = (
     Gate(
         key="dry",
@@ -123,15 +132,7 @@ FEEDSTOCK: tuple[Gate, ...] = (
         back="wall",
         way_back="Set flow and heat anew, print again.",
     ),
-    Gate(
-        key="specimens",
-        label="Specimens",
-        question="Do specimens come out?",
-        inputs=(COUNT, OF),
-        judge=judge_specimens,
-        back="print",
-        way_back="Mend the print first.",
-    ),
+    _SPECIMENS,
 )
 RESIN: tuple[Gate, ...] = (
     Gate(
@@ -152,15 +153,7 @@ RESIN: tuple[Gate, ...] = (
         back="exposure",
         way_back="Set the exposure anew.",
     ),
-    Gate(
-        key="specimens",
-        label="Specimens",
-        question="Do specimens come out?",
-        inputs=(COUNT, OF),
-        judge=judge_specimens,
-        back="print",
-        way_back="Mend the print first.",
-    ),
+    _SPECIMENS,
 )
 LADDERS: dict[str, tuple[Gate, ...]] = {"feedstock": FEEDSTOCK, "resin": RESIN}
 

@@ -44,6 +44,10 @@ def table_of(workshop: Workshop, now: datetime) -> Table:
     placements = {p.key: p for p in Placement.objects.filter(workshop=workshop)}
     table = Table(Problem((), ()), jobs, lanes, start, placements)
     there = [(max(table.minute(a), -720), table.minute(b)) for a, b in spells(hours, start, DAYS)]
+    longest = max((b - a for a, b in there), default=0)
+    for job in jobs.values():
+        if job.kind == "test" and longest:
+            job.minutes = min(job.minutes, longest)
     tasks = tuple(_task(table, j, now) for j in jobs.values() if j.fixed is None)
     known = {t.id for t in tasks}
     tasks = tuple(replace(t, after=tuple(a for a in t.after if a in known)) for t in tasks)

@@ -1,11 +1,14 @@
 """Feedstock: ladders, their rungs, particles from a picture."""
 
+from collections.abc import Mapping
 from functools import partial
 from typing import Any
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -92,7 +95,7 @@ def _page(
         {
             "ladder": found,
             "rungs": [
-                _rung(g, now, attempts, found, form if g.key == key else None)
+                _rung(g, now, attempts, found, form if g.key == key else None, request.GET)
                 for g in LADDERS[found.kind]
             ],
             "now": now,
@@ -112,7 +115,12 @@ def _named(found: Ladder, learnt: dict[str, str]) -> list[tuple[str, str]]:
 
 
 def _rung(
-    gate: Gate, now: str, attempts: list[Attempt], found: Ladder, form: GateForm | None
+    gate: Gate,
+    now: str,
+    attempts: list[Attempt],
+    found: Ladder,
+    form: GateForm | None,
+    told: Mapping[str, str],
 ) -> dict[str, Any]:
     mine = [a for a in attempts if a.gate == gate.key]
     standing = [a for a in mine if not a.undone_at]
@@ -121,6 +129,8 @@ def _rung(
     initial = dict(standing[-1].texts) if standing else {}
     if gate.key == "particles" and not standing:
         initial |= _from_picture(found)
+    if gate.key == "particles":
+        initial |= {k: told[k][:20] for k in ("over", "under") if told.get(k)}
     state = "now" if gate.key == now else "done" if below else "shut"
     return {
         "gate": gate,
@@ -195,8 +205,16 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
 def picture_new(request: SeatedRequest, pk: int) -> HttpResponse:
     """A photo of flakes."""
     found = _ladder(request, pk)
+    file = request.FILES.get("photo")
     try:
-        made = pictures.add_picture(found, request.user, timezone.now(), request.FILES.get("photo"))
+        if file and str(file.name).lower().endswith((".csv", ".txt", ".tsv")):
+            told = pictures.shares_in(file, OVER, UNDER)
+            messages.success(
+                request,
+                f"{told['over']} too large, {told['under']} too fine: judge the rung by them.",
+            )
+            return redirect(f"{reverse('ladder', args=[pk])}?{urlencode(told)}")
+        made = pictures.add_picture(found, request.user, timezone.now(), file)
     except InputError as error:
         return _page(request, found, error=error)
     return redirect("particles", made.pk)

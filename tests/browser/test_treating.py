@@ -3,9 +3,7 @@
 from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
-from django.test import override_settings
 from django.utils import timezone
 
 from brunt_core.treatments.diffusion import uptake
@@ -20,6 +18,7 @@ from brunt_web.treatments.actions import logs, runs
 from brunt_web.treatments.actions.library import add_vessel
 from brunt_web.treatments.models import Run
 from tests.support.browser import BrowserTestCase
+from tests.support.media import own_media
 from tests.support.plans import Shop, factor
 from tests.support.workshop import entry, put
 from tests.web.test_feedstock import GOOD
@@ -180,12 +179,8 @@ class Treating(BrowserTestCase):
 class Feeding(BrowserTestCase):
     def setUp(self):
         super().setUp()
-        folder = TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        settings = override_settings(MEDIA_ROOT=folder.name)
-        settings.enable()
-        self.addCleanup(settings.disable)
-        self.photo = Path(folder.name) / "flakes.png"
+        folder = own_media(self)
+        self.photo = Path(folder) / "flakes.png"
         self.photo.write_bytes(drawn_flakes(3, 700, 500))
         self.ladder = ladders.begin(self.user.seat.workshop, self.user, "Bag 3")
 

@@ -4,11 +4,10 @@ import re
 from datetime import timedelta
 from io import BytesIO
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase, override_settings
+from django.test import TestCase
 from django.utils import timezone
 from PIL import Image
 
@@ -26,6 +25,7 @@ from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Result, Te
 from brunt_web.testing.timed_queries import timed_of, unlike
 from tests.support.bench import TYPED, bench_of
 from tests.support.curves import pulled
+from tests.support.media import own_media
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, put
 
 
@@ -387,12 +387,8 @@ class DoubtfulCurves(Benches):
 class Photos(Benches):
     def setUp(self):
         super().setUp()
-        folder = TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        settings = override_settings(MEDIA_ROOT=folder.name)
-        settings.enable()
-        self.addCleanup(settings.disable)
-        self.folder = Path(folder.name)
+        folder = own_media(self)
+        self.folder = Path(folder)
 
     def picture(self, kind="JPEG", **more) -> SimpleUploadedFile:
         out = BytesIO()

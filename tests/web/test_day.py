@@ -150,6 +150,12 @@ class Planned(Days):
         self.assertIn(f"own-{first.pk}", found.late)
         self.assertTrue(all(p.start >= later for p in Placement.objects.all()))
 
+    def test_a_long_set_of_tests_is_begun_in_a_short_spell(self):
+        campaign(self.user, replicates=12)
+        plans.set_hours(self.shop, "UTC", ["9:00-9:30"] * 7, 1)
+        plans.make_plan(self.shop, MONDAY)
+        self.assertTrue(Placement.objects.exists())
+
     def test_a_knot_is_named_in_words(self):
         plans.add_own(self.shop, "A long watch", "bench", 900)
         with self.assertRaisesRegex(InputError, "“A long watch” needs somebody there for 900 min"):

@@ -1,9 +1,6 @@
 """The feedstock ladder: gates judged, the way back, a recipe; particles from a picture."""
 
-from tempfile import TemporaryDirectory
-
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import override_settings
 from django.utils import timezone
 
 from brunt_core.errors import InputError
@@ -13,6 +10,7 @@ from brunt_web.demonstration.flakes import drawn_flakes
 from brunt_web.feedstock.actions import ladders, pictures
 from brunt_web.feedstock.models import Attempt, Ladder, Picture
 from brunt_web.library.models import Recipe
+from tests.support.media import own_media
 from tests.support.reading import words
 from tests.support.workshop import person
 from tests.web.test_bench_actions import Benches
@@ -168,11 +166,7 @@ class Pages(Climbing):
 class Pictures(Climbing):
     def setUp(self):
         super().setUp()
-        folder = TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        settings = override_settings(MEDIA_ROOT=folder.name)
-        settings.enable()
-        self.addCleanup(settings.disable)
+        own_media(self)
 
     def upload(self, content=None, name="flakes.png"):
         file = SimpleUploadedFile(name, content or drawn_flakes(3, 700, 500), "image/png")
@@ -211,6 +205,15 @@ class Pictures(Climbing):
                 "over"
             ],
         )
+
+    def test_areas_from_a_table(self):
+        ladders.attempt(self.ladder, self.user, timezone.now(), "dry", GOOD["dry"])
+        rows = "".join(f"{i},{30 if i == 1 else 4}\n" for i in range(1, 11))
+        answer = self.upload(f"no,area [mm²]\n{rows}".encode(), "areas.csv")
+        page = self.client.get(answer["Location"])
+        self.assertContains(page, 'value="10.0 %"')
+        bad = self.upload(b"no,size\n1,2\n", "areas.csv")
+        self.assertContains(bad, "no column “area”", status_code=422)
 
     def test_what_cannot_be_used(self):
         self.assertContains(self.upload(b"not a picture"), "not a picture", status_code=422)

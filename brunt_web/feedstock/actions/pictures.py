@@ -15,7 +15,8 @@ from django.core.files.uploadedfile import UploadedFile
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from brunt_core.errors import InputError
-from brunt_core.feedstock.particles import Particle, find_particles, spread_of
+from brunt_core.feedstock.areas import areas_in
+from brunt_core.feedstock.particles import Particle, find_particles, of_areas, spread_of
 from brunt_web.feedstock.models import Ladder, Picture
 
 Ruler = tuple[tuple[float, float], tuple[float, float]]
@@ -118,6 +119,16 @@ def particles_on(picture: Picture) -> list[tuple[int, Particle]]:
         for i, f in enumerate(picture.found)
         if i not in picture.strays
     ]
+
+
+def shares_in(upload: UploadedFile, over: float, under: float) -> dict[str, str]:
+    """The two shares of a table of areas, each flake taken as round.
+
+    Raises :class:`InputError` for what is no table of areas.
+    """
+    if (upload.size or 0) > MOST_BYTES:
+        raise InputError("The table is larger than 15 MB.", "photo")
+    return shares_of(of_areas(areas_in(upload.read().decode("utf-8-sig", "replace"))), over, under)
 
 
 def shares_of(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:
