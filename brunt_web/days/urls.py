@@ -8,6 +8,7 @@ urlpatterns = [
     path("day/", views.day, name="day"),
     path("day/plan/", views.make, name="day-plan"),
     path("day/move/", views.move, name="day-move"),
+    path("day/undo/", views.undo, name="day-undo"),
     path("day/unpin/", views.unpin, name="day-unpin"),
     path("day/savings/", views.saving, name="day-savings"),
     path("day/hours/", views.hours, name="day-hours"),

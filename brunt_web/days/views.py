@@ -55,6 +55,7 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Any) -> HttpRespon
             "feed": Feed.objects.filter(
                 workshop=shop, user=request.user, revoked_at__isnull=True
             ).first(),
+            "moved": plans.last_move(shop),
             "host": request.build_absolute_uri("/").rstrip("/"),
             **forms,
         }
@@ -103,6 +104,16 @@ def move(request: SeatedRequest) -> JsonResponse:
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
     return JsonResponse({"broken": said})
+
+
+@require_POST
+def undo(request: SeatedRequest) -> HttpResponse:
+    """The last move is taken back."""
+    try:
+        plans.take_back_move(request.workshop)
+    except InputError as error:
+        messages.error(request, error.sentence)
+    return redirect("day")
 
 
 @require_POST

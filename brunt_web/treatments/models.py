@@ -29,6 +29,7 @@ VESSELS = {
 PLANNED, RUNNING, DONE, STOPPED = "planned", "running", "done", "stopped"
 FATES = {
     "lost": "lost: stuck, sagged or broken",
+    "reprint": "lost, and another printed in its place",
     "control": "goes back as a control",
     "other": "kept for another test",
 }

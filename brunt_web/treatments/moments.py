@@ -9,6 +9,7 @@ from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Measurement
 from brunt_web.treatments.models import Inside, Run
 
+DRY = "dry"
 SHAPED = ("condition__material", "procedure__variant", "campaign")
 
 
@@ -27,11 +28,12 @@ class Subject:
     before: dict[str, float] = field(default_factory=dict)
     after: dict[str, float] = field(default_factory=dict)
     masses: list[tuple[datetime, float]] = field(default_factory=list)
+    dry: float | None = None
 
     @property
     def first_mass(self) -> float | None:
-        """Its mass as made, kg: what shares are taken of."""
-        return self.masses[0][1] if self.masses else None
+        """Its mass dry, where it was weighed so, else as made, kg: what shares are taken of."""
+        return self.dry or (self.masses[0][1] if self.masses else None)
 
 
 def treated_with(campaign: Campaign, what: str) -> list[Subject]:
@@ -90,6 +92,10 @@ def _measured(subjects: list[Subject]) -> list[Subject]:
         rows = marks[subject.specimen.pk]
         subject.before = _latest(m for m in rows if m.moment.at <= subject.start)
         subject.after = _latest(m for m in rows if m.moment.at >= subject.end)
+        subject.dry = next(
+            (m.value for m in rows if m.key == "mass" and m.moment.detail.get("moment") == DRY),
+            None,
+        )
         subject.masses = [(m.moment.at, m.value) for m in rows if m.key == "mass"]
     return subjects
 

@@ -49,6 +49,17 @@ class Kinds(unittest.TestCase):
             self.assertEqual(kind_for(words, event).key, key, words)
         self.assertIsNone(kind_for("blessed by the vicar"))
 
+    def test_standard_atmospheres(self):
+        """ISO 291: 23 °C, 50 % RH, usually 88 h or more; ISO 1110: 70 °C, 62 % RH (both recalled)."""
+        for key, kelvin, humidity, hours in (
+            ("standard-atmosphere", 296.15, 0.50, 88),
+            ("accelerated", 343.15, 0.62, 168),
+        ):
+            values = KINDS[key].read({})
+            self.assertAlmostEqual(values["temperature"], kelvin)
+            self.assertAlmostEqual(values["humidity"], humidity)
+            self.assertAlmostEqual(values["time"] / 3600, hours)
+
     def test_parameters_that_cannot_be(self):
         for texts, field in (
             ({"time": "-1 h"}, "time"),

@@ -94,6 +94,11 @@ class Planned(Days):
         plans.make_plan(self.shop, now)
         row = Placement.objects.get(key=key)
         self.assertEqual((row.start, row.pinned), (now + timedelta(hours=5), True))
+        plans.take_back_move(self.shop)
+        self.assertLess(Placement.objects.get(key=key).start, now + timedelta(hours=5))
+        with self.assertRaisesRegex(InputError, "Nothing was moved"):
+            plans.take_back_move(self.shop)
+        plans.move(self.shop, key, now + timedelta(hours=5), now)
         plans.unpin(self.shop, key)
         plans.make_plan(self.shop, now)
         self.assertLess(Placement.objects.get(key=key).start, now + timedelta(hours=5))

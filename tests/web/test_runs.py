@@ -154,6 +154,13 @@ class TakenOut(Treated):
         self.assertEqual((lost.made, lost.treated), ("failed", False))
         self.assertEqual((kept.made, kept.treated), ("made", True))
 
+    def test_another_is_printed_in_its_place(self):
+        run = self.run_of()
+        self.through(run, 0)
+        self.out(run, "reprint", minute=1)
+        more = Specimen.objects.get(replaces=self.bars[0])
+        self.assertEqual((more.made, more.condition), ("planned", self.bars[0].condition))
+
     def test_a_slip_is_put_back(self):
         run = self.run_of()
         self.through(run, 0)
@@ -403,6 +410,16 @@ class BeforeAndAfter(Treated):
         self.assertTrue(water.curves[0].fit and water.met_when)
         self.assertLess(water.apart, 0.1)
         self.assertTrue(water.next_weighing)
+
+    def test_shares_are_of_the_dry_mass_where_it_is_known(self):
+        self.treat()
+        bar = self.bars[0]
+        self.size(bar, -90, "dry", mass="1.2700")
+        self.size(bar, -80, "as made", mass="1.2800")
+        for hours in (0, 4, 8):
+            self.size(bar, 140 + 60 * hours, "weighed", mass="1.2827")
+        curve = self.page().context["water"].curves[0]
+        self.assertIn("+1.000 %", curve.points[0][2])
 
     def test_an_unchanged_mass_is_a_weighing_of_its_own(self):
         bar = self.bars[0]

@@ -67,14 +67,38 @@ def move(workshop: Workshop, key: str, start: datetime, now: datetime) -> list[s
         raise InputError(f"“{job.label}” runs already; it cannot be moved.", "key")
     if start < now.replace(second=0, microsecond=0):
         raise InputError("That time is over.", "start")
+    was = Placement.objects.filter(workshop=workshop, key=key).first()
     row, _ = Placement.objects.update_or_create(
         workshop=workshop,
         key=key,
-        defaults={"start": start, "pinned": True, "planned_at": now},
+        defaults={
+            "start": start,
+            "pinned": True,
+            "planned_at": now,
+            "was": was.start if was else None,
+        },
     )
     table.placements[key] = row
     starts = {**placed_starts(table), key: table.minute(start)}
     return [said for k, said in what_breaks(table, starts)]
+
+
+def last_move(workshop: Workshop) -> Placement | None:
+    """The job that was moved last and still hangs on its nail."""
+    moved = Placement.objects.filter(workshop=workshop, pinned=True, was__isnull=False)
+    return moved.order_by("-planned_at", "-id").first()
+
+
+def take_back_move(workshop: Workshop) -> None:
+    """The last move is taken back: the job stands where it stood, without its nail.
+
+    Raises :class:`InputError` where nothing was moved.
+    """
+    row = last_move(workshop)
+    if row is None or row.was is None:
+        raise InputError("Nothing was moved that could be taken back.", "key")
+    row.start, row.was, row.pinned = row.was, None, False
+    row.save(update_fields=["start", "was", "pinned"])
 
 
 def unpin(workshop: Workshop, key: str) -> None:

@@ -8,7 +8,7 @@ from django.db.models import Max
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
-from brunt_web.campaigns.actions.change_plan import promote_spare
+from brunt_web.campaigns.actions.change_plan import one_more, promote_spare
 from brunt_web.campaigns.actions.mixups import change_role
 from brunt_web.campaigns.models import Condition
 from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
@@ -26,7 +26,7 @@ def take_out(
     above 60 °C: it cannot go back.
     """
     run = Run.objects.select_for_update(of=("self",)).get(pk=row.run_id)
-    row = Inside.objects.select_related("specimen__condition").get(pk=row.pk)
+    row = Inside.objects.select_related("specimen__condition", "specimen__procedure").get(pk=row.pk)
     if fate not in FATES:
         raise InputError("Say what becomes of it.", "fate")
     if not reason.strip():
@@ -38,9 +38,14 @@ def take_out(
     row.out_at, row.fate, row.reason = at, fate, reason.strip()[:300]
     row.save(update_fields=["out_at", "fate", "reason"])
     words = f"taken out of run {run.number}, {run.what}: {reason.strip()}"
-    if fate == "lost":
+    if fate in ("lost", "reprint"):
         life.came_out(row.specimen, by, at, True, [], words)
+    if fate == "lost":
         promote_spare(row.specimen)
+    elif fate == "reprint":
+        made = one_more(row.specimen.condition, row.specimen.procedure, by, at=at)[0]
+        made.replaces = row.specimen
+        made.save(update_fields=["replaces"])
     elif fate == "control" and control:
         life.note([row.specimen], "out_of_run", by, at, words)
         change_role(row.specimen, control, by, at, reason, replace=True)
@@ -81,7 +86,7 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
         raise InputError("There is nothing to put back.", "specimen")
     if row.fate == "control":
         raise InputError("It is a control now; take that back in its life.", "specimen")
-    if row.fate == "lost":
+    if row.fate in ("lost", "reprint"):
         life.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
     row.save(update_fields=["out_at", "fate", "reason"])
