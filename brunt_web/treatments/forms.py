@@ -175,9 +175,10 @@ class KindForm(Typed):
 
 
 class MomentForm(forms.Form):
-    """When something was pressed."""
+    """When something was pressed, and which step the page showed."""
 
     at = When()
+    seen = forms.IntegerField(required=False, min_value=-1, max_value=1000)
 
 
 class NoteForm(forms.Form):

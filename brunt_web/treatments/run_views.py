@@ -182,7 +182,8 @@ def on(request: SeatedRequest, number: int) -> HttpResponse:
     """The step in hand is over; the next begins."""
 
     def act(found: Run) -> str:
-        begun = runs.go_on(found, request.user, checked(MomentForm(request.POST))["at"])
+        told = checked(MomentForm(request.POST))
+        begun = runs.go_on(found, request.user, told["at"], told["seen"])
         return "" if begun else f"Run {number} is done; it stands in the life of what was in it."
 
     return _pressed(request, number, act, "on")

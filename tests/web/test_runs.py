@@ -272,6 +272,14 @@ class Pages(Treated):
         self.post(run, "back")
         self.assertEqual(Specimen.objects.filter(treated=True).count(), 0)
 
+    def test_two_who_press_at_once_go_on_once(self):
+        run = self.run_of()
+        self.assertEqual(self.post(run, "on", seen="-1").status_code, 302)
+        again = self.post(run, "on", seen="-1")
+        self.assertContains(again, "It has gone on already", status_code=422)
+        self.assertEqual(run.steps.filter(started_at__isnull=False).count(), 1)
+        self.assertContains(self.client.get(f"/runs/{run.number}/"), 'value="0">')
+
     def test_refusals_stand_on_the_page(self):
         run = self.run_of()
         self.post(run, "on")

@@ -183,17 +183,22 @@ def _lay_in(
 
 
 @transaction.atomic
-def go_on(run: Run, by: User, at: datetime) -> RunStep | None:
+def go_on(run: Run, by: User, at: datetime, seen: int | None = None) -> RunStep | None:
     """The step in hand is over and the next begins; the first begins the run. Returns the step begun.
 
-    After the last the run is done: it stands in the life of what is still in it.
-    Raises :class:`InputError` for a run that is over, or a moment before the step began.
+    After the last the run is done: it stands in the life of what is still in it. ``seen`` is the
+    position of the step the page showed, −1 before the first: whoever presses after somebody else
+    did presses nothing.
+    Raises :class:`InputError` for a run that is over or has gone on already, or a moment before the
+    step began.
     """
     run = Run.objects.select_for_update(of=("self",)).select_related("own", "lot").get(pk=run.pk)
     if not run.open:
         raise InputError(f"Run {run.number} is over.", "run")
     steps = list(run.steps.all())
     current = next((s for s in steps if s.started_at and not s.ended_at), None)
+    if seen is not None and seen != (current.position if current else -1):
+        raise InputError("It has gone on already; look at what is on now.", "seen")
     if current:
         assert current.started_at is not None
         if at < current.started_at:
