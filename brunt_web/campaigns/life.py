@@ -166,6 +166,13 @@ def carried_out(
     settle(specimens)
 
 
+def lay_in(specimens: Sequence[Specimen], words: str) -> None:
+    """What is on holds them: ``words`` names it, empty when they are out again."""
+    Specimen.objects.filter(pk__in=[s.pk for s in specimens]).update(lies_in=words)
+    for s in specimens:
+        s.lies_in = words
+
+
 def left_state(specimens: Sequence[Specimen], by: User, at: datetime) -> None:
     """They were taken out of their state: the minutes to the test count from here."""
     note(specimens, "taken_out", by, at, "taken out of its state")
@@ -229,6 +236,9 @@ def owed_words(turn: Turn, now: datetime) -> str:
         said.append(f"it is to be tested from {specimen.ready_at:%d %b %Y} on")
     if not turn.open and turn.state == "waiting":
         said.append("an earlier test of it comes first")
+    spends = turn.procedure.method.spends("", turn.procedure.destroys)
+    if specimen.lies_in and spends:
+        said.append(f"it lies in {specimen.lies_in}, take it out there first")
     return "; ".join(said)
 
 

@@ -110,10 +110,11 @@ def ready(campaign: Campaign, now: datetime | None = None) -> QuerySet[Turn]:
 def next_up(campaign: Campaign, but: Q | None = None) -> Turn | None:
     """The turn to take next: one procedure after the other, each in test order.
 
-    ``but`` says which to pass over, unless there is no other.
+    ``but`` says which to pass over, unless there is no other; likewise what lies in a run that is on.
     """
     waiting = ready(campaign)
-    return (_first(waiting.exclude(but)) if but else None) or _first(waiting)
+    lies = ~Q(specimen__lies_in="")
+    return _first(waiting.exclude(lies | but if but else lies)) or _first(waiting)
 
 
 def _first(waiting: QuerySet[Turn]) -> Turn | None:

@@ -8,7 +8,9 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.treatments.diffusion import uptake
 from brunt_web.campaigns.actions.make import take_out as take_out_of_state
+from brunt_web.campaigns.life import owed_words
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns.queries import next_up, ready
 from brunt_web.days.jobs import jobs_of
 from brunt_web.library.models import Drying
 from brunt_web.testing.actions.record_test import measure
@@ -132,6 +134,105 @@ class Going(Treated):
         self.assertEqual(LifeEvent.objects.filter(kind="out_of_run").count(), len(self.bars))
         self.assertEqual(Specimen.objects.filter(owes="treatment").count(), len(self.bars))
         self.assertTrue(self.run_of())
+
+
+class InStep(Treated):
+    """Runs, tests and other runs that reach for the same specimen."""
+
+    def done(self) -> Run:
+        run = self.run_of()
+        self.through(run, 0, 10, 130, 250, 260)
+        return run
+
+    def test_what_lies_in_the_oven_is_not_tested_without_a_reason(self):
+        run = self.done()
+        self.assertEqual(next_up(self.one).specimen.pk, self.first_waiting().specimen_id)
+        again = self.run_of(again="the oven was cold")
+        self.through(again, 300)
+        bar = self.bars[0]
+        with self.assertRaisesRegex(InputError, rf"lies in run {run.number + 1} \(annealed"):
+            put(bar, self.user, entry())
+        page = self.client.get(f"/specimens/{bar.code}/bench/")
+        self.assertContains(page, "take it out there first")
+        self.assertNotIn(next_up(self.one).specimen, self.bars)
+        put(bar, self.user, entry(untimely="it was seen to crack"))
+        self.through(again, 310, 430, 550, 560)
+        row = Inside.objects.get(run=again, specimen=bar)
+        self.assertEqual((row.fate, row.reason), ("other", "tested while the run was on"))
+        events = LifeEvent.objects.filter(kind="treated")
+        self.assertEqual(events.filter(specimen=bar).count(), 1)
+        self.assertEqual(events.filter(specimen=self.bars[1]).count(), 2)
+
+    def first_waiting(self):
+        return ready(self.one).first()
+
+    def test_a_weighing_may_be_taken_from_what_lies_in(self):
+        run = self.run_of(again="x")
+        self.through(run, 0)
+        turn = Turn.objects.select_related("specimen", "procedure").get(specimen=self.bars[0])
+        turn.procedure.destroys = False
+        self.assertNotIn("lies in run", owed_words(turn, timezone.now()))
+        turn.procedure.destroys = True
+        self.assertIn("lies in run", owed_words(turn, timezone.now()))
+
+    def test_what_holds_a_specimen_is_told_both_ways(self):
+        def held():
+            rows = Specimen.objects.filter(pk__in=[b.pk for b in self.bars]).order_by("pk")
+            return [s.lies_in for s in rows]
+
+        run = self.run_of()
+        words = f"run {run.number} ({STEP})"
+        self.assertEqual(held(), ["", ""])
+        self.through(run, 0)
+        self.assertEqual(held(), [words, words])
+        row = Inside.objects.get(run=run, specimen=self.bars[0])
+        taking_out.take_out(row, self.user, self.start + MINUTE, "other", "a look")
+        self.assertEqual(held(), ["", words])
+        taking_out.put_back(row, self.user, self.start + MINUTE)
+        self.assertEqual(held(), [words, words])
+        runs.step_back(run, self.user, self.start + MINUTE)
+        self.assertEqual(held(), ["", ""])
+        self.through(run, 0, 10, 130, 250, 260)
+        self.assertEqual(held(), ["", ""])
+        runs.step_back(run, self.user, self.start + 270 * MINUTE)
+        self.assertEqual(held(), [words, words])
+        runs.stop(run, self.user, self.start + 280 * MINUTE, "power cut")
+        self.assertEqual(held(), ["", ""])
+
+    def test_an_end_that_was_built_on_is_not_taken_back(self):
+        run = self.done()
+        other = self.run_of(again="once more")
+        with self.assertRaisesRegex(InputError, f"lies in run {other.number} now"):
+            runs.step_back(run, self.user, self.start + 270 * MINUTE)
+        run.refresh_from_db()
+        self.assertEqual(run.state, "done")
+        runs.stop(other, self.user, self.start + 280 * MINUTE, "not needed")
+        put(self.bars[0], self.user, replace(entry(), at=timezone.now()))
+        with self.assertRaisesRegex(InputError, "tested after this run ended"):
+            runs.step_back(run, self.user, timezone.now())
+        self.assertEqual(Specimen.objects.filter(treated=True).count(), len(self.bars))
+
+    def test_spent_or_failed_between_plan_and_start(self):
+        run = self.run_of()
+        put(self.bars[0], self.user, entry(untimely="no time"))
+        with self.assertRaisesRegex(InputError, "was spent by a test since this was planned"):
+            self.through(run, 0)
+        row = Inside.objects.get(run=run, specimen=self.bars[0])
+        taking_out.take_out(row, self.user, self.start, "other", "it is tested")
+        self.through(run, 0)
+        with self.assertRaisesRegex(InputError, "spent by a test since"):
+            taking_out.put_back(row, self.user, self.start)
+
+    def test_put_back_only_where_it_is_free(self):
+        run = self.run_of()
+        self.through(run, 0)
+        row = Inside.objects.get(run=run, specimen=self.bars[0])
+        taking_out.take_out(row, self.user, self.start + MINUTE, "other", "for another oven")
+        other = self.run_of(bars=self.bars[:1])
+        with self.assertRaisesRegex(InputError, f"lies in run {other.number} now"):
+            taking_out.put_back(row, self.user, self.start + 2 * MINUTE)
+        row.refresh_from_db()
+        self.assertTrue(row.out_at)
 
 
 class TakenOut(Treated):

@@ -21,7 +21,8 @@ class Specimen(models.Model):
 
     Its state columns are written by ``life`` alone: ``made`` (planned, made, failed), how, when and
     as what; ``owed`` what it needs before its test; ``ready_at`` when it is old enough; ``spent`` by
-    a test; ``deviations`` from the plan in words. ``own_id`` is what its tester calls it.
+    a test; ``lies_in`` the run that is on and holds it, in words; ``deviations`` from the plan in
+    words. ``own_id`` is what its tester calls it.
     """
 
     workshop = models.ForeignKey(Workshop, models.CASCADE)
@@ -46,6 +47,7 @@ class Specimen(models.Model):
     ready_at = models.DateTimeField(null=True, blank=True)
     spent = models.BooleanField(default=False)
     treated = models.BooleanField(default=False)
+    lies_in = models.CharField(max_length=160, blank=True, default="")
     deviations = models.JSONField(default=list, blank=True)
 
     class Meta:

@@ -13,7 +13,7 @@ from brunt_core.treatments.kind import Kind, step_seconds
 from brunt_core.treatments.kinds import KINDS
 from brunt_core.treatments.suits import objections
 from brunt_web.campaigns import life
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.library.models import Drying, Lot
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.facts import parts_of
@@ -134,17 +134,9 @@ def _can_go_in(specimen: Specimen, what: str, event: str, again: str) -> None:
         raise InputError(f"{specimen.code} is not made yet.", "specimens")
     if specimen.spent:
         raise InputError(f"{specimen.code} was spent by a test.", "specimens")
-    other = (
-        Inside.objects.filter(
-            specimen=specimen, out_at__isnull=True, run__state__in=(PLANNED, RUNNING)
-        )
-        .select_related("run")
-        .first()
-    )
-    if other:
+    if other := lies_in(specimen):
         raise InputError(
-            f"{specimen.code} lies in run {other.run.number} ({other.run.what}) already.",
-            "specimens",
+            f"{specimen.code} lies in run {other.number} ({other.what}) already.", "specimens"
         )
     had = LifeEvent.objects.filter(
         specimen=specimen, kind=event, detail__what=what, undone_at__isnull=True
@@ -209,9 +201,10 @@ def go_on(run: Run, by: User, at: datetime, seen: int | None = None) -> RunStep 
         current.ended_at = at
         current.save(update_fields=["ended_at"])
     else:
-        _not_before_made(run, at)
+        _may_begin(run, at)
         run.state, run.started_at = RUNNING, at
         run.save(update_fields=["state", "started_at"])
+        mark(run, still_in(run))
     following = next((s for s in steps if not s.started_at), None)
     if following is None:
         _finish(run, by, at)
@@ -221,9 +214,14 @@ def go_on(run: Run, by: User, at: datetime, seen: int | None = None) -> RunStep 
     return following
 
 
-def _not_before_made(run: Run, at: datetime) -> None:
-    for row in run.inside.select_related("specimen"):
+def _may_begin(run: Run, at: datetime) -> None:
+    for row in run.inside.filter(out_at__isnull=True).select_related("specimen"):
         made = row.specimen.made_at
+        if row.specimen.spent or row.specimen.made != "made":
+            how = "was spent by a test" if row.specimen.spent else "failed"
+            raise InputError(
+                f"{row.specimen.code} {how} since this was planned: take it out of the run.", "run"
+            )
         if made and at < made:
             raise InputError(
                 f"{row.specimen.code} was made on {made:%d %b %Y %H:%M}; this cannot have been before.",
@@ -232,10 +230,15 @@ def _not_before_made(run: Run, at: datetime) -> None:
 
 
 def _finish(run: Run, by: User, at: datetime) -> None:
-    """What is still in has had it."""
+    """What is still in has had it; what a test spent meanwhile has not."""
     run.state, run.ended_at = DONE, at
     run.save(update_fields=["state", "ended_at"])
-    left = [r.specimen for r in run.inside.filter(out_at__isnull=True).select_related("specimen")]
+    mark(run, [s for s in still_in(run) if s.spent])
+    run.inside.filter(out_at__isnull=True, specimen__spent=True).update(
+        out_at=at, fate="other", reason="tested while the run was on"
+    )
+    left = still_in(run)
+    mark(run, left)
     step = ("treatment" if run.event == "treated" else "state", run.what)
     if left:
         life.carried_out(left, by, at, step, f"run {run.number}{_where(run)}")
@@ -285,6 +288,7 @@ def step_back(run: Run, by: User, at: datetime) -> None:
     if len(steps) == 1:
         run.state, run.started_at = PLANNED, None
         run.save(update_fields=["state", "started_at"])
+        mark(run, still_in(run))
     else:
         steps[-2].ended_at = None
         steps[-2].save(update_fields=["ended_at"])
@@ -292,9 +296,11 @@ def step_back(run: Run, by: User, at: datetime) -> None:
 
 def _unfinish(run: Run, by: User, at: datetime) -> None:
     run.state, ended, run.ended_at = RUNNING, run.ended_at, None
-    run.save(update_fields=["state", "ended_at"])
-    left = [r.specimen for r in run.inside.filter(out_at__isnull=True).select_related("specimen")]
     assert ended is not None
+    left = _lock(still_in(run))
+    _may_be_reopened(run, left, ended)
+    run.save(update_fields=["state", "ended_at"])
+    mark(run, left)
     events = LifeEvent.objects.filter(
         specimen__in=left, kind=run.event, at=ended, detail__what=run.what, undone_at__isnull=True
     )
@@ -303,6 +309,39 @@ def _unfinish(run: Run, by: User, at: datetime) -> None:
     life.settle(left)
     if run.lot and ended:
         Drying.objects.filter(lot=run.lot, ended_at=ended).delete()
+
+
+def _may_be_reopened(run: Run, specimens: Sequence[Specimen], ended: datetime) -> None:
+    """Refuse where a test or another run has built on the end of this one."""
+    since = Turn.objects.filter(specimen__in=specimens, tested_at__gte=ended).order_by("tested_at")
+    if turn := since.select_related("specimen").first():
+        raise InputError(
+            f"{turn.code} was tested after this run ended: take that test back first.", "run"
+        )
+    for s in specimens:
+        if elsewhere := lies_in(s):
+            raise InputError(
+                f"{s.code} lies in run {elsewhere.number} now: take it out there first.", "run"
+            )
+
+
+def still_in(run: Run) -> list[Specimen]:
+    """The specimens that were not taken out."""
+    rows = run.inside.filter(out_at__isnull=True).select_related("specimen")
+    return [row.specimen for row in rows]
+
+
+def mark(run: Run, specimens: Sequence[Specimen]) -> None:
+    """Tell the specimens that this run holds them, or no longer does."""
+    on = run.state == RUNNING
+    life.lay_in(specimens, f"run {run.number} ({run.what})" if on else "")
+
+
+def lies_in(specimen: Specimen) -> Run | None:
+    """The open run that holds it."""
+    return Run.objects.filter(
+        inside__specimen=specimen, inside__out_at__isnull=True, state__in=(PLANNED, RUNNING)
+    ).first()
 
 
 @transaction.atomic
@@ -320,7 +359,8 @@ def stop(run: Run, by: User, at: datetime, why: str) -> None:
     run.state, run.ended_at, run.note = STOPPED, at, why.strip()[:300]
     run.save(update_fields=["state", "ended_at", "note"])
     run.steps.filter(started_at__isnull=False, ended_at__isnull=True).update(ended_at=at)
-    left = [r.specimen for r in run.inside.filter(out_at__isnull=True).select_related("specimen")]
+    left = still_in(run)
+    mark(run, left)
     if begun:
         words = f"run {run.number}, {run.what}, broken off: {why.strip()}"
         life.note(left, "out_of_run", by, at, words)

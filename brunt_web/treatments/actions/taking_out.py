@@ -11,6 +11,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import one_more, promote_spare
 from brunt_web.campaigns.actions.mixups import change_role
 from brunt_web.campaigns.models import Condition
+from brunt_web.treatments.actions.runs import lies_in, mark
 from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
 
 NO_WAY_BACK = 333.15
@@ -37,6 +38,7 @@ def take_out(
         _may_go_back(run, row, control)
     row.out_at, row.fate, row.reason = at, fate, reason.strip()[:300]
     row.save(update_fields=["out_at", "fate", "reason"])
+    life.lay_in([row.specimen], "")
     words = f"taken out of run {run.number}, {run.what}: {reason.strip()}"
     if fate in ("lost", "reprint"):
         life.came_out(row.specimen, by, at, True, [], words)
@@ -86,7 +88,15 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
         raise InputError("There is nothing to put back.", "specimen")
     if row.fate == "control":
         raise InputError("It is a control now; take that back in its life.", "specimen")
+    if other := lies_in(row.specimen):
+        raise InputError(
+            f"{row.specimen.code} lies in run {other.number} now: take it out there first.",
+            "specimen",
+        )
+    if row.specimen.spent:
+        raise InputError(f"{row.specimen.code} was spent by a test since.", "specimen")
     if row.fate in ("lost", "reprint"):
         life.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
     row.save(update_fields=["out_at", "fate", "reason"])
+    mark(run, [row.specimen])
