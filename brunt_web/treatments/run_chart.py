@@ -17,12 +17,13 @@ CHART = (700.0, 280.0)
 
 @dataclass
 class Trace:
-    """One line of the chart: its path, its points with words, its last place."""
+    """One line of the chart: its path, its points with words, where its name stands."""
 
     key: str
     path: str
     points: list[tuple[float, float, str, int]]
-    end: tuple[float, float] | None = None
+    name_at: tuple[float, float] | None = None
+    name_side: str = ""
 
 
 @dataclass
@@ -84,6 +85,7 @@ def chart_of(
         now=x(now) if run.state == RUNNING else None,
         doors=[x(r.at) for r in log if r.what == "door"],
     )
+    _name(chart.traces)
     if target is not None and run.kind.packed:
         chart.near = y(target - run.gap)
     if forecast and forecast.at is not None and run.heat is not None:
@@ -124,7 +126,17 @@ def _trace(
         if r.what == what and r.value is not None
     ]
     path = "M" + " L".join(f"{p[0]},{p[1]}" for p in points) if len(points) > 1 else ""
-    return Trace(what, path, points, (points[-1][0], points[-1][1]) if points else None)
+    return Trace(what, path, points)
+
+
+def _name(traces: Sequence[Trace]) -> None:
+    """Names stand at the last point, over the upper line and under the lower, clear of what is foreseen."""
+    known = sorted((t for t in traces if t.points), key=lambda t: t.points[-1][1])
+    for place, t in enumerate(known):
+        x, y = t.points[-1][:2]
+        late = x > 90.0
+        t.name_at = (x - 4 if late else x + 7, round(y - 9 if place == 0 else y + 18, 1))
+        t.name_side = "end" if late else ""
 
 
 def _foreseen(

@@ -313,6 +313,9 @@ class Logged(Treated):
         low, high = view.strip.between
         self.assertTrue(low < view.strip.at < high)
         self.assertTrue(view.chart.forecast and view.chart.gaps)
+        names = {t.key: t for t in view.chart.traces}
+        last = names["core"].points[-1]
+        self.assertLess(names["core"].name_at[0], last[0])
         self.assertEqual(len(view.pack.lines), 3)
         self.assertLess(view.pack.bars[0].celsius, 190)
         logs.add_reading(run, self.user, self.start + 140 * MINUTE, "core", "182 °C")
