@@ -190,5 +190,25 @@ def read_head(head: str) -> Column:
     return Column(head, " ".join(re.sub(r"[^\w%]+|_", " ", name).lower().split()), unit)
 
 
+def unit_or(column: Column, usual: str) -> str:
+    """The unit that a column's head names, or the usual one where it names none.
+
+    Raises :class:`InputError` where brackets hold a word that is no unit: it may be one all the same.
+
+    >>> unit_or(read_head("mass (mg)"), "g"), unit_or(read_head("mass"), "g")
+    ('mg', 'g')
+    >>> unit_or(read_head("mass [stone]"), "g")
+    Traceback (most recent call last):
+    brunt_core.errors.InputError: “mass [stone]”: “stone” is not a unit that Brunt knows; rename the column.
+    """
+    found = re.search(r"[\[(]\s*([^\s\])]+)\s*[\])]\s*$", column.head)
+    if not column.unit and found:
+        raise InputError(
+            f"“{column.head}”: “{found[1]}” is not a unit that Brunt knows; rename the column.",
+            column.name,
+        )
+    return column.unit or usual
+
+
 def _is_unit(text: str) -> bool:
     return bool(text) and any(d.unit_of(text) is not None for d in DIMENSIONS.values())

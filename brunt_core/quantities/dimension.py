@@ -1,6 +1,9 @@
 """What a dimension is: its SI unit, the unit shown, and how its units are spelled."""
 
+import re
 from dataclasses import dataclass, field
+
+_PLAIN_POWER = re.compile(r"(?<=[A-Za-z])[234](?=$|[\s/·])")
 
 
 @dataclass(frozen=True)
@@ -34,13 +37,14 @@ class Dimension:
 def tidy_spelling(spelling: str) -> str:
     """One way of writing dots, multiplication signs and powers in a unit.
 
-    >>> tidy_spelling("ft-lb"), tidy_spelling("N m"), tidy_spelling("kg/cm^2")
-    ('ft·lb', 'N·m', 'kg/cm²')
+    >>> tidy_spelling("ft-lb"), tidy_spelling("N m"), tidy_spelling("kg/cm^2"), tidy_spelling("kJ/m2")
+    ('ft·lb', 'N·m', 'kg/cm²', 'kJ/m²')
     """
     text = spelling.strip().rstrip(".")
     for mark in ("*", "×", "⋅", "-", "."):
         text = text.replace(mark, "·")
     text = text.replace("^2", "²").replace("^3", "³").replace("^4", "⁴").replace("μ", "µ")
+    text = _PLAIN_POWER.sub(lambda m: "²³⁴"["234".index(m[0])], text)
     text = "·".join(part for part in text.split() if part)
     while "··" in text:
         text = text.replace("··", "·")

@@ -278,8 +278,6 @@ DENSITY = Dimension(
         "g/cm³": "g/cm**3",
         "g/cc": "g/cm**3",
         "kg/m³": "kg/m**3",
-        "kg/m3": "kg/m**3",
-        "g/cm3": "g/cm**3",
         "g/ml": "g/cm**3",
         "lb/ft³": "lb/foot**3",
         "kg/l": "kg/l",
@@ -295,6 +293,8 @@ AREA = Dimension(
         "cm²": "cm**2",
         "m²": "m**2",
         "in²": "inch**2",
+        "µm²": "um**2",
+        "um²": "um**2",
     },
 )
 ENERGY_PER_AREA = Dimension(

@@ -87,7 +87,7 @@ def parse(text: str, dimension: str, unit: str | None = None) -> Parsed:
     kind = DIMENSIONS[dimension]
     typed, text = (text or "").strip(), tidy_number(text or "")
     if not text:
-        raise InputError(f"Type a {kind.name}, for example {_example(kind, unit)}.")
+        raise InputError(f"Type {_one_of(kind)}, for example {_example(kind, unit)}.")
     main, sign, spread = re.sub(r"\+\s*/?\s*-", "±", text).partition("±")
     if sign:
         value = parse(main, dimension, unit)
@@ -159,6 +159,10 @@ def _with_units(pieces: Sequence[str], kind: Dimension, unit: str | None) -> lis
     ]
 
 
+def _one_of(kind: Dimension) -> str:
+    return f"{'an' if kind.name[0] in 'aeiou' else 'a'} {kind.name}"
+
+
 def _example(kind: Dimension, unit: str | None) -> str:
     return f"12.5 {unit if unit is not None else kind.shown}".strip()
 
@@ -176,7 +180,7 @@ def _simple(text: str, kind: Dimension, unit: str | None) -> Parsed:
     if not head:
         raise InputError(
             f"“{text.strip()}” does not start with a number. "
-            f"Type a {kind.name}, for example {_example(kind, unit)}."
+            f"Type {_one_of(kind)}, for example {_example(kind, unit)}."
         )
     spelling = head["rest"].strip()
     if re.match(r"([x×*·/]|\bx\b)\s*[0-9]", spelling):
@@ -223,7 +227,7 @@ def _unit_expression(spelling: str, kind: Dimension, text: str) -> str:
     accepted = ", ".join(list(dict.fromkeys(kind.label(u) for u in kind.spellings.values()))[:6])
     if other:
         raise InputError(
-            f"“{text.strip()}” is a {other.name}; a {kind.name} is needed here ({accepted})."
+            f"“{text.strip()}” is {_one_of(other)}; {_one_of(kind)} is needed here ({accepted})."
         )
     raise InputError(
         f"“{spelling}” is not a unit of {kind.name} that Brunt knows (it knows {accepted} …)."

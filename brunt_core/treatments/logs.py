@@ -8,11 +8,12 @@ from datetime import datetime
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
 from brunt_core.quantities.rendering import time_words
-from brunt_core.tables import Column, Table, read_table
+from brunt_core.tables import Column, Table, read_table, unit_or
 
 _TIMES = ("time", "t", "elapsed", "at", "when", "date", "zeit", "temps", "hora", "tempo")
 _STAMP = re.compile(r"\d{4}-\d\d-\d\d([ T]\d\d:\d\d(:\d\d)?.*)?$")
 _CLOCK = re.compile(r"(\d{1,3}):(\d\d)(?::(\d\d))?$")
+_OTHER_DATE = re.compile(r"\d{1,4}[./-]\d{1,2}[./-]\d{1,4}\b")
 _WIDE = 4.0
 
 
@@ -45,7 +46,8 @@ def read_log(
     order; a stretch four times as long as the usual between two rows is remarked.
 
     Raises :class:`InputError` for a missing column, a cell that cannot be read (with its line), two
-    rows of one time with unlike values, or a time before the first.
+    rows of one time with unlike values, a date that may be read two ways, or dates of which only some
+    name their zone.
 
     >>> log = read_log("time (min),core (degC)\\n0,22\\n30,61.5\\n", ("core",), "temperature", "°C")
     >>> [(r.time, round(r.value, 2)) for r in log.rows]
@@ -60,8 +62,8 @@ def read_log(
     ]
     if not cells:
         raise InputError(f"No row holds a {names[0]}.", names[0])
-    moments, began = _moments(cells, table.columns[times].unit or time_unit)
-    head = table.columns[values].unit or unit
+    moments, began = _moments(cells, unit_or(table.columns[times], time_unit))
+    head = unit_or(table.columns[values], unit)
     read = [_value(line, cell, names[0], dimension, head) for line, _, cell in cells]
     rows = sorted(zip(moments, read, strict=True))
     kept = [LogRow(t - rows[0][0], v) for t, v in rows]
@@ -102,11 +104,18 @@ def _moments(
     texts = [text for _, text, _ in cells]
     if all(_STAMP.match(t) for t in texts):
         stamps = [_stamp(line, t) for line, t, _ in cells]
+        if len({s.tzinfo is None for s in stamps}) > 1:
+            raise InputError("Some dates name their zone and some do not.", "time")
         return [(s - stamps[0]).total_seconds() for s in stamps], min(stamps)
     if all(_CLOCK.match(t) for t in texts):
-        return _clocks(texts), None
+        return _clocks(cells), None
     found = []
     for line, text, _ in cells:
+        if _OTHER_DATE.match(text):
+            raise InputError(
+                f"Line {line}: “{text}” may be read two ways; write dates as 2026-03-02 10:45.",
+                "time",
+            )
         try:
             found.append(parse(text, "time", unit).si)
         except InputError as error:
@@ -121,14 +130,16 @@ def _stamp(line: int, text: str) -> datetime:
         raise InputError(f"Line {line}: “{text}” is not a date.", "time") from None
 
 
-def _clocks(texts: Sequence[str]) -> list[float]:
+def _clocks(cells: Sequence[tuple[int, str, str]]) -> list[float]:
     """Clock times as seconds; each that falls behind the one before is the next day's."""
     found: list[float] = []
     days = 0.0
-    for text in texts:
+    for line, text, _ in cells:
         match = _CLOCK.match(text)
         assert match is not None
         hours, minutes, seconds = (float(g or 0) for g in match.groups())
+        if minutes >= 60 or seconds >= 60:
+            raise InputError(f"Line {line}: “{text}” is not a time of day.", "time")
         at = hours * 3600 + minutes * 60 + seconds + days
         if found and at < found[-1]:
             days += 86400.0
