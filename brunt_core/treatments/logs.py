@@ -111,7 +111,7 @@ def _moments(
         return _clocks(cells), None
     found = []
     for line, text, _ in cells:
-        if _OTHER_DATE.match(text):
+        if _OTHER_DATE.match(text) and not _STAMP.match(text):
             raise InputError(
                 f"Line {line}: “{text}” may be read two ways; write dates as 2026-03-02 10:45.",
                 "time",

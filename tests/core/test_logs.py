@@ -44,6 +44,10 @@ class Times(unittest.TestCase):
             with self.assertRaisesRegex(InputError, "two ways; write dates as 2026-03-02"):
                 masses(f"time,mass\n{cell},1\n{cell},1\n")
 
+    def test_dates_and_hours_do_not_mix(self):
+        with self.assertRaisesRegex(InputError, "Line 2: “2026-03-02 10:00” is not a time"):
+            masses("time,mass\n2026-03-02 10:00,1\n2 h,2\n")
+
     def test_a_date_there_is_not(self):
         with self.assertRaisesRegex(InputError, "Line 3: “2026-02-30 10:00” is not a date"):
             masses("time,mass\n2026-02-28 10:00,1\n2026-02-30 10:00,2\n")
