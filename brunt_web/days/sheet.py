@@ -11,7 +11,7 @@ from brunt_core.scheduling.reasons import reasons
 from brunt_core.scheduling.tasks import Problem
 from brunt_web.days.hours import hours_of, spells, zone_of
 from brunt_web.days.jobs import Job
-from brunt_web.days.planning import Table, in_words, placed_starts
+from brunt_web.days.planning import Table, in_words, late_readings, placed_starts
 from brunt_web.days.trays import (
     HIGH,
     LEFT,
@@ -113,7 +113,7 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
         booked=booked,
         due=due_list(list(table.jobs.values()), starts, table, now)[:7],
         week=_week(table, starts, begin, there, now),
-        headline=_headline(table, late, why, starts),
+        headline=_headline(table, late, why, starts, now),
         blocked=[(table.jobs[k].label, why.get(k, "")) for k in list(late)[:4]],
         planned=bool(table.placements),
         zone=f"{hours.zone} ({local:%Z})",
@@ -151,10 +151,16 @@ def _late(table: Table, starts: dict[str, int]) -> dict[str, int]:
 
 
 def _headline(
-    table: Table, late: dict[str, int], why: dict[str, str], starts: dict[str, int]
+    table: Table, late: dict[str, int], why: dict[str, str], starts: dict[str, int], now: datetime
 ) -> str:
     if not table.jobs:
         return "Nothing is on, and nothing waits."
+    if missed := late_readings(list(table.jobs.values()), now):
+        worst_read = min(missed, key=lambda j: j.fixed or now)
+        much = time_words((now - (worst_read.fixed or now)).total_seconds(), 2)
+        if len(missed) == 1:
+            return f"“{worst_read.label}” is {much} late, past its window."
+        return f"{len(missed)} readings are past their window, “{worst_read.label}” is {much} late."
     waiting = [t for t in table.problem.tasks if t.id not in starts]
     if waiting and not table.placements:
         return f"{len(waiting)} jobs wait; nothing is planned yet."

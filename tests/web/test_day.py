@@ -258,7 +258,9 @@ class Pages(Days):
         told = self.client.get("/due/").json()
         self.assertEqual((told["late"], told["within"]), (1, 2))
         self.assertIn(one.code, told["next"][0]["label"])
-        self.assertIn("late", words(self.client.get("/day/")))
+        page = words(self.client.get("/day/"))
+        self.assertRegex(page, rf"(window, )?“{one.code} .+” is .+ late[.,]")
+        self.assertNotIn("Nothing is late", page)
 
     def test_a_calendar_a_parser_reads_and_an_address_that_can_be_revoked(self):
         one = bench_of(self.user, "creep").specimens.first()
