@@ -22,7 +22,6 @@ SHAPE_SIZES = (LENGTH, BOW, DIAGONAL, OTHER_DIAGONAL, HOLE)
 # out of square, and the bar does not sit right; three times that, and no scaling mends the print.
 BOW_LIMIT, SQUARE_LIMIT = 1 / 150, 0.5
 BEYOND = 3.0
-SIZE_LIMIT = 0.03
 _OUTER = ("length", "width", "thickness")
 _ROUND = ("diameter", "outer_diameter")
 

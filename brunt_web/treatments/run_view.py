@@ -17,8 +17,6 @@ from brunt_web.treatments.facts import parts_of
 from brunt_web.treatments.models import Inside, LogReading, Run, RunStep
 from brunt_web.treatments.run_chart import Chart, chart_of
 
-PACK = (440.0, 280.0)
-
 
 @dataclass
 class Strip:

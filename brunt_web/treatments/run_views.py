@@ -7,7 +7,6 @@ from django.contrib import messages
 from django.db.models import Q
 from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -303,8 +302,3 @@ def stop(request: SeatedRequest, number: int) -> HttpResponse:
         return "Broken off; what was in it is free again."
 
     return _pressed(request, number, act, "stop")
-
-
-def run_address(found: Run) -> str:
-    """Where a run is."""
-    return reverse("run", args=[found.number])

@@ -233,12 +233,12 @@ def _finish(run: Run, by: User, at: datetime) -> None:
     """What is still in has had it; what a test spent meanwhile has not."""
     run.state, run.ended_at = DONE, at
     run.save(update_fields=["state", "ended_at"])
-    mark(run, [s for s in still_in(run) if s.spent])
+    held = still_in(run)
+    mark(run, held)
     run.inside.filter(out_at__isnull=True, specimen__spent=True).update(
         out_at=at, fate="other", reason="tested while the run was on"
     )
-    left = still_in(run)
-    mark(run, left)
+    left = [s for s in held if not s.spent]
     step = ("treatment" if run.event == "treated" else "state", run.what)
     if left:
         life.carried_out(left, by, at, step, f"run {run.number}{_where(run)}")
