@@ -203,7 +203,7 @@ class SeveralTests(Lives):
         for after, sentence in (
             ({self.bend.pk: self.snap.pk}, "destroys the specimen"),
             ({pull.pk: self.bend.pk}, "cannot be both"),
-            ({self.snap.pk: 99}, "another test of this plan"),
+            ({self.snap.pk: 0}, "another test of this plan"),
         ):
             with self.assertRaisesRegex(InputError, sentence):
                 check(replace(plan, after=after))

@@ -392,7 +392,7 @@ class Pages(Treated):
             ("read", {"what": "oven", "text": "90", "at": "2999-01-01 10:00"}, "in the future"),
             (
                 "out",
-                {"specimen": "99", "fate": "lost", "reason": "x"},
+                {"specimen": "0", "fate": "lost", "reason": "x"},
                 "neither a number nor an ID",
             ),
             ("out", {"specimen": "1", "fate": "eaten", "reason": "x"}, "what becomes of it"),
