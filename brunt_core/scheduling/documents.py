@@ -107,9 +107,10 @@ def _task(found: Mapping, start: datetime) -> Task:
     gap = found.get("gap_max_minutes")
     if gap is not None and _whole(gap, f"gap_max_minutes of {name}") < 0:
         raise InputError(f"gap_max_minutes of {name} is below zero.", name)
-    attended = found.get("attended", False)
-    if not isinstance(attended, bool):
-        raise InputError(f"“attended” of {name} is neither true nor false.", name)
+    attended, holds = found.get("attended", False), found.get("holds", False)
+    for said, word in ((attended, "attended"), (holds, "holds")):
+        if not isinstance(said, bool):
+            raise InputError(f"“{word}” of {name} is neither true nor false.", name)
     due = found.get("due")
     return Task(
         name,
@@ -122,6 +123,7 @@ def _task(found: Mapping, start: datetime) -> Task:
         not_before=max(_minute(found.get("not_before"), start, f"not_before of {name}") or 0, 0),
         due=_minute(due, start, f"due of {name}"),
         amount=_whole(found.get("amount", 1), f"amount of {name}"),
+        holds=holds,
     )
 
 

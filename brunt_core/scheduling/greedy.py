@@ -32,11 +32,12 @@ def earliest(problem: Problem, task: Task, starts: Mapping[str, int], latest: in
         if moved is None:
             return None
         clear = max(
-            _clear(task, moved, others, starts, capacity),
+            _clear(problem, task, moved, others, starts, capacity),
             _somebody_free(problem, task, moved, starts),
         )
         if clear == moved:
-            return moved if moved <= latest else None
+            kept = moved <= latest and _left_alone(problem, task, moved, others, starts, capacity)
+            return moved if kept else None
         at = clear
     return None
 
@@ -49,14 +50,39 @@ def _into_a_spell(problem: Problem, task: Task, at: int) -> int | None:
     return min(fits, default=None)
 
 
+def _left_alone(
+    problem: Problem,
+    task: Task,
+    at: int,
+    others: list[Task],
+    starts: Mapping[str, int],
+    capacity: int,
+) -> bool:
+    """Whether what those before it left in its resource can stay there until ``at``."""
+    for holder in (problem.by_id[b] for b in task.after):
+        if holder.holds and holder.resource == task.resource:
+            end = starts[holder.id] + holder.minutes
+            waiting = Task(**{**_fields(holder), "minutes": max(at - end, 0), "holds": False})
+            rest = [o for o in others if o.id != holder.id]
+            if at > end and _clear(problem, waiting, end, rest, starts, capacity) != end:
+                return False
+    return True
+
+
 def _clear(
-    task: Task, at: int, others: list[Task], starts: Mapping[str, int], capacity: int
+    problem: Problem,
+    task: Task,
+    at: int,
+    others: list[Task],
+    starts: Mapping[str, int],
+    capacity: int,
 ) -> int:
     """``at`` where its resource has room for it, else the next end of what is in its way."""
+    end = problem.taken_until(task, {**starts, task.id: at})
     over = [
-        (starts[o.id], starts[o.id] + o.minutes, o)
+        (starts[o.id], until, o)
         for o in others
-        if starts[o.id] < at + task.minutes and starts[o.id] + o.minutes > at
+        if starts[o.id] < end and (until := problem.taken_until(o, starts)) > at
     ]
     unlike = [end for _, end, o in over if unlike_heat(task, o)]
     if unlike:
@@ -125,7 +151,9 @@ def _chain(problem: Problem, task: Task) -> list[Task]:
         nearest = [
             t
             for t in problem.successors(chain[-1].id)
-            if t.gap_max is not None and t.pinned is None and len(t.after) == 1
+            if (t.gap_max is not None or chain[-1].holds)
+            and t.pinned is None
+            and len(t.after) == 1
         ]
         if len(nearest) != 1:
             return chain

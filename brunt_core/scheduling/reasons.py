@@ -61,7 +61,7 @@ def _somebody(problem: Problem, task: Task, at: int) -> bool:
 def _in_the_way(problem: Problem, task: Task, starts: Mapping[str, int], at: int) -> list[Task]:
     """The tasks on its resource that end just as it starts, and kept it from starting sooner."""
     on = [t for t in problem.tasks if t.resource == task.resource and t.id != task.id]
-    return [t for t in on if starts[t.id] + t.minutes == at]
+    return [t for t in on if problem.taken_until(t, starts) == at and t.id not in task.after]
 
 
 def _taken(task: Task, blockers: list[Task], starts: Mapping[str, int], clock: Clock) -> str:

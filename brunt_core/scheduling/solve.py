@@ -81,9 +81,21 @@ class Model:
                 self.assumed[literal.index] = task.id
                 self.model.add_assumption(literal)
 
+    def _taking(self, task: Task) -> cp_model.IntervalVar:
+        """How long it takes its resource: till its end, or till what it leaves there is taken over."""
+        over = self.problem.taking_over(task)
+        if not over:
+            return self._intervals[task.id]
+        most = self.horizon + task.minutes
+        until = self.model.new_int_var(0, most, f"until {task.id}")
+        self.model.add_max_equality(until, [self.starts[t.id] for t in over])
+        length = self.model.new_int_var(task.minutes, most, f"length {task.id}")
+        return self.model.new_interval_var(self.starts[task.id], length, until, f"held {task.id}")
+
     def _shared(self, resource: str, capacity: int) -> None:
         on = [t for t in self.problem.tasks if t.resource == resource]
-        intervals = [self._intervals[t.id] for t in on]
+        taking = {t.id: self._taking(t) for t in on}
+        intervals = list(taking.values())
         if capacity == 1:
             self.model.add_no_overlap(intervals)
             return
@@ -91,7 +103,7 @@ class Model:
         for i, a in enumerate(on):
             for b in on[:i]:
                 if unlike_heat(a, b):
-                    self.model.add_no_overlap([self._intervals[a.id], self._intervals[b.id]])
+                    self.model.add_no_overlap([taking[a.id], taking[b.id]])
 
     def aim(self) -> None:
         """Least minutes late, of those the earliest end of all."""

@@ -24,7 +24,8 @@ class Task:
     at most ``gap_max`` before (none: any time); ``temperature`` in K is that of
     its resource meanwhile, so that unlike ones never overlap there; ``not_before`` the earliest
     start; ``due`` the latest end that is not late. ``pinned`` is a start that stays; ``amount`` how
-    much of its resource's capacity it takes.
+    much of its resource's capacity it takes. One that ``holds`` leaves what it worked on in its
+    resource, which stays taken until those that wait for it there begin.
     """
 
     id: str
@@ -38,6 +39,7 @@ class Task:
     due: int | None = None
     pinned: int | None = None
     amount: int = 1
+    holds: bool = False
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,22 @@ class Problem:
     def successors(self, task: str) -> list[Task]:
         """The tasks that wait for this one."""
         return [t for t in self.tasks if task in t.after]
+
+    def taking_over(self, task: Task) -> list[Task]:
+        """Those that wait for a task that holds, on its own resource."""
+        if not task.holds:
+            return []
+        return [t for t in self.successors(task.id) if t.resource == task.resource]
+
+    def taken_until(self, task: Task, starts: Mapping[str, int]) -> int:
+        """The minute from which the resource of a placed task is free of it.
+
+        >>> p = Problem((Resource("r"),), (Task("a", "r", 10, holds=True), Task("b", "r", 5, after=("a",))))
+        >>> p.taken_until(p.by_id["a"], {"a": 0, "b": 60})
+        60
+        """
+        over = [starts[t.id] for t in self.taking_over(task) if t.id in starts]
+        return max([starts[task.id] + task.minutes, *over])
 
 
 def check_problem(problem: Problem) -> None:
@@ -194,7 +212,7 @@ def _clashes(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str,
             (t for t in problem.tasks if t.resource == resource.id), key=lambda t: starts[t.id]
         )
         for i, t in enumerate(on):
-            same = [o for o in on[:i] if starts[o.id] + o.minutes > starts[t.id]]
+            same = [o for o in on[:i] if problem.taken_until(o, starts) > starts[t.id]]
             if sum(o.amount for o in same) + t.amount > resource.capacity:
                 others = " and ".join(o.id for o in same[: resource.capacity])
                 yield (

@@ -54,6 +54,7 @@ class Job:
     count: int = 0
     amount: int = 1
     after: tuple[str, ...] = ()
+    holds: bool = False
     gap: int | None = None
     heat: float | None = None
     not_before: datetime | None = None
@@ -79,6 +80,7 @@ def lanes_of(workshop: Workshop) -> list[Lane]:
         *found,
         Lane("bench", "Bench without a rig", "rig"),
         Lane("clocks", "Timed readings", "clock", 99),
+        Lane("scales", "Scales", "clock", 99),
         Lane(HANDS, "By hand", "hands", 99),
     ]
 
@@ -187,6 +189,7 @@ def _runs(workshop: Workshop) -> Iterator[Job]:
                 count=run.within,
                 amount=max(min(run.within, run.vessel.capacity if run.vessel else 1), 1),
                 after=(before,) if before else (),
+                holds=bool(run.vessel_id) and not last,
                 gap=0 if before and not step.attended else None,
                 heat=step.heat,
                 not_before=run.planned_for if i == 0 else None,
@@ -245,7 +248,7 @@ def _weighings(workshop: Workshop) -> Iterator[Job]:
         early = last - step.started_at < DAILY_AFTER
         yield Job(
             f"weigh-{step.run_id}",
-            "clocks",
+            "scales",
             f"weigh run {step.run.number}",
             minutes=5,
             attended=True,
@@ -280,7 +283,7 @@ def _inspections(workshop: Workshop) -> Iterator[Job]:
             minutes=10,
             attended=True,
             kind="look",
-            url=f"/runs/{run.number}/",
+            url=f"/runs/{run.number}/look/",
             fixed=max(seen or step.started_at, step.started_at) + timedelta(seconds=every),
             window=every / 60 * TOLERANCE,
         )

@@ -77,6 +77,7 @@ def _task(table: Table, job: Job, now: datetime) -> Task:
         minutes,
         attended=attended,
         after=job.after,
+        holds=job.holds,
         gap_max=None if job.began else job.gap,
         temperature=job.heat,
         not_before=max(table.minute(job.not_before), 0) if job.not_before else 0,
@@ -108,8 +109,19 @@ def what_breaks(table: Table, starts: Mapping[str, int]) -> list[tuple[str, str]
     tasks = [t for t in table.problem.tasks if t.id in starts]
     cut = tuple(replace(t, after=tuple(a for a in t.after if a in starts)) for t in tasks)
     problem = Problem(table.problem.resources, cut, table.problem.spells, table.problem.people)
-    said = broken(problem, starts)
-    return [(key, in_words(table, sentence)) for key, sentence in said]
+    past = [t for t in tasks if starts[t.id] < 0 and t.pinned is None and not t.not_before]
+    said = [
+        (key, in_words(table, sentence))
+        for key, sentence in broken(problem, {**starts, **{t.id: 0 for t in past}})
+        if key not in {t.id for t in past}
+    ]
+    if past:
+        names = [f"“{table.jobs[t.id].label}”" for t in past]
+        shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+        one = len(past) == 1
+        ask = "has passed and it has not begun" if one else "have passed and they have not begun"
+        said.insert(0, (past[0].id, f"The start of {shown} {ask}: plan anew."))
+    return said
 
 
 def in_words(table: Table, sentence: str) -> str:

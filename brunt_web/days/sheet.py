@@ -90,9 +90,8 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
     shelves = shelves_of(workshop, table, axis, starts, why, now)
     there = spells(hours, begin - timedelta(days=1), 9)
     gates_on(shelves, table, axis, now, there)
-    shelves = [
-        s for s in shelves if s.trays or s.gates or s.lane.kind in ("printer", "oven", "rig")
-    ]
+    always = ("printer", "oven", "bath", "freezer", "rig")
+    shelves = [s for s in shelves if s.trays or s.gates or s.lane.kind in always]
     for i, s in enumerate(shelves):
         settle(s, TOP + i * HIGH)
     base = TOP + len(shelves) * HIGH

@@ -240,15 +240,15 @@ def gates_on(
     now: datetime,
     there: Sequence[tuple[datetime, datetime]],
 ) -> None:
-    """The timed readings of the picture, on the stand of clocks."""
-    stand = next(s for s in shelves if s.lane.key == "clocks")
+    """The timed readings and weighings of the picture, on the stand of clocks and the scales."""
+    stands = {s.lane.key: s for s in shelves if s.lane.kind == "clock"}
     for job in table.jobs.values():
         if job.fixed is None:
             continue
         window = timedelta(minutes=job.window)
         if not axis.shows(job.fixed - window, job.fixed + window):
             continue
-        stand.gates.append(
+        stands[job.lane].gates.append(
             Gate(
                 job,
                 axis.x(job.fixed),

@@ -43,7 +43,7 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Any) -> HttpRespon
         date = _date(request.GET.get("date", ""), now.astimezone(zone))
         sheet = sheet_of(shop, table, date, now)
         sheet.broken = [said for _, said in what_breaks(table, placed_starts(table))]
-        lanes = [(x.key, x.name) for x in table.lanes if x.key != "clocks"]
+        lanes = [(x.key, x.name) for x in table.lanes if x.kind != "clock"]
         context = {
             "sheet": sheet,
             "now": now,
@@ -171,7 +171,7 @@ def hours(request: SeatedRequest) -> HttpResponse:
 def own(request: SeatedRequest) -> HttpResponse:
     """A job of one's own."""
     table = table_of(request.workshop, timezone.now())
-    lanes = [(x.key, x.name) for x in table.lanes if x.key != "clocks"]
+    lanes = [(x.key, x.name) for x in table.lanes if x.kind != "clock"]
     form = OwnForm(request.POST, lanes)
     if form.is_valid():
         told = dict(form.cleaned_data)

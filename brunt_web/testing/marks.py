@@ -12,6 +12,7 @@ from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.testing.models import Measurement
 
 AS_MADE, BEFORE_TEST, WEIGHED = "as made", "before test", "weighed"
+LOOKED = "looked at"
 
 
 def marks_at(specimens: Iterable[Specimen]) -> dict[int, list[Measurement]]:
@@ -55,15 +56,16 @@ def store_marks(
 
     What has not changed since it was last taken is not written again, unless the moment has another
     name; taken again under the same name, it is corrected in its moment and history keeps what stood.
-    Weighings ("weighed") are each their own: a mass that has not changed is what shows it settled.
+    Weighings ("weighed") and inspections ("looked at …") are each their own: that nothing has changed
+    is what they show.
     Within one sitting of ten minutes by one person they make one moment. The caller holds the lock
     of the specimen (:func:`life.lock`).
     """
     known = marks_for(turn) if turn else marks_of(specimen)
-    new = []
+    new, each = [], name == WEIGHED or name.startswith(LOOKED)
     for reading in readings:
         mark = known.get(reading.input.key)
-        if mark and name == WEIGHED and abs(at - mark.moment.at) > life.SITTING:
+        if mark and each and abs(at - mark.moment.at) > life.SITTING:
             mark = None
         if mark and mark.text == reading.typed.text:
             continue

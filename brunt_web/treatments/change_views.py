@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import render as render_quantity
 from brunt_core.treatments.change import SHAPE_SIZES
+from brunt_core.treatments.looks import LOOK_SIZES
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
@@ -24,6 +25,7 @@ from brunt_web.testing.marks import WEIGHED, latest, marks_at
 from brunt_web.treatments.ageing_view import ageing
 from brunt_web.treatments.change_view import FACTORS, changes
 from brunt_web.treatments.effect_view import effect_of, families, words_of
+from brunt_web.treatments.looks_view import look_name, watches
 from brunt_web.treatments.models import Inside, LogReading, Run
 from brunt_web.treatments.moments import SHAPED, Subject, beside, treated_with
 from brunt_web.treatments.water_view import water
@@ -55,6 +57,7 @@ def change(request: SeatedRequest, pk: int) -> HttpResponse:
             "water": water(treated, control, now),
             "effect": effect_of(campaign, what, treated, control) if what else None,
             "ageing": ageing(campaign),
+            "looks": watches(campaign, what) if what else [],
             "room": _room(campaign, what),
             "treated": treated,
             "runs": {s.run.number: s.run for s in treated if s.run}.values(),
@@ -107,7 +110,7 @@ def _controls(campaign: Campaign, what: str, since: datetime | None) -> list[Sub
 def measuring(request: SeatedRequest, number: int) -> HttpResponse:
     """What lies in a run, a row each: sizes and mass before or after it."""
     run = _run(request, number)
-    return _table(request, run, _moment(run), [r.specimen for r in _inside(run)], True)
+    return _table(request, run, _moment(run), [r.specimen for r in _inside(run)], "measure")
 
 
 @require_GET
@@ -117,7 +120,14 @@ def weighing(request: SeatedRequest, number: int) -> HttpResponse:
     found = [r.specimen for r in _inside(run)]
     beside_it = _controls(run.campaign, run.what, timezone.now()) if run.campaign else []
     specimens = {s.pk: s for s in (*found, *(c.specimen for c in beside_it)) if not s.spent}
-    return _table(request, run, WEIGHED, list(specimens.values()), False)
+    return _table(request, run, WEIGHED, list(specimens.values()), "weigh")
+
+
+@require_GET
+def looking(request: SeatedRequest, number: int) -> HttpResponse:
+    """What is exposed, a row each: sag under its load and without it, the grade of its colour."""
+    run = _run(request, number)
+    return _table(request, run, look_name(run), [r.specimen for r in _inside(run)], "look")
 
 
 def _inside(run: Run) -> list[Inside]:
@@ -125,9 +135,10 @@ def _inside(run: Run) -> list[Inside]:
 
 
 def _table(
-    request: SeatedRequest, run: Run, moment: str, specimens: list[Specimen], sizes: bool
+    request: SeatedRequest, run: Run, moment: str, specimens: list[Specimen], job: str
 ) -> HttpResponse:
-    """A table to be filled by keyboard; a weighing begins empty each time."""
+    """A table to be filled by keyboard; a weighing or an inspection begins empty each time."""
+    sizes = job == "measure"
     marks = marks_at(specimens)
     rows = []
     for s in specimens:
@@ -139,16 +150,17 @@ def _table(
                 "mass": here["mass"].text if "mass" in here else "",
                 "fields": [
                     (k, here[k].text if k in here else "", s.geometry.nominal.get(k))
-                    for k in (sizes_of(s) if sizes else ())
+                    for k in _asked(s, job)
                 ],
             }
         )
-    name = "run-measure-one" if sizes else "run-weigh-one"
+    title = {"measure": f"Sizes {moment}", "weigh": "Weigh", "look": "Look at them"}[job]
     context: dict[str, Any] = {
-        "title": f"{'Sizes ' + moment if sizes else 'Weigh'}: {run.what}",
+        "title": f"{title}: {run.what}",
         "back": reverse("run", args=[run.number]),
-        "address": reverse(name, args=[run.number, "XX-XXX"]),
+        "address": reverse(f"run-{job}-one", args=[run.number, "XX-XXX"]),
         "rows": rows,
+        "looking": job == "look",
     }
     if run.campaign:
         context |= campaign_surroundings(run.campaign, "treat", progress(run.campaign))
@@ -178,12 +190,19 @@ def sizes_of(specimen: Specimen) -> list[str]:
     return ["length", *own, *(k for k in shape if k != "length")]
 
 
+def _asked(specimen: Specimen, job: str) -> list[str]:
+    """The fields of one row."""
+    if job == "measure":
+        return sizes_of(specimen)
+    return [s.key for s in LOOK_SIZES] if job == "look" else []
+
+
 @require_POST
 def measure_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
     """Store one row of sizes before or after a run."""
     run = _run(request, number)
     held = Specimen.objects.filter(workshop=request.workshop, code=code, runs__run=run)
-    return _store(request, held, _moment(run), sizes=True)
+    return _store(request, held, _moment(run), "measure")
 
 
 @require_POST
@@ -191,16 +210,27 @@ def weigh_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
     """Store one mass, of what was in the run or stands beside it."""
     run = _run(request, number)
     held = Specimen.objects.filter(workshop=request.workshop, code=code, campaign=run.campaign)
-    return _store(request, held, WEIGHED, sizes=False)
+    return _store(request, held, WEIGHED, "weigh")
+
+
+@require_POST
+def look_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
+    """Store one inspection; only of what was put out."""
+    run = _run(request, number)
+    held = Specimen.objects.filter(workshop=request.workshop, code=code, runs__run=run)
+    if run.started_at is None:
+        said = "Nothing of this run is out yet; press it on first."
+        return JsonResponse({"field": "", "error": said}, status=422)
+    return _store(request, held, look_name(run), "look")
 
 
 def _store(
-    request: SeatedRequest, held: QuerySet[Specimen], moment: str, sizes: bool
+    request: SeatedRequest, held: QuerySet[Specimen], moment: str, job: str
 ) -> JsonResponse:
     specimen = held.select_related("condition", "procedure__variant").first()
     if specimen is None:
         raise Http404("There is no such specimen in this run.")
-    form = MomentForm(request.POST, [*(sizes_of(specimen) if sizes else ()), "mass"])
+    form = MomentForm(request.POST, [*_asked(specimen, job), "mass"])
     if not form.is_valid():
         return JsonResponse({"field": "", "error": "That is longer than any reading."}, status=422)
     try:

@@ -45,6 +45,8 @@ class Chart:
     gaps: list[tuple[float, float]] = field(default_factory=list)
     gap_line: str = ""
     gap_level: float | None = None
+    set_right: bool = False
+    beyond: str = ""
 
 
 def chart_of(
@@ -64,6 +66,7 @@ def chart_of(
         until = max(until, (forecast.high or forecast.at) * 1.08)
     elif run.state == RUNNING:
         until = max(until, sum(s.seconds for s in steps))
+    until, beyond = _cut(run, heats, until)
     span = Scale(0.0, until, CHART[0], 36.0)
     celsius = [in_unit(float(r.value or 0.0), "temperature", "°C") for r in heats]
     target = None if run.heat is None else in_unit(run.heat, "temperature", "°C")
@@ -84,14 +87,26 @@ def chart_of(
         target=None if target is None else y(target),
         now=x(now) if run.state == RUNNING else None,
         doors=[x(r.at) for r in log if r.what == "door"],
+        beyond=beyond,
     )
     _name(chart.traces)
+    chart.set_right = any(t.points and t.points[-1][0] < CHART[0] / 2 for t in chart.traces)
     if target is not None and run.kind.packed:
         chart.near = y(target - run.gap)
     if forecast and forecast.at is not None and run.heat is not None:
         _foreseen(chart, run, forecast, until, y)
         _gaps(chart, run, heats, forecast)
     return chart
+
+
+def _cut(run: Run, heats: Sequence[LogReading], until: float) -> tuple[float, str]:
+    """Where the axis ends: soon after the last reading once a run is over, with what lies beyond in words."""
+    if run.ended_at is None or run.started_at is None or not heats:
+        return until, ""
+    read = max((heats[-1].at - run.started_at).total_seconds() * 1.25, 1800.0)
+    if read >= until / 2:
+        return until, ""
+    return read, f"no reading after this; it went on until {timezone.localtime(run.ended_at):%a %H:%M}"
 
 
 def _times(start: datetime, until: float, span: Scale) -> list[tuple[float, str]]:

@@ -19,6 +19,8 @@ urlpatterns = [
     ),
     path("runs/<int:number>/weigh/", change_views.weighing, name="run-weigh"),
     path("runs/<int:number>/weigh/<code:code>/", change_views.weigh_one, name="run-weigh-one"),
+    path("runs/<int:number>/look/", change_views.looking, name="run-look"),
+    path("runs/<int:number>/look/<code:code>/", change_views.look_one, name="run-look-one"),
     path("runs/<int:number>/on/", run_views.on, name="run-on"),
     path("runs/<int:number>/back/", run_views.back, name="run-back"),
     path("runs/<int:number>/read/", run_views.read, name="run-read"),

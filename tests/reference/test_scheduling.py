@@ -15,6 +15,15 @@ from brunt_core.scheduling.tasks import Problem, Resource, Task, broken, latenes
 DAYS = spells_of_days([(480, 720), (780, 1020)], 480, 90)
 
 
+def held(problem, starts, task):
+    """When a task's resource is free of it: its end, or the start of all that take over from it there."""
+    until = [starts[task.id] + task.minutes]
+    for other in problem.tasks if task.holds else ():
+        if task.id in other.after and other.resource == task.resource and other.id in starts:
+            until.append(starts[other.id])
+    return max(until)
+
+
 def faults(problem, starts):
     """An independent check, minute by minute: every rule as it is written, nothing shared with the core."""
     found = []
@@ -32,7 +41,7 @@ def faults(problem, starts):
     for r in problem.resources:
         on = [t for t in problem.tasks if t.resource == r.id]
         for minute in sorted({starts[t.id] for t in on}):
-            there = [t for t in on if starts[t.id] <= minute < end[t.id]]
+            there = [t for t in on if starts[t.id] <= minute < held(problem, starts, t)]
             heats = {t.temperature for t in there if t.temperature is not None}
             if sum(t.amount for t in there) > r.capacity or len(heats) > 1:
                 found.append((r.id, minute))
@@ -46,7 +55,7 @@ def faults(problem, starts):
     return found
 
 
-def drawn(n, m, seed, small=False):
+def drawn(n, m, seed, small=False, holding=False):
     """An instance by chance."""
     rng = random.Random(seed)
     resources = tuple(Resource(f"r{i}", rng.choice((1, 1, 2, 4))) for i in range(m))
@@ -69,6 +78,7 @@ def drawn(n, m, seed, small=False):
                 not_before=rng.choice((0, 0, 0, 300)),
                 due=rng.choice((None, 240, 600)) if small else rng.choice((None, 4320)),
                 amount=rng.randint(1, resource.capacity),
+                holds=holding and rng.random() < 0.3,
             )
         )
     return Problem(resources, tuple(tasks), DAYS, rng.choice((None, 1, 2)) if small else 3)
@@ -108,7 +118,7 @@ def exhaustive(problem):
 class Plans(unittest.TestCase):
     def test_two_hundred_tasks_on_eight_resources(self):
         for seed in (1, 5):
-            problem = drawn(200, 8, seed)
+            problem = drawn(200, 8, seed, holding=seed == 5)
             begun = time.monotonic()
             found = plan(problem, 7)
             self.assertLess(time.monotonic() - begun, 10)
@@ -140,6 +150,37 @@ class Plans(unittest.TestCase):
             except InputError:
                 continue
             self.assertEqual(faults(problem, found.starts), [], seed)
+
+    def test_what_is_left_in_an_oven_keeps_it_taken(self):
+        for seed in range(80, 110):
+            problem = drawn(6, 2, seed, small=True, holding=True)
+            try:
+                found = plan(problem, 5)
+            except InputError:
+                continue
+            self.assertEqual(faults(problem, found.starts), [], seed)
+            self.assertEqual(list(broken(problem, found.starts)), [], seed)
+
+    def test_held_ones_are_as_good_as_every_placing_of_a_grid(self):
+        rng = random.Random(3)
+        for _ in range(12):
+            lengths = [rng.choice((30, 60, 90)) for _ in range(4)]
+            tasks = (
+                Task("heat", "oven", lengths[0], holds=True),
+                Task("take", "oven", lengths[1], attended=True, after=("heat",)),
+                Task("dry", "oven", lengths[2], not_before=rng.choice((0, 30, 90))),
+                Task("dry2", "oven", lengths[3]),
+            )
+            spells = ((rng.choice((60, 120, 240)), 600),)
+            problem = Problem((Resource("oven"),), tasks, spells)
+            found = plan(problem, 3)
+            self.assertEqual(faults(problem, found.starts), [])
+            ends = []
+            for placing in itertools.product(range(0, 420, 30), repeat=4):
+                starts = dict(zip(("heat", "take", "dry", "dry2"), placing, strict=True))
+                if not faults(problem, starts):
+                    ends.append(max(starts[t.id] + t.minutes for t in tasks))
+            self.assertEqual(found.makespan, min(ends))
 
     def test_every_task_has_its_reason(self):
         problem = drawn(30, 4, 3)

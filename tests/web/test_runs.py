@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import timedelta
+from unittest import mock
 
 from django.utils import timezone
 
@@ -696,3 +697,26 @@ class Exposed(Lives):
             runs.go_on(run, self.user, start + minutes * MINUTE)
         look = next(j for j in jobs_of(self.user.seat.workshop, timezone.now()) if j.kind == "look")
         self.assertEqual(look.fixed, start + 10 * MINUTE + 7 * DAY)
+        base, bar = f"/runs/{run.number}/look/", bars[0]
+        self.assertEqual(look.url, base)
+        self.assertContains(self.client.get(base), "sag unloaded")
+        for typed, sentence in (
+            ({"grey_scale": "6"}, "from 5, no change, to 1"),
+            ({"grey_scale": "4.2"}, "in halves"),
+            ({"sag_loaded": "1", "sag_unloaded": "2"}, "more without its load"),
+            ({"sag_loaded": "-1"}, "cannot be less than zero"),
+        ):
+            answer = self.client.post(f"{base}{bar.code}/", typed)
+            self.assertEqual(answer.status_code, 422, typed)
+            self.assertIn(sentence, answer.json()["error"])
+        seen = {"sag_loaded": "4.0", "sag_unloaded": "1.0", "grey_scale": "4.5"}
+        for days in (2, 1, 0):
+            with mock.patch("django.utils.timezone.now", return_value=start + (3 - days) * DAY):
+                self.assertEqual(self.client.post(f"{base}{bar.code}/", seen).status_code, 200)
+        page = self.client.get(f"/campaigns/{more.pk}/treat/change/?what={run.what}")
+        (watch,) = page.context["looks"]
+        self.assertEqual([len(w.looks) for w in watch.watched], [3])
+        self.assertIn("sags 4.00 mm, 75 % springs back, colour grade 4.5 after 2.99 d", words(page))
+        self.assertNotIn("sag", self.client.get(f"/runs/{run.number}/measure/").context["rows"][0])
+        look = next(j for j in jobs_of(self.user.seat.workshop, timezone.now()) if j.kind == "look")
+        self.assertEqual(look.fixed, start + 3 * DAY + 7 * DAY)

@@ -72,6 +72,12 @@ def fig(value: float | str | None, significant: int | str = 3) -> str:
 
 
 @register.filter
+def spaced(key: str) -> str:
+    """A key as words."""
+    return key.replace("_", " ")
+
+
+@register.filter
 def shown(value: float | None, dimension_and_unit: str) -> str:
     """An SI value with its unit: ``{{ x|shown:"density" }}`` or ``"length:mm"``."""
     if value is None:

@@ -14,6 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
 from brunt_core.quantities import parse
 from brunt_core.treatments.change import SHAPE_SIZES, distortion
+from brunt_core.treatments.looks import LOOK_SIZES, check_look
 from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
@@ -355,8 +356,10 @@ def measure(
         raise InputError(
             f"{specimen.code} is not made yet; there is nothing to measure.", "specimen"
         )
-    specs = {i.key: i for i in (*SHAPE_SIZES, *specimen.procedure.method.inputs)} | {"mass": MASS}
+    known = (*SHAPE_SIZES, *LOOK_SIZES, *specimen.procedure.method.inputs)
+    specs = {i.key: i for i in known} | {"mass": MASS}
     readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
+    check_look({r.input.key: r.si for r in readings})
     life.lock(specimen)
     store_marks(specimen, by, at, readings, name)
     return marks_of(specimen)
