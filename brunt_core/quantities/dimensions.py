@@ -328,6 +328,13 @@ STIFFNESS = Dimension(
 )
 RATIO = Dimension("ratio", "ratio", "", "%", {"%": "percent", "": "dimensionless"})
 NUMBER = Dimension("number", "number", "", "", {"": "dimensionless"})
+VOLUME = Dimension(
+    "volume",
+    "volume",
+    "m**3",
+    "l",
+    {"l": "litre", "ml": "millilitre", "cm³": "cm**3", "mm³": "mm**3", "m³": "m**3"},
+)
 SECTION_MODULUS = Dimension(
     "section_modulus",
     "section modulus",
@@ -410,5 +417,6 @@ DIMENSIONS: dict[str, Dimension] = {
         ENERGY_PER_LENGTH,
         HEATING_RATE,
         MASS_RATE,
+        VOLUME,
     )
 }

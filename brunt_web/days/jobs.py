@@ -8,6 +8,7 @@ from django.db.models import Count, Max, Q
 
 from brunt_core.printing.checks import MOISTURE_LIMIT_H
 from brunt_core.printing.recipes import volumetric_flow
+from brunt_core.scheduling.room import Room
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import LifeEvent, Turn
 from brunt_web.campaigns.resolved_parts import filling_of
@@ -41,7 +42,8 @@ class Job:
 
     ``after`` the keys of those before it, each at most ``gap`` minutes before; ``heat`` in K;
     ``window`` how far from ``at`` a reading may be, in minutes; ``began`` when it runs already;
-    ``fixed`` a moment it must happen at (readings).
+    ``fixed`` a moment it must happen at (readings); ``dry_hours`` how long its stock stays dry, from
+    ``dry_from`` or the end of its drying on.
     """
 
     key: str
@@ -63,6 +65,8 @@ class Job:
     fixed: datetime | None = None
     window: float = 0.0
     geometry: str = ""
+    dry_hours: float = 0.0
+    dry_from: datetime | None = None
 
 
 def lanes_of(workshop: Workshop) -> list[Lane]:
@@ -138,11 +142,15 @@ def _keep_dry(job: Job, lot: Lot, drying: dict[int | None, int], now: datetime) 
     limit = MOISTURE_LIMIT_H.get(lot.material.family)
     if limit is None or limit > 100:
         return
+    job.dry_hours = limit
     if lot.pk in drying:
         job.after, job.gap = (f"run-{drying[lot.pk]}-last",), int(limit * 60)
         return
     last = Drying.objects.filter(lot=lot).order_by("-ended_at").first()
-    if last:
+    if last is None:
+        job.dry_hours = 0.0
+    else:
+        job.dry_from = last.ended_at
         job.due = last.ended_at + timedelta(hours=limit)
 
 
@@ -187,7 +195,7 @@ def _runs(workshop: Workshop) -> Iterator[Job]:
                 kind="run",
                 url=f"/runs/{run.number}/",
                 count=run.within,
-                amount=max(min(run.within, run.vessel.capacity if run.vessel else 1), 1),
+                amount=Room(v.capacity, v.each).taken(run.within) if (v := run.vessel) else 1,
                 after=(before,) if before else (),
                 holds=bool(run.vessel_id) and not last,
                 gap=0 if before and not step.attended else None,

@@ -93,7 +93,7 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
     always = ("printer", "oven", "bath", "freezer", "rig")
     shelves = [s for s in shelves if s.trays or s.gates or s.lane.kind in always]
     for i, s in enumerate(shelves):
-        settle(s, TOP + i * HIGH)
+        settle(s, TOP + i * HIGH, axis)
     base = TOP + len(shelves) * HIGH
     beam, booked = _beam(shelves, there, axis, base, hours.people)
     late = _late(table, starts)

@@ -76,6 +76,16 @@ class Gate:
 
 
 @dataclass
+class Wedge:
+    """How long a lot stays dry: full at the end of its drying, worn down to nothing at its limit."""
+
+    start: datetime
+    end: datetime
+    label: str
+    shape: str = ""
+
+
+@dataclass
 class Shelf:
     """A lane with what stands on it."""
 
@@ -83,7 +93,7 @@ class Shelf:
     y: float
     trays: list[Tray] = field(default_factory=list)
     gates: list[Gate] = field(default_factory=list)
-    idle: str = ""
+    wedges: list[Wedge] = field(default_factory=list)
 
 
 def shelves_of(
@@ -106,10 +116,25 @@ def shelves_of(
             tray.late = task.due is not None and minute + task.minutes > task.due
             tray.why = why.get(key, "")
             found[task.resource].trays.append(tray)
+        if job.dry_hours and task.resource in found:
+            _wedge(table, axis, job, starts, found[task.resource])
     for lane, tray in (*_runs_done(workshop, axis), *_tests_done(workshop, axis)):
         if lane in found:
             found[lane].trays.append(tray)
     return list(found.values())
+
+
+def _wedge(table: Table, axis: Axis, job: Job, starts: dict[str, int], shelf: Shelf) -> None:
+    """The dry hours of a print's lot on its printer, once a lot."""
+    begin = job.dry_from
+    dried = next((k for k in job.after if k in starts), None)
+    if begin is None and dried:
+        begin = table.moment(starts[dried] + table.problem.by_id[dried].minutes)
+    if begin is None:
+        return
+    end = begin + timedelta(hours=job.dry_hours)
+    if axis.shows(begin, end) and not any(w.start == begin for w in shelf.wedges):
+        shelf.wedges.append(Wedge(begin, end, job.label.split(" · ")[0]))
 
 
 def _tray(table: Table, axis: Axis, job: Job, start: datetime, end: datetime) -> Tray:
@@ -204,7 +229,7 @@ def _done(axis: Axis, label: str, url: str, start: datetime, end: datetime) -> T
     )
 
 
-def settle(shelf: Shelf, y: float) -> None:
+def settle(shelf: Shelf, y: float, axis: Axis) -> None:
     """Heights: trays that overlap on a shelf stand above one another in thinner ones."""
     shelf.y = y
     rows: list[float] = []
@@ -220,8 +245,21 @@ def settle(shelf: Shelf, y: float) -> None:
         tray.high = round(each - 2, 1)
         tray.y = round(y + 6 + each * (len(rows) - 1 - row), 1)
         tray.shape = _trapezoid(tray) if tray.heat else ""
+    for wedge in shelf.wedges:
+        wedge.shape = _worn(axis, wedge, y + HIGH - 4)
     for i, gate in enumerate(sorted(shelf.gates, key=lambda g: g.x)):
         gate.y = y + 10 * (i % 3)
+
+
+def _worn(axis: Axis, wedge: Wedge, foot: float) -> str:
+    """A wedge of eight units at its thick end, cut off where the picture ends."""
+
+    def left(moment: datetime) -> float:
+        return round(8.0 * ((wedge.end - moment) / (wedge.end - wedge.start)), 1)
+
+    first, last = max(wedge.start, axis.begin), min(wedge.end, axis.end)
+    a, b = axis.x(first), axis.x(last)
+    return f"M{a},{foot} V{foot - left(first)} L{b},{foot - left(last)} V{foot} Z"
 
 
 def _trapezoid(tray: Tray) -> str:

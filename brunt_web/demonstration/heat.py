@@ -27,10 +27,10 @@ _BATHED, _PACKED = "hot water 80 °C, 45 min", "remelted in salt 190 °C"
 def furnish_heat(shop: Shop) -> dict[str, Vessel]:
     """What the workshop heats, wets and cools with."""
     made = [
-        add_vessel(shop.workshop, "Oven, left shelf", "oven", 8, 1400.0, "simulated"),
-        add_vessel(shop.workshop, "Preserving pan", "bath", 10, 1800.0),
-        add_vessel(shop.workshop, "Chest freezer", "freezer", 40, 120.0),
-        add_vessel(shop.workshop, "Dry box", "box", 30),
+        add_vessel(shop.workshop, "Oven, left shelf", "oven", "8", 1400.0, "simulated"),
+        add_vessel(shop.workshop, "Preserving pan", "bath", "10", 1800.0),
+        add_vessel(shop.workshop, "Chest freezer", "freezer", "40", 120.0),
+        add_vessel(shop.workshop, "Dry box", "box", "30"),
     ]
     return {v.kind: v for v in made}
 

@@ -73,10 +73,11 @@ def _room(campaign: Campaign, what: str) -> list[str]:
     for kind, dimension, unit in (("humidity", "ratio", "%"), ("oven", "temperature", "°C")):
         last = (
             LogReading.objects.filter(run__campaign=campaign, run__what=what, what=kind)
+            .select_related("run__own")
             .order_by("-at")
             .first()
         )
-        if last and last.value is not None:
+        if last and last.value is not None and (kind == "humidity" or last.run.heat is None):
             at = timezone.localtime(last.at)
             said.append(f"{render_quantity(last.value, dimension, unit)} on {at:%d %b %H:%M}")
     return said

@@ -242,7 +242,13 @@ class VesselForm(Typed):
     kind = forms.ChoiceField(
         label="Kind", choices=list(VESSELS.items()), error_messages=one_sentence("Choose a kind.")
     )
-    capacity = NumberField(1, 500, only_whole=True, label="Specimens at once", help_text="12")
+    capacity = forms.CharField(
+        max_length=60,
+        label="Takes at once",
+        initial="12",
+        help_text="12 specimens, or 6 plates of 8, or 8 l, 0.25 l each",
+        error_messages={"required": "Write how much it takes at once."},
+    )
     watts = NumberField(0, 50_000, label="Power, W", help_text="for the price in energy")
     thermometer = forms.ChoiceField(
         required=False,

@@ -36,12 +36,17 @@ FATES = {
 
 
 class Vessel(models.Model):
-    """What things are treated in: how many specimens it takes at once, and the power it draws in W."""
+    """What things are treated in: how many specimens it takes at once, and the power it draws in W.
+
+    ``each`` is how many it is filled by (those of a plate), ``room`` how that was said.
+    """
 
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="vessels")
     name = models.CharField(max_length=80)
     kind = models.CharField(max_length=20, choices=list(VESSELS.items()))
     capacity = models.PositiveSmallIntegerField(default=12)
+    each = models.PositiveSmallIntegerField(default=1)
+    room = models.CharField(max_length=60, blank=True)
     watts = models.FloatField(null=True, blank=True)
     thermometer = models.CharField(max_length=20, blank=True)
     note = models.CharField(max_length=300, blank=True)

@@ -49,7 +49,7 @@ class Treating(BrowserTestCase):
         self.page.wait_for_load_state("networkidle")
 
     def test_annealing_from_before_sizes_to_effect(self):
-        add_vessel(self.place, "Oven", "oven", 12)
+        add_vessel(self.place, "Oven", "oven", "12")
         one, bars = self.annealed()
         self.open(f"/campaigns/{one.pk}/treat/")
         self.page.get_by_role("link", name="Start a run of 2").click()
@@ -114,7 +114,7 @@ class Treating(BrowserTestCase):
         self.sees("Settled: nothing more to weigh.")
 
     def test_a_remelt_ended_by_its_core(self):
-        oven = add_vessel(self.place, "Oven", "oven", 12)
+        oven = add_vessel(self.place, "Oven", "oven", "12")
         one, bars = self.annealed()
         texts = {"temperature": "190 °C", "gap": "10"}
         draft = runs.RunDraft("remelt", texts, bars, what=STEP, vessel=oven, accepted="a trial")

@@ -7,6 +7,7 @@ from scipy import stats
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
+from brunt_core.scheduling.room import Room, room
 from brunt_core.treatments.change import axis_changes, axis_of, distortion, sentences
 from brunt_core.treatments.effect import each_confidence, effects, in_a_sentence
 from brunt_core.treatments.kind import composed, step_seconds
@@ -223,3 +224,35 @@ class Effects(unittest.TestCase):
         )
         empty = effects({"a": []}, control)["a"]
         self.assertEqual(empty.verdict, "untold")
+
+
+class Rooms(unittest.TestCase):
+    def test_as_a_workshop_says_it(self):
+        for said, specimens, each in (
+            ("12", 12, 1),
+            ("6 plates of 8", 48, 8),
+            ("2 Trays x 5", 10, 5),
+            ("8 l, 0.25 l each", 32, 1),
+            ("8 l; 250 ml per specimen", 32, 1),
+            ("0.9 l, 0.3 l each", 3, 1),
+        ):
+            with self.subTest(said):
+                self.assertEqual(room(said), Room(specimens, each))
+        for said, sentence in (
+            ("", "how much it takes"),
+            ("lots", "how much it takes"),
+            ("8 l", "how much it takes"),
+            ("0", "not even one"),
+            ("0 plates of 8", "not even one"),
+            ("0.1 l, 1 l each", "not even one"),
+            ("1e9 l, 1 ml each", "more than 1000"),
+            ("5000", "more than 1000"),
+            ("8 l, 0 l each", "more than none"),
+            ("8 kg, 1 l each", "kg"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(InputError, sentence):
+                room(said)
+
+    def test_a_plate_begun_is_a_plate_taken(self):
+        six = Room(48, 8)
+        self.assertEqual([six.taken(n) for n in (0, 1, 8, 9, 60)], [8, 8, 8, 16, 48])

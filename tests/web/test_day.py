@@ -12,10 +12,12 @@ from brunt_web.days.hours import hours_of, spells
 from brunt_web.days.jobs import jobs_of
 from brunt_web.days.models import Feed, OwnJob, Placement
 from brunt_web.days.planning import placed_starts, table_of, what_breaks
+from brunt_web.days.sheet import sheet_of
 from brunt_web.testing.actions import timed
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.treatments.actions import runs
 from brunt_web.treatments.actions.library import add_vessel
+from brunt_web.treatments.models import Vessel
 from tests.support.bench import bench_of
 from tests.support.plans import Shop, factor
 from tests.support.printing import batch
@@ -48,7 +50,7 @@ class Jobs(Days):
         one = shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
         shop.print_all(one)
         bars = list(one.specimens.filter(owes="treatment"))
-        oven = add_vessel(self.shop, "Oven", "oven", 12)
+        oven = add_vessel(self.shop, "Oven", "oven", "12")
         draft = runs.RunDraft("anneal-oven", {"time": "2 h"}, bars, vessel=oven)
         run = runs.plan_run(self.shop, one, self.user, draft)
         found = jobs_of(self.shop, timezone.now())
@@ -77,6 +79,34 @@ class Jobs(Days):
         )
         plates = [j for j in jobs_of(self.shop, timezone.now()) if j.kind == "print"]
         self.assertEqual((plates[0].after, plates[0].gap), ((f"run-{run.pk}-last",), 72 * 60))
+        now = MONDAY
+        plans.make_plan(self.shop, now)
+        table = table_of(self.shop, now)
+        starts = placed_starts(table)
+        last = f"run-{run.pk}-last"
+        dried = table.moment(starts[last] + table.problem.by_id[last].minutes)
+        sheet = sheet_of(self.shop, table, dried, now)
+        (wedge,) = next(s for s in sheet.shelves if s.lane.kind == "printer").wedges
+        self.assertEqual((wedge.start, wedge.end), (dried, dried + timedelta(hours=72)))
+        page = self.client.get(f"/day/?date={dried:%Y-%m-%d}")
+        self.assertContains(page, "is dry until")
+
+    def test_a_shelf_filled_by_plates_is_taken_by_whole_plates(self):
+        shop = Shop(self.user)
+        one = shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
+        shop.print_all(one)
+        made = {"name": "Rack oven", "kind": "oven", "capacity": "6 plates of 8"}
+        self.assertEqual(self.client.post("/treatments/vessels/new/", made).status_code, 302)
+        rack = Vessel.objects.get(name="Rack oven")
+        bars = list(one.specimens.filter(owes="treatment"))
+        draft = runs.RunDraft("anneal-oven", {"time": "2 h"}, bars, vessel=rack)
+        runs.plan_run(self.shop, one, self.user, draft)
+        steps = [j for j in jobs_of(self.shop, timezone.now()) if j.kind == "run"]
+        self.assertEqual({j.amount for j in steps}, {8})
+        self.assertEqual([j.holds for j in steps], [True, True, True, False])
+        self.assertContains(self.client.get("/treatments/"), "6 plates of 8")
+        refused = self.client.post("/treatments/vessels/new/", {**made, "capacity": "8 l"})
+        self.assertContains(refused, "6 plates of 8, or 8 l, 0.25 l each", status_code=422)
 
 
 class Planned(Days):
@@ -128,7 +158,7 @@ class Planned(Days):
         shop = Shop(self.user)
         one = shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
         shop.print_all(one)
-        oven = add_vessel(self.shop, "Oven", "oven", 12)
+        oven = add_vessel(self.shop, "Oven", "oven", "12")
         bars = list(one.specimens.filter(owes="treatment"))
         run = runs.plan_run(
             self.shop,

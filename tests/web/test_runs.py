@@ -111,7 +111,7 @@ class Going(Treated):
         with self.assertRaisesRegex(InputError, "had “annealed 95 °C, 2 h” already"):
             self.run_of()
         self.assertTrue(self.run_of(again="the oven was cold").number > run.number)
-        tin = add_vessel(self.user.seat.workshop, "Tin", "oven", 1)
+        tin = add_vessel(self.user.seat.workshop, "Tin", "oven", "1")
         with self.assertRaisesRegex(InputError, "Tin takes 1; 2 are ticked"):
             self.run_of(vessel=tin, again="x")
         with self.assertRaisesRegex(InputError, "Tick the specimens"):
@@ -410,7 +410,7 @@ class Pages(Treated):
         self.assertIsNone(Inside.objects.get(run=run, place=1).out_at)
 
     def test_the_thermometer_reads_a_minute_apart(self):
-        oven = add_vessel(self.user.seat.workshop, "Oven", "oven", 12, 1500, "simulated")
+        oven = add_vessel(self.user.seat.workshop, "Oven", "oven", "12", 1500, "simulated")
         run = self.run_of(vessel=oven)
         self.assertFalse(self.post(run, "live").json()["fresh"])
         runs.go_on(run, self.user, timezone.now())

@@ -2,6 +2,7 @@
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
+from brunt_core.scheduling.room import room
 from brunt_core.treatments.kind import composed
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.models import OwnKind, Vessel
@@ -11,18 +12,21 @@ def add_vessel(
     workshop: Workshop,
     name: str,
     kind: str,
-    capacity: float | None = None,
+    capacity: str = "12",
     watts: float | None = None,
     thermometer: str = "",
 ) -> Vessel:
-    """One more oven, bath, freezer … Raises :class:`InputError` for a name that is taken."""
+    """One more oven, bath, freezer … Raises :class:`InputError` for a name that is taken, or no room."""
     if Vessel.objects.filter(workshop=workshop, name=name).exists():
         raise InputError(f"There is something called {name} already.", "name")
+    found = room(capacity)
     return Vessel.objects.create(
         workshop=workshop,
         name=name,
         kind=kind,
-        capacity=int(capacity or 12),
+        capacity=found.specimens,
+        each=found.each,
+        room="" if capacity.strip().isdigit() else capacity.strip(),
         watts=watts,
         thermometer=thermometer,
     )
