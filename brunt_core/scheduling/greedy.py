@@ -151,9 +151,7 @@ def _chain(problem: Problem, task: Task) -> list[Task]:
         nearest = [
             t
             for t in problem.successors(chain[-1].id)
-            if (t.gap_max is not None or chain[-1].holds)
-            and t.pinned is None
-            and len(t.after) == 1
+            if (t.gap_max is not None or chain[-1].holds) and t.pinned is None and len(t.after) == 1
         ]
         if len(nearest) != 1:
             return chain

@@ -5,7 +5,7 @@ from math import sqrt
 
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import compare_all, different_pairs
-from brunt_core.statistics.letters import letter_sets, letters
+from brunt_core.statistics.letters import letter_sets, letters_of
 from brunt_core.statistics.ranking import Ranking, Row, with_calibration
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import MEAN, Summary, summarise
@@ -44,7 +44,8 @@ def rank_ratios(
     summaries = [kept[name][0] for name in order]
     pairs = compare_all(summaries)
     different = different_pairs(pairs, confidence)
-    marks = letters(len(order), different)
+    sets = tuple(letter_sets(len(order), different))
+    marks = letters_of(len(order), sets)
     rows = tuple(
         Row(
             name,
@@ -56,7 +57,6 @@ def rank_ratios(
         )
         for i, name in enumerate(order)
     )
-    sets = tuple(letter_sets(len(order), different))
     return with_calibration(Ranking(rows, tuple(pairs), sets, confidence, None), calibration)
 
 

@@ -127,7 +127,7 @@ def _middle(ranking: Ranking, rows: list[Row]) -> list[Finding]:
 
 
 def _tied(ranking: Ranking, first: int, second: int) -> bool:
-    return any(first in group and second in group for group in ranking.sets)
+    return not ranking.apart(first, second)
 
 
 def _least(ranking: Ranking, top: Row, bottom: Row) -> str:

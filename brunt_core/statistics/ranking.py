@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from math import hypot, isnan
 
 from brunt_core.errors import InputError
@@ -12,7 +13,7 @@ from brunt_core.statistics.comparisons import (
     different_pairs,
     each_of,
 )
-from brunt_core.statistics.letters import letter_sets, letters
+from brunt_core.statistics.letters import letter_sets, letters_of
 from brunt_core.statistics.ordinal import compare_ranks
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, summarise, t_quantile
@@ -47,8 +48,16 @@ class Ranking:
 
     def pair(self, first: int, second: int) -> Pair:
         """The comparison of two rows, either way round."""
-        wanted = {first, second}
-        return next(p for p in self.pairs if {p.first, p.second} == wanted)
+        return self._by_rows[min(first, second), max(first, second)]
+
+    def apart(self, first: int, second: int) -> bool:
+        """Whether two rows can be told apart at the family-wise confidence."""
+        p = self.pair(first, second)
+        return p.basis != "none" and p.p < 1 - self.confidence
+
+    @cached_property
+    def _by_rows(self) -> dict[tuple[int, int], Pair]:
+        return {(min(p.first, p.second), max(p.first, p.second)): p for p in self.pairs}
 
 
 def rank(
@@ -97,7 +106,8 @@ def rank(
         else compare_all(ordered)
     )
     different = different_pairs(pairs, confidence)
-    marks = letters(len(order), different)
+    sets = tuple(letter_sets(len(order), different))
+    marks = letters_of(len(order), sets)
     base = summaries.get(reference) if reference else None
     picked = each_of(max((p.family for p in pairs), default=1), confidence)
     rows = tuple(
@@ -111,9 +121,7 @@ def rank(
         )
         for i, name in enumerate(order)
     )
-    return Ranking(
-        rows, tuple(pairs), tuple(letter_sets(len(order), different)), confidence, reference
-    )
+    return Ranking(rows, tuple(pairs), sets, confidence, reference)
 
 
 def with_calibration(ranking: Ranking, relative: float) -> Ranking:

@@ -5,7 +5,9 @@ from brunt_core.methods.base import Input
 
 # Grades of the grey scale for change in colour: ISO 105-A02, 5 no change to 1 strong change, halves
 # between (from memory).
-SAG = Input("sag_loaded", "Sag loaded", "s", "length", "mm", required=False, role="size", least="zero")
+SAG = Input(
+    "sag_loaded", "Sag loaded", "s", "length", "mm", required=False, role="size", least="zero"
+)
 REST = Input(
     "sag_unloaded", "Sag unloaded", "s_0", "length", "mm", required=False, role="size", least="zero"
 )

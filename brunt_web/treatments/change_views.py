@@ -225,9 +225,7 @@ def look_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
     return _store(request, held, look_name(run), "look")
 
 
-def _store(
-    request: SeatedRequest, held: QuerySet[Specimen], moment: str, job: str
-) -> JsonResponse:
+def _store(request: SeatedRequest, held: QuerySet[Specimen], moment: str, job: str) -> JsonResponse:
     specimen = held.select_related("condition", "procedure__variant").first()
     if specimen is None:
         raise Http404("There is no such specimen in this run.")

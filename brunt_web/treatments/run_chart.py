@@ -106,7 +106,10 @@ def _cut(run: Run, heats: Sequence[LogReading], until: float) -> tuple[float, st
     read = max((heats[-1].at - run.started_at).total_seconds() * 1.25, 1800.0)
     if read >= until / 2:
         return until, ""
-    return read, f"no reading after this; it went on until {timezone.localtime(run.ended_at):%a %H:%M}"
+    return (
+        read,
+        f"no reading after this; it went on until {timezone.localtime(run.ended_at):%a %H:%M}",
+    )
 
 
 def _times(start: datetime, until: float, span: Scale) -> list[tuple[float, str]]:

@@ -78,6 +78,11 @@ class LevelsAct(Lived):
         self.page.get_by_role("link", name="Slips for paper").click()
         self.sees("Other than the base")
 
+    def conditions_that_owe(self, one) -> int:
+        """How many states of the plan are still owed."""
+        owing = one.specimens.filter(owes="state").select_related("condition")
+        return len({s.condition.level_words["state"] for s in owing})
+
     def test_wet_and_dry_by_temperature_owe_and_are_brought_there(self):
         one = self.shop.plan(
             factor("condition", "dried", "wet", name="State"),
@@ -88,12 +93,11 @@ class LevelsAct(Lived):
         self.open(f"/campaigns/{one.pk}/bench/")
         self.sees("owes")
         self.assertEqual(set(one.specimens.values_list("owes", flat=True)), {"state"})
-        self.open(f"/campaigns/{one.pk}/treat/")
-        for _ in range(2):
+        for owed in (1, 0):
+            self.open(f"/campaigns/{one.pk}/treat/")
             self.page.get_by_text("It was done without a run").first.click()
             self.page.get_by_role("button", name="It is done").first.click()
-            self.page.wait_for_load_state("networkidle")
-        self.eventually(lambda: set(one.specimens.values_list("owes", flat=True)) == {""})
+            self.eventually(lambda left=owed: self.conditions_that_owe(one) == left)
         self.open(f"/campaigns/{one.pk}/bench/")
         self.assertEqual(self.page.locator("#f-width").count(), 1)
         self.assertIn(Turn.objects.first().conditioning, ("dried", "wet"))

@@ -48,4 +48,4 @@ document.addEventListener("keydown", (event) => {
 });
 
 // What is due stands beside the line; it is asked for once the page is at rest.
-setTimeout(() => import("./due.js"), 3000);
+setTimeout(() => import("./due.js").catch(() => undefined), 3000); // offline: the page goes on without it
