@@ -49,8 +49,24 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         'compute one test: ./brunt compute tension force="2.4 kN" width="10 mm" thickness="4 mm"',
     ),
     "rank": (
-        _inside("brunt_command.core", "rank"),
+        _inside("brunt_command.compare", "rank"),
         "rank groups of a CSV: ./brunt rank FILE.csv --group COLUMN --value COLUMN",
+    ),
+    "fit": (
+        _inside("brunt_command.compare", "fit"),
+        "fit a distribution, bounds included: ./brunt fit FILE.csv --value COLUMN --distribution weibull",
+    ),
+    "tolerance": (
+        _inside("brunt_command.compare", "tolerance"),
+        "what a share of all will hold: ./brunt tolerance FILE.csv --value COLUMN --coverage 0.99",
+    ),
+    "trend": (
+        _inside("brunt_command.compare", "trend"),
+        "a property over a setting: ./brunt trend FILE.csv --setting COLUMN --value COLUMN",
+    ),
+    "effects": (
+        _inside("brunt_command.compare", "effects"),
+        "two factors or more: ./brunt effects FILE.csv --factor A --factor B --value COLUMN",
     ),
     "mass": (
         _inside("brunt_command.core", "mass"),

@@ -1,22 +1,18 @@
-"""``compute`` and ``rank``: the core without the web. Runs inside the virtual environment."""
+"""``compute`` and ``mass``: the core without the web. Runs inside the virtual environment."""
 
 import argparse
-import csv
 import json
 import sys
-from collections import defaultdict
 from typing import Any
 
 from brunt_command.files import quantity
 from brunt_core.computation import compute
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
-from brunt_core.observations import Observation
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.rendering import in_unit, render_with_uncertainty, width_in_unit
 from brunt_core.specimens.solid import Filling, expected_mass
 from brunt_core.specimens.types import specimen_type
-from brunt_core.statistics.ranking import Ranking, rank
 
 
 def run_compute(arguments: list[str]) -> int:
@@ -133,74 +129,6 @@ def _spoken(record: dict) -> str:
     return "\n".join(lines + [f"note: {w}" for w in record["warnings"]])
 
 
-def run_rank(arguments: list[str]) -> int:
-    """Rank groups in a CSV file by the mean of a column."""
-    parser = argparse.ArgumentParser(prog="./brunt rank", description=run_rank.__doc__)
-    parser.add_argument("file")
-    parser.add_argument("--group", required=True, metavar="COLUMN")
-    parser.add_argument("--value", required=True, metavar="COLUMN")
-    parser.add_argument("--reference", metavar="NAME")
-    parser.add_argument("--confidence", type=float, default=0.95)
-    parser.add_argument("--lower-is-better", action="store_true")
-    parser.add_argument("--json", action="store_true")
-    chosen = parser.parse_args(arguments)
-    better = "lower" if chosen.lower_is_better else "higher"
-    ranking = rank(
-        _read(chosen.file, chosen.group, chosen.value), chosen.reference, better, chosen.confidence
-    )
-    rows = rank_records(ranking)
-    print(json.dumps(rows, ensure_ascii=False, indent=1) if chosen.json else _table(rows))
-    return 0
-
-
-def _read(path: str, group: str, value: str) -> dict[str, list[Observation]]:
-    try:
-        with open(path, newline="", encoding="utf-8-sig") as file:
-            sample = file.read(65536)
-            file.seek(0)
-            first = sample.splitlines()[0] if sample.strip() else ""
-            delimiter = max(",;\t", key=first.count)
-            return _groups(csv.DictReader(file, delimiter=delimiter), group, value)
-    except OSError as error:
-        raise InputError(f"{path} cannot be read: {error.strerror}.", "FILE") from None
-    except UnicodeDecodeError:
-        raise InputError(f"{path} is not a UTF-8 text file.", "FILE") from None
-
-
-def _groups(reader: csv.DictReader, group: str, value: str) -> dict[str, list[Observation]]:
-    names = [n for n in reader.fieldnames or [] if n]
-    for flag, column in (("--group", group), ("--value", value)):
-        if column not in names:
-            raise InputError(
-                f"{flag}: there is no column “{column}”; there are: {', '.join(names) or 'none'}.",
-                flag,
-            )
-    groups: dict[str, list[Observation]] = defaultdict(list)
-    for line, row in enumerate(reader, 2):
-        text = (row[value] or "").strip()
-        if text:
-            groups[(row[group] or "").strip()].append(_cell(text, line, value))
-    if not groups:
-        raise InputError(f"--value: the column “{value}” holds no values.", "--value")
-    return dict(groups)
-
-
-def _cell(text: str, line: int, column: str) -> Observation:
-    for marks, build in (
-        ((">=", "≥", ">"), Observation.at_least),
-        (("<=", "≤", "<"), Observation.at_most),
-    ):
-        mark = next((m for m in marks if text.startswith(m)), None)
-        if mark:
-            return build(read_number(text[len(mark) :]))
-    try:
-        return Observation.exact(read_number(text))
-    except InputError as error:
-        raise InputError(
-            f"--value: line {line}, column {column}: {error.sentence}", "--value"
-        ) from None
-
-
 def run_mass(arguments: list[str]) -> int:
     """What a specimen weighs as it is printed: walls and skins solid, the core filled to a share."""
     parser = argparse.ArgumentParser(prog="./brunt mass", description=run_mass.__doc__)
@@ -262,57 +190,9 @@ def _length(text: str, name: str) -> float:
     return length
 
 
-def rank_records(ranking: Ranking) -> list[dict]:
-    """A ranking as plain data, best first; percentages are of the means."""
-    return [
-        {
-            "group": r.name,
-            "n": r.summary.n,
-            "mean": r.summary.mean,
-            "sd": r.summary.sd,
-            "cv_percent": None if r.summary.cv is None else 100 * r.summary.cv,
-            "ci_low": r.summary.low,
-            "ci_high": r.summary.high,
-            "percent_of_best": None if r.of_best is None else 100 * r.of_best.value,
-            "percent_of_reference": None if r.of_reference is None else 100 * r.of_reference.value,
-            "letters": r.letters,
-            "estimate": r.summary.estimate,
-            "n_bounded": r.summary.n_bounded,
-        }
-        for r in ranking.rows
-    ]
-
-
-def _table(rows: list[dict]) -> str:
-    def cell(value: object) -> str:
-        return "–" if value is None else f"{value:.4g}" if isinstance(value, float) else str(value)
-
-    heads = (
-        "group",
-        "n",
-        "mean",
-        "sd",
-        "cv_percent",
-        "ci_low",
-        "ci_high",
-        "percent_of_best",
-        "percent_of_reference",
-        "letters",
-    )
-    body = [list(heads)] + [[cell(row[h]) for h in heads] for row in rows]
-    widths = [max(len(line[i]) for line in body) for i in range(len(heads))]
-    return "\n".join(
-        "  ".join(
-            c.ljust(w) if i == 0 else c.rjust(w)
-            for i, (c, w) in enumerate(zip(line, widths, strict=True))
-        )
-        for line in body
-    )
-
-
 def main() -> int:
-    """Entry point: ``python -m brunt_command.core compute|rank …``."""
-    run = {"compute": run_compute, "rank": run_rank, "mass": run_mass}[sys.argv[1]]
+    """Entry point: ``python -m brunt_command.core compute|mass …``."""
+    run = {"compute": run_compute, "mass": run_mass}[sys.argv[1]]
     try:
         return run(sys.argv[2:])
     except InputError as error:

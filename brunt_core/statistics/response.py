@@ -1,7 +1,7 @@
 """A property over a setting: none, straight, curved or levelling off; its optimum, its odd level."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import inf, log, sqrt
 from typing import Any
 
@@ -94,11 +94,12 @@ def respond(
 
     Parameters: one setting and one value a specimen, any units; ``better`` higher or lower.
     None, straight, curved (second degree, from three levels on) and a plateau (straight, then level,
-    from four levels on) are fitted by least squares; the least AICc wins where its F test against
-    none, at 1 − ``confidence`` shared by the curves tried (Bonferroni), tells it; else none: a curve is only said where
-    it can be told. The optimum of a curve is its vertex with Fieller's interval, of a plateau where it levels
-    off with its likelihood interval, else the edge. Lack of fit by the usual F test; a level is odd
-    when its mean lies off the curve through the others by more than t at Bonferroni's level.
+    from four levels on) are fitted by least squares; the simplest within two points of the least
+    AICc wins where its F test against none, at 1 − ``confidence`` shared by the curves tried
+    (Bonferroni), tells it; else none: a curve is only said where it can be told. The optimum of a curve
+    is its vertex with Fieller's interval, of a plateau where it levels off with its likelihood
+    interval, else the edge. Lack of fit by the usual F test; a level is odd when its mean lies off the
+    curve through the others by more than t at Bonferroni's level.
     Raises :class:`InputError` for fewer than three values or two levels, or numbers that are none.
     Source: N. R. Draper & H. Smith, Applied Regression Analysis, ch. 1, 2, 8 (recalled); C. M.
     Hurvich & C.-L. Tsai, Biometrika 76 (1989) 297; checked against statsmodels and NIST's Norris.
@@ -118,7 +119,7 @@ def respond(
     fits = _fits(x, y, levels, better)
     flat = fits[NONE]
     tried = [m for m in fits if m != NONE]
-    best = min(fits.values(), key=lambda f: f.aicc(len(x)))
+    best = _simplest_good(fits, len(x))
     if best.model == NONE and len(tried) > 0:
         p = None
     else:
@@ -145,6 +146,13 @@ def respond(
         covariance=covariance,
         freedom=freedom,
     )
+
+
+def _simplest_good(fits: dict[str, "_Fit"], n: int) -> "_Fit":
+    """The one of fewest parameters within two points of the least AICc."""
+    least = min(f.aicc(n) for f in fits.values())
+    good = [f for f in fits.values() if f.aicc(n) <= least + 2]
+    return min(good, key=lambda f: (f.parameters, f.aicc(n)))
 
 
 @dataclass(frozen=True)
@@ -220,8 +228,9 @@ def _knee(knee: float, rising_first: bool) -> Callable[[Any], Any]:
 
 def _plateau(x: Any, y: Any, levels: Any) -> _Fit:
     """Sloped, then level, in either order; the knee where it leaves least, between the second and last
-    but one level."""
-    knees = np.linspace(levels[1], levels[-2], 121)
+    but one level and not in the outer tenths."""
+    tenth = 0.1 * (levels[-1] - levels[0])
+    knees = np.linspace(max(levels[1], levels[0] + tenth), min(levels[-2], levels[-1] - tenth), 121)
     squares = {first: _squares_at(x, y, knees, first) for first in (True, False)}
     first = bool(squares[True].min() <= squares[False].min())
     knee = float(knees[int(np.argmin(squares[first]))])
@@ -293,7 +302,7 @@ def _optimum(
     if fit.model == PLATEAU:
         return _where_level(x, y, levels, fit, up, confidence)
     ends = fit.design(np.array([levels[0], levels[-1]])) @ np.array(fit.coefficients)
-    edge = levels[int(np.argmax(ends) if up else np.argmin(ends))]
+    edge = (levels[0], levels[-1])[int(np.argmax(ends) if up else np.argmin(ends))]
     return Optimum(float(edge), None, None, True)
 
 
@@ -337,36 +346,42 @@ def _where_level(
 
 
 def _odd(x: Any, y: Any, levels: Any, fit: _Fit, confidence: float) -> tuple[OddLevel, ...]:
-    """Levels whose mean lies off the curve through the others, judged by the scatter within levels."""
+    """Levels whose mean lies off the curve through the others, judged by the scatter within levels.
+
+    One at a time, the farthest first, so that one odd level does not make its neighbours odd.
+    """
     pure, spare = _within(x, y, levels)
     if len(levels) - 1 <= fit.parameters or spare < 2 or pure <= 0:
         return ()
-    sigma2 = pure / spare
-    alpha = (1 - confidence) / len(levels)
-    found = []
-    for level in levels:
-        rest = x != level
-        rows = fit.design(x[rest])
-        if np.linalg.matrix_rank(rows) < rows.shape[1]:
-            continue
-        weights, _ = _least_squares(rows, y[rest])
-        row = fit.design(np.array([level]))[0]
-        own = y[~rest]
-        error = sigma2 * (1 / len(own) + row @ np.linalg.pinv(rows.T @ rows) @ row)
-        expected = float(row @ weights)
-        t = abs(float(own.mean()) - expected) / sqrt(error)
-        p = float(2 * special.stdtr(spare, -t))
-        if p < alpha:
-            found.append(
-                OddLevel(
-                    float(level),
-                    float(own.mean()),
-                    expected,
-                    p=min(p * len(levels), 1.0),
-                    alone=_one_makes_it(own, expected, sqrt(error)),
-                )
-            )
-    return tuple(found)
+    found: list[OddLevel] = []
+    left = np.ones(len(x), bool)
+    while len(np.unique(x[left])) - 1 > fit.parameters:
+        tried = [
+            t
+            for v in np.unique(x[left])
+            if (t := _off(x[left], y[left], float(v), fit, pure / spare, spare))
+        ]
+        worst = min(tried, key=lambda o: o.p, default=None)
+        if worst is None or worst.p >= (1 - confidence) / len(levels):
+            break
+        found.append(replace(worst, p=min(worst.p * len(levels), 1.0)))
+        left &= x != worst.level
+    return tuple(sorted(found, key=lambda o: o.level))
+
+
+def _off(x: Any, y: Any, level: float, fit: _Fit, sigma2: float, spare: int) -> OddLevel | None:
+    """One level beside the curve through the others, with its own p."""
+    rest = x != level
+    rows = fit.design(x[rest])
+    if np.linalg.matrix_rank(rows) < rows.shape[1]:
+        return None
+    weights, _ = _least_squares(rows, y[rest])
+    row = fit.design(np.array([level]))[0]
+    own = y[~rest]
+    error = sqrt(sigma2 * (1 / len(own) + float(row @ np.linalg.pinv(rows.T @ rows) @ row)))
+    mean, expected = float(own.mean()), float(row @ weights)
+    p = float(2 * special.stdtr(spare, -abs(mean - expected) / error))
+    return OddLevel(level, mean, expected, p=p, alone=_one_makes_it(own, expected, error))
 
 
 def _one_makes_it(own: Any, expected: float, error: float) -> bool:

@@ -1,9 +1,8 @@
-"""``./brunt compute`` and ``./brunt rank`` as a script or notebook meets them."""
+"""``./brunt compute`` and ``./brunt mass`` as a script or notebook meets them."""
 
 import json
 import subprocess
 import sys
-import tempfile
 import unittest
 from pathlib import Path
 
@@ -78,86 +77,6 @@ class Compute(unittest.TestCase):
                 self.assertEqual((done.returncode, done.stdout), (2, ""))
                 self.assertEqual(len(done.stderr.strip().splitlines()), 1)
                 self.assertIn(named, done.stderr)
-
-
-class Rank(unittest.TestCase):
-    def setUp(self):
-        self.folder = tempfile.TemporaryDirectory()
-        self.addCleanup(self.folder.cleanup)
-
-    def file(self, text: str) -> str:
-        """A file with this text."""
-        path = Path(self.folder.name) / "results.csv"
-        path.write_text(text, encoding="utf-8")
-        return str(path)
-
-    def rank(self, text: str, *more: str) -> list[dict]:
-        """The ranking of a text as JSON."""
-        done = run(
-            "rank", self.file(text), "--group", "material", "--value", "MPa", *more, "--json"
-        )
-        self.assertEqual(done.returncode, 0, done.stderr)
-        return json.loads(done.stdout)
-
-    def test_rows_in_order_with_all_fields(self):
-        text = "material,MPa\n" + "".join(
-            f"{m},{v}\n" for m, vs in (("A", (40, 41, 39)), ("B", (60, 61, 59))) for v in vs
-        )
-        rows = self.rank(text, "--reference", "A")
-        self.assertEqual([r["group"] for r in rows], ["B", "A"])
-        wanted = {
-            "group",
-            "n",
-            "mean",
-            "sd",
-            "cv_percent",
-            "ci_low",
-            "ci_high",
-            "percent_of_best",
-            "percent_of_reference",
-            "letters",
-        }
-        self.assertLessEqual(wanted, set(rows[0]))
-        self.assertEqual((rows[0]["n"], rows[0]["mean"], rows[0]["sd"]), (3, 60.0, 1.0))
-        self.assertAlmostEqual(rows[0]["percent_of_reference"], 150.0)
-        self.assertAlmostEqual(rows[1]["percent_of_best"], 66.6666667, places=5)
-        self.assertEqual([r["letters"] for r in rows], ["a", "b"])
-
-    def test_decimal_commas_semicolons_and_bounds(self):
-        rows = self.rank("material;MPa\nA;40,5\nA;41,5\nB;> 60\nB;> 62\n")
-        self.assertEqual([r["group"] for r in rows], ["B", "A"])
-        self.assertEqual(rows[0]["estimate"], "lower_bound")
-        self.assertIsNone(rows[0]["ci_low"])
-        self.assertEqual(rows[1]["mean"], 41.0)
-
-    def test_lower_is_better_and_plain_table(self):
-        path = self.file("material,MPa\nA,3\nA,3.1\nB,1\nB,1.1\n")
-        done = run("rank", path, "--group", "material", "--value", "MPa", "--lower-is-better")
-        lines = done.stdout.splitlines()
-        self.assertTrue(lines[0].startswith("group"))
-        self.assertTrue(lines[1].startswith("B"))
-
-    def test_bad_files_and_columns(self):
-        good = self.file("material,MPa\nA,1\nA,2\n")
-        for arguments, sentence in (
-            ((good, "--group", "colour", "--value", "MPa"), "no column “colour”"),
-            ((good, "--group", "material", "--value", "psi"), "no column “psi”"),
-            ((good, "--group", "material", "--value", "MPa", "--reference", "Z"), "not one of"),
-            (("/nowhere.csv", "--group", "a", "--value", "b"), "cannot be read"),
-            (
-                (good, "--group", "material", "--value", "MPa", "--confidence", "7"),
-                "between 0 and 1",
-            ),
-        ):
-            with self.subTest(sentence):
-                done = run("rank", *arguments)
-                self.assertEqual(done.returncode, 2)
-                self.assertIn(sentence, done.stderr)
-        broken = self.file("material,MPa\nA,1\nA,soon\n")
-        done = run("rank", broken, "--group", "material", "--value", "MPa")
-        self.assertIn("line 3", done.stderr)
-        empty = self.file("material,MPa\nA,\n")
-        self.assertEqual(run("rank", empty, "--group", "material", "--value", "MPa").returncode, 2)
 
 
 class Mass(unittest.TestCase):
