@@ -38,6 +38,9 @@ class Line:
     beside: str = ""
     worst: Observation | None = None
     worst_value: str = ""
+    chosen: bool = False
+    alike: bool = False
+    choose_url: str = ""
 
 
 def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, float] | None:

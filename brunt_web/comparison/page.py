@@ -35,6 +35,8 @@ class Switches:
     opened: int | None = None
     property: str = ""
     order: str = "mean"
+    chosen: int | None = None
+    pairs: bool = False
 
 
 @dataclass
@@ -62,6 +64,25 @@ class Page:
     def every(self) -> list[Line]:
         """The rows of this ranking and of those beside it."""
         return [*self.lines, *(line for other in self.beside for line in other.lines)]
+
+    @property
+    def crowded(self) -> bool:
+        """Whether brackets would run off: then the rows that cannot be told from the chosen are lit."""
+        return len(self.lines) > 12 or len(self.ranking.sets) > 4 or not self.ranking.sets
+
+    def light(self) -> None:
+        """Mark the rows that cannot be told from the chosen one, the first unless another was pressed."""
+        names = {line.row.name: i for i, line in enumerate(self.lines)}
+        rows = {r.name: i for i, r in enumerate(self.ranking.rows)}
+        picked = next((x for x in self.lines if x.group.condition.pk == self.switches.chosen), None)
+        if picked is None and (not self.crowded or not self.lines):
+            return
+        picked = picked or self.lines[0]
+        picked.chosen = True
+        place = rows[picked.row.name]
+        for name, i in names.items():
+            if name != picked.row.name:
+                self.lines[i].alike = not self.ranking.apart(place, rows[name])
 
     @property
     def compared(self) -> Property | None:
@@ -145,6 +166,8 @@ def switches_from(
         opened,
         query.get("property", "") if query.get("property") in yielded else "",
         "worst" if query.get("order") == "worst" and chosen else "mean",
+        lit if (lit := whole(query.get("chosen"))) in conditions else None,
+        query.get("pairs") == "1",
     )
 
 

@@ -12,7 +12,7 @@ from brunt_web.campaigns.models import Condition
 from brunt_web.comparison.strips import Mark, Strip, marks_of
 from brunt_web.interface.scale import Scale
 
-WIDE, HIGH, PAD, LANE = 168.0, 40.0, 12.0, 6.5
+PAD, LEAST, MOST, ROOM = 12.0, 150.0, 460.0, 1020.0
 APART = {"fibre": "fibre", "family": "family", "nothing": "nothing"}
 
 
@@ -31,6 +31,12 @@ class Cell:
     plumb: float | None = None
     title: str = ""
     frame: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def under(self) -> str:
+        """What stands under the strip, cut to its room."""
+        said = " · ".join(t for t in (self.against, self.note) if t)
+        return said if len(said) <= 26 else f"{said[:25]}…"
 
     @property
     def spoken(self) -> str:
@@ -102,7 +108,8 @@ def profile_of(
     if chosen not in known:
         best = strips[sort].ranking.rows if strips else ()
         chosen = int(best[0].name) if best else None
-    heads = [_head(s, i, chosen) for i, s in enumerate(strips)]
+    wide = width_of(len(strips))
+    heads = [_head(s, i, chosen, wide) for i, s in enumerate(strips)]
     order = _order(strips[sort], conditions) if strips else list(conditions)
     if only_alike and chosen and strips:
         order = [c for c in order if strips[sort].alike(chosen, c.pk)]
@@ -143,24 +150,29 @@ def _band(condition: Condition, apart: str) -> str:
     return "Filled" if material.filler or material.family.endswith("-cf") else "Plain"
 
 
-def _head(strip: Strip, number: int, chosen: int | None) -> Head:
-    scale = strip.scale(WIDE, PAD)
+def width_of(strips: int) -> float:
+    """How wide each strip is drawn, so that few of them fill the page."""
+    return round(min(max(ROOM / max(strips, 1) - 2, LEAST), MOST))
+
+
+def _head(strip: Strip, number: int, chosen: int | None, wide: float) -> Head:
+    scale = strip.scale(wide, PAD, max(int(wide / 55), 3))
     leader, lead = _leader(strip)
     summary = strip.summary(chosen) if chosen else None
     plumb = _x(strip, scale, summary.mean) if summary and summary.mean == summary.mean else None
-    ticks = [(_turned(strip, x), label) for x, label in scale.ticks]
+    ticks = [(_turned(strip, scale, x), label) for x, label in scale.ticks]
     head = Head(strip, number + 1, leader, lead, scale, ticks, plumb)
     head.state, head.change = _settled(strip.enough, strip)
     return head
 
 
-def _turned(strip: Strip, x: float) -> float:
-    return round(WIDE - x, 1) if strip.lower else x
+def _turned(strip: Strip, scale: Scale, x: float) -> float:
+    return round(scale.width - x, 1) if strip.lower else x
 
 
 def _x(strip: Strip, scale: Scale, value: float) -> float:
     """Right is better everywhere."""
-    return _turned(strip, scale.x(value))
+    return _turned(strip, scale, scale.x(value))
 
 
 def _leader(strip: Strip) -> tuple[str, str]:
@@ -237,7 +249,8 @@ def _against(strip: Strip, condition: int, chosen: int | None) -> str:
     if own is None or other is None:
         return ""
     if strip.alike(chosen, condition):
-        return f"= {strip.names.get(chosen, '')}"
+        name = strip.names.get(chosen, "")
+        return f"= {name}" if len(name) <= 12 else "="
     return gap_words(own, other, strip)
 
 
@@ -312,8 +325,10 @@ def _settled(found: Enough | None, strip: Strip) -> tuple[str, str]:
         return "could change", "too few yet to foretell"
     likely = sum(c >= 0.5 for c in chances)
     best = max(chances)
-    word = f"{likely} more pairs likely" if likely > 1 else f"at best {best:.0%} for one more pair"
-    return "could change", word.replace("%", " %")
+    if likely > 1:
+        return "could change", f"{likely} more pairs likely to part"
+    chance = "over 99" if best > 0.99 else "under 1" if best < 0.01 else f"{best * 100:.0f}"
+    return "could change", f"one more pair: {chance} % at best"
 
 
 def _next(strips: Sequence[Strip]) -> str:

@@ -18,7 +18,7 @@ VIEWS = {
 KEYS = dict(zip(VIEWS, "lpsgf", strict=True))
 
 
-def address_of(campaign: Campaign, view: str, query: QueryDict, **changed: object) -> str:
+def address_of(campaign: Campaign, page: str, query: QueryDict, /, **changed: object) -> str:
     """A view with everything the address says, but for what is changed; an empty value takes it away."""
     kept: dict[str, list[str]] = {k: query.getlist(k) for k in query}
     for key, value in changed.items():
@@ -26,8 +26,8 @@ def address_of(campaign: Campaign, view: str, query: QueryDict, **changed: objec
     pairs = [(k, v) for k, values in kept.items() for v in values if v]
     base = (
         reverse("compare", args=[campaign.pk])
-        if view == "ladder"
-        else reverse("compare-view", args=[campaign.pk, view])
+        if page == "ladder"
+        else reverse("compare-view", args=[campaign.pk, page])
     )
     return base + (f"?{urlencode(pairs)}" if pairs else "")
 

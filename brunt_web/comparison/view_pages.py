@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+from django.db.models import prefetch_related_objects
 from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
@@ -10,8 +11,11 @@ from django.views.decorators.http import require_GET
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison import profile as profiles
+from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.stations import address_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, common_words, spoken, strips_of
+from brunt_web.comparison.sweep_view import sweep_of
+from brunt_web.comparison.sweeping import swept_levels
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
@@ -92,6 +96,7 @@ def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
         "comparison/profile.html",
         {
             "profile": found,
+            "wide": int(profiles.width_of(len(strips))),
             "sort": min(sort, max(len(strips) - 1, 0)) + 1,
             "common": common_words(conditions),
             "aparts": [
@@ -116,4 +121,93 @@ def _frame(cell: profiles.Cell) -> tuple[float, float]:
     return round(min(ends) - 6, 1), round(max(ends) - min(ends) + 12, 1)
 
 
-PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {"profile": _profile}
+def _chosen_strip(
+    request: SeatedRequest, campaign: Campaign, here: str
+) -> tuple[list[Strip], Strip | None, list[Condition], list[tuple[str, str, bool]]]:
+    """All strips, the one the address names, the conditions, and the links to the others."""
+    query = request.GET
+    conditions = conditions_made(campaign)
+    procedures = procedures_of(campaign)
+    view, key = query.get("view", ""), query.get("property", "")
+    also = {int(view): key} if view.isdecimal() and key else {}
+    strips, measured = strips_of(campaign, procedures, conditions, also)
+    own = [s for s in strips if str(s.procedure.pk) == view]
+    strip = next((s for s in own if s.prop.key == key), None) or next(iter(own or strips), None)
+    links = []
+    for s in strips:
+        if s.prop.key != s.procedure.ranked_property.key:
+            continue
+        for prop in dict.fromkeys([s.prop.key, *sorted(measured.get(s.procedure.pk, ()))]):
+            ranked = prop == s.prop.key
+            if not ranked and s.procedure.pk != (strip.procedure.pk if strip else None):
+                continue
+            title = str(s.procedure) if ranked else s.procedure.property_called(prop).name.lower()
+            url = address_of(
+                campaign, here, query, view=s.procedure.pk, property="" if ranked else prop
+            )
+            on = bool(strip) and strip is not None and strip.key == f"{s.procedure.pk}.{prop}"
+            links.append((title, url, on))
+    return strips, strip, conditions, links
+
+
+def _sweep(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    _, strip, conditions, links = _chosen_strip(request, campaign, "sweep")
+    swept = swept_levels(campaign)
+    return render(
+        request,
+        "comparison/sweep.html",
+        {
+            "strip": strip,
+            "sweep": sweep_of(strip, swept, conditions) if strip else None,
+            "links": links,
+            "every": every_specimen([strip], conditions) if strip else [],
+            **_around(request, campaign, "sweep"),
+        },
+    )
+
+
+def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    query = request.GET
+    _, strip, conditions, links = _chosen_strip(request, campaign, "grid")
+    prefetch_related_objects(conditions, "levels")
+    factors = [
+        f
+        for f in campaign.factors.prefetch_related("levels")
+        if len({lv.label for lv in f.levels.all()}) > 1
+    ]
+    summed = query.get("sum") != "0"
+    first, second = whole(query.get("along")), whole(query.get("across"))
+    found = grid_of(campaign, strip, conditions, factors, first, second, summed) if strip else None
+    along = next((f for f in factors if f.pk == first), factors[0] if factors else None)
+    others = [f for f in factors if f != along]
+    across = next((f for f in others if f.pk == second), others[0] if others else None)
+    return render(
+        request,
+        "comparison/grid.html",
+        {
+            "strip": strip,
+            "grid": found,
+            "links": links,
+            "swap": address_of(
+                campaign,
+                "grid",
+                query,
+                along=across.pk if across else "",
+                across=along.pk if along else "",
+            ),
+            "sum": (address_of(campaign, "grid", query, sum="0" if summed else ""), summed),
+            "alongs": [
+                (f.name, address_of(campaign, "grid", query, along=f.pk), f == along)
+                for f in factors
+            ],
+            "every": every_specimen([strip], conditions) if strip else [],
+            **_around(request, campaign, "grid"),
+        },
+    )
+
+
+PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
+    "profile": _profile,
+    "sweep": _sweep,
+    "grid": _grid,
+}

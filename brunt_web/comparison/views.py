@@ -15,10 +15,13 @@ from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import Page, build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
+from brunt_web.comparison.stations import tabs_of
 from brunt_web.comparison.sweeping import drawn
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
+
+_FEW = 12
 
 
 @require_GET
@@ -29,8 +32,11 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     procedures = procedures_of(campaign)
     conditions = conditions_made(campaign)
     page = build(campaign, procedures, conditions, request.GET)
-    for line in page.lines:
+    for shown in (page, *page.beside):
+        shown.light()
+    for line in page.every:
         line.working_url = _address(page, working=line.group.condition.pk) + "#working"
+        line.choose_url = _address(page, chosen=line.group.condition.pk)
     return render(
         request,
         "comparison/ladder.html",
@@ -47,7 +53,9 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
                 (line for line in page.every if line.group.condition.pk == page.switches.opened),
                 None,
             ),
-            "pairs": _pairs(page),
+            "pairs": _pairs(page) if page.switches.pairs or len(page.lines) <= _FEW else None,
+            "pairs_url": _address(page, pairs=1) + "#pairs",
+            "tabs": tabs_of(campaign, "ladder", request.GET),
             "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
             "guard": _guard(campaign, conditions, procedures),
@@ -73,6 +81,7 @@ def _address(page: Page, **changed: Any) -> str:
         "reference": s.reference,
         "property": s.property,
         "order": s.order if s.order == "worst" else "",
+        "chosen": s.chosen,
     }
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})

@@ -1,0 +1,214 @@
+"""The sweep: every specimen over its level, the curve with its band, the optimum with its interval."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import figures
+from brunt_core.statistics.response import CURVED, PLATEAU, Response, in_words, respond
+from brunt_web.campaigns.models import Condition
+from brunt_web.comparison.queries import Group
+from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.sweeping import Swept
+from brunt_web.interface.scale import scale_for
+
+WIDE, HIGH, LEFT, FOOT = 760.0, 380.0, 58.0, 40.0
+LOSS = 0.05
+_DASHES = ("", "7 4", "2 4", "12 4 2 4")
+
+
+@dataclass
+class LevelMean:
+    """A level: where it stands, its mean with its interval, its name."""
+
+    x: float
+    y: float
+    bar: tuple[float, float] | None
+    label: str
+    odd: str = ""
+
+
+@dataclass
+class Course:
+    """The conditions alike in all but the setting: their marks, means, curve, band, optimum, words."""
+
+    name: str
+    dash: str
+    marks: list[Mark]
+    means: list[LevelMean]
+    curve: str = ""
+    band: str = ""
+    best: float | None = None
+    best_words: str = ""
+    lane: tuple[float, float] | None = None
+    open_ends: tuple[bool, bool] = (False, False)
+    loss: tuple[float, float] | None = None
+    says: list[str] = field(default_factory=list)
+    model: str = ""
+    found: Response | None = None
+
+
+@dataclass
+class SweepView:
+    """The whole drawing."""
+
+    setting: str
+    unit: str
+    courses: list[Course]
+    x_ticks: list[tuple[float, str]]
+    y_ticks: list[tuple[float, str]]
+    headline: str
+    rest: str
+    why_not: str = ""
+
+
+def sweep_of(strip: Strip, swept: Swept | None, conditions: Sequence[Condition]) -> SweepView:
+    """The drawing, or why there is none."""
+    empty = SweepView("", "", [], [], [], "", "")
+    if swept is None:
+        empty.why_not = (
+            "No factor of this campaign has numbers in one unit for its levels, so nothing can be "
+            "drawn over one. A setting, a speed or an age at several levels makes a sweep."
+        )
+        return empty
+    by_course: dict[str, list[tuple[float, Condition]]] = {}
+    for c in conditions:
+        if str(c) in swept.numbers and strip.groups.get(c.pk) and strip.groups[c.pk].values:
+            by_course.setdefault(swept.others[str(c)], []).append((swept.numbers[str(c)], c))
+    rows = [(x, c) for own in by_course.values() for x, c in own]
+    if len({x for x, _ in rows}) < 2:
+        empty.why_not = f"Results at two levels of {swept.name.lower()} at least make a sweep."
+        return empty
+    values = [o.anchor for _, c in rows for o in strip.groups[c.pk].values]
+    across = scale_for([x for x, _ in rows], WIDE - LEFT, 28, 8)
+    up = scale_for(values, HIGH - FOOT, 22, 6)
+
+    def at_x(value: float) -> float:
+        return round(LEFT + across.x(value), 1)
+
+    def at_y(value: float) -> float:
+        return round(HIGH - FOOT - up.x(value), 1)
+
+    courses = [
+        _course(i, name, sorted(own, key=lambda r: r[0]), strip, swept, at_x, at_y)
+        for i, (name, own) in enumerate(sorted(by_course.items()))
+    ]
+    first = courses[0]
+    return SweepView(
+        swept.name,
+        swept.unit,
+        courses,
+        [(round(LEFT + x, 1), label) for x, label in across.ticks],
+        [(round(HIGH - FOOT - y, 1), label) for y, label in up.ticks],
+        headline=first.says[0] if first.says else "",
+        rest=" ".join(first.says[1:]),
+    )
+
+
+def _course(
+    place: int,
+    name: str,
+    rows: list[tuple[float, Condition]],
+    strip: Strip,
+    swept: Swept,
+    at_x: Callable[[float], float],
+    at_y: Callable[[float], float],
+) -> Course:
+    course = Course(name, _DASHES[place % len(_DASHES)], [], [])
+    settings, values = [], []
+    bounded = 0
+    for x, c in rows:
+        group = strip.groups[c.pk]
+        course.marks += _beside(group, at_x(x), at_y)
+        s = strip.summary(c.pk)
+        if s is not None and s.mean == s.mean:
+            bar = (at_y(s.high), at_y(s.low)) if s.low is not None and s.high is not None else None
+            course.means.append(LevelMean(at_x(x), at_y(s.mean), bar, swept.texts[x]))
+        for o in group.values:
+            settings.append(x)
+            values.append(o.anchor)
+            bounded += not o.is_exact
+    try:
+        found = respond(settings, values, strip.prop.better, strip.confidence)
+    except InputError as error:
+        course.says = [error.sentence]
+        return course
+    course.found, course.model = found, _model_words(found)
+    course.says = in_words(found, swept.name, swept.unit)
+    if bounded:
+        course.says.append(
+            f"{bounded} held and count at their load: the curve is at least this high there."
+            if not strip.lower
+            else f"{bounded} are only bounds and count at them."
+        )
+    for odd in found.odd:
+        near = next((m for m in course.means if abs(m.x - at_x(odd.level)) < 0.6), None)
+        if near:
+            near.odd = "one specimen" if odd.alone else "off the curve"
+    _draw(course, found, settings, at_x, at_y, strip)
+    return course
+
+
+def _beside(group: Group, x: float, at_y: Callable[[float], float]) -> list[Mark]:
+    """Specimens beside their level, so that those of one height do not hide one another."""
+    return [
+        Mark(
+            round(x + (0, 8, -8, 16)[min(m.lane, 3)], 1),
+            m.lane,
+            m.kind,
+            m.title,
+            m.href,
+            y=m.x,
+        )
+        for m in marks_of(group, at_y, near=9.0, lanes=4)
+    ]
+
+
+def _model_words(found: Response) -> str:
+    words = {
+        "none": "no curve can be told",
+        "straight": "straight line",
+        CURVED: "curve of second degree",
+        PLATEAU: "slope that levels off",
+    }[found.model]
+    lack = found.lack_of_fit_p
+    fit = "" if lack is None else f", lack of fit p {lack:.2g}"
+    return f"{words}, {found.n} specimens, scatter {figures(found.residual_sd)}{fit}"
+
+
+def _draw(
+    course: Course,
+    found: Response,
+    settings: Sequence[float],
+    at_x: Callable[[float], float],
+    at_y: Callable[[float], float],
+    strip: Strip,
+) -> None:
+    low, high = min(settings), max(settings)
+    places = [low + (high - low) * i / 60 for i in range(61)]
+    course.curve = "M" + " L".join(f"{at_x(p)},{at_y(found.at(p))}" for p in places)
+    bands = [(p, found.band(p, strip.confidence)) for p in places]
+    if all(b for _, b in bands):
+        upper = [f"{at_x(p)},{at_y(b[1])}" for p, b in bands if b]
+        lower = [f"{at_x(p)},{at_y(b[0])}" for p, b in reversed(bands) if b]
+        course.band = "M" + " L".join([*upper, *lower]) + " Z"
+    best = found.optimum
+    if best is None:
+        return
+    course.best = at_x(best.value)
+    course.best_words = figures(best.value)
+    if not best.at_edge:
+        ends = (
+            best.low if best.low is not None else low,
+            best.high if best.high is not None else high,
+        )
+        course.lane = (at_x(ends[0]), round(at_x(ends[1]) - at_x(ends[0]), 1))
+        course.open_ends = (best.low is None, best.high is None)
+    top = found.at(best.value)
+    if top > 0:
+        limit = top * (1 + LOSS) if strip.lower else top * (1 - LOSS)
+        kept = [
+            p for p in places if (found.at(p) <= limit if strip.lower else found.at(p) >= limit)
+        ]
+        if kept:
+            course.loss = (at_x(kept[0]), round(at_x(kept[-1]) - at_x(kept[0]), 1))
