@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.effects import Effects, Term, effects
+from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Campaign, Condition, Factor
 from brunt_web.comparison.strips import Mark, Strip, marks_of
 from brunt_web.interface.scale import scale_for
@@ -159,7 +160,8 @@ def _drawn(
     best = max(found.cells, key=lambda k: -found.cells[k][0] if strip.lower else found.cells[k][0])
     grid: dict[tuple[str, str], Cell] = {}
     for i, one in enumerate(ones):
-        view.panels.append(Panel(f"{one}", LEFT + i * column, column - 12))
+        label = f"{along.name} {one}" if one[:1].isdecimal() else one
+        view.panels.append(Panel(label, LEFT + i * column, column - 12))
         for j, other in enumerate(others):
             x = LEFT + i * column + 8 + each * (j + 0.5)
             own = [c for c in conditions if words[c.pk].get(along.pk) == one and words[c.pk].get(across.pk) == other]  # fmt: skip
@@ -222,10 +224,17 @@ def _cell(
         y(added) if added is not None else None,
         f"{sign}{figures(abs(off))}" if mean and added is not None else "",
         leads=key == tuple(best),
-        real=real and bool(mean),
+        real=real and bool(mean) and bool(bar) and _beyond(off, summary),
         note="" if mean else f"{waiting} waiting" if waiting else "not tested",
         top=min([m.y for m in marks] + [b[0] for b in (bar,) if b] + [y(mean[0]) if mean else 0.0]),
     )
+
+
+def _beyond(off: float, summary: Summary | None) -> bool:
+    """Whether a cell lies off the sum by more than its own mean is known to."""
+    if summary is None or summary.low is None or summary.high is None:
+        return False
+    return abs(off) > (summary.high - summary.low) / 2
 
 
 def _line(place: int, label: str, cells: Sequence[Cell], with_sum: bool) -> LineOf:

@@ -8,9 +8,10 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.campaigns.models import Campaign, Condition, Factor
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison import profile as profiles
+from brunt_web.comparison.findings_view import said_of, scatter_of
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.stations import address_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, common_words, spoken, strips_of
@@ -170,11 +171,7 @@ def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
     _, strip, conditions, links = _chosen_strip(request, campaign, "grid")
     prefetch_related_objects(conditions, "levels")
-    factors = [
-        f
-        for f in campaign.factors.prefetch_related("levels")
-        if len({lv.label for lv in f.levels.all()}) > 1
-    ]
+    factors = _varied(campaign)
     summed = query.get("sum") != "0"
     first, second = whole(query.get("along")), whole(query.get("across"))
     found = grid_of(campaign, strip, conditions, factors, first, second, summed) if strip else None
@@ -206,8 +203,50 @@ def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     )
 
 
+def _findings(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    query = request.GET
+    strips, strip, conditions, links = _chosen_strip(request, campaign, "findings")
+    prefetch_related_objects(conditions, "levels")
+    swept = swept_levels(campaign)
+    sweep = sweep_of(strip, swept, conditions) if strip and swept else None
+    factors = _varied(campaign)
+    grid = None
+    if strip and len(factors) > 1:
+        grid = grid_of(campaign, strip, conditions, factors, None, None, with_sum=False)
+    ranked = [s for s in strips if s.prop.key == s.procedure.ranked_property.key]
+    parts = [
+        (
+            title,
+            [(s, address_of(campaign, s.view, query, **{**s.query, "working": ""})) for s in said],
+        )
+        for title, said in said_of(ranked, sweep, grid)
+    ]
+    return render(
+        request,
+        "comparison/findings.html",
+        {
+            "parts": parts,
+            "strip": strip,
+            "links": links,
+            "scatter": scatter_of(strip) if strip else None,
+            "common": common_words(conditions),
+            **_around(request, campaign, "findings"),
+        },
+    )
+
+
+def _varied(campaign: Campaign) -> list[Factor]:
+    """The factors with two levels or more."""
+    return [
+        f
+        for f in campaign.factors.prefetch_related("levels")
+        if len({lv.label for lv in f.levels.all()}) > 1
+    ]
+
+
 PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
     "profile": _profile,
     "sweep": _sweep,
     "grid": _grid,
+    "findings": _findings,
 }

@@ -1,0 +1,293 @@
+"""Findings: sentences, each with the view and numbers that prove it; and where the scatter comes from."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from django.utils import timezone
+
+from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import figures
+from brunt_core.statistics.components import Components, Drift, components, drift, in_words
+from brunt_core.statistics.enough import Enough
+from brunt_core.statistics.findings import findings
+from brunt_core.statistics.ranking import rank
+from brunt_web.campaigns.addresses import specimen_address
+from brunt_web.comparison.grid_view import GridView
+from brunt_web.comparison.strips import Mark, Strip
+from brunt_web.comparison.sweep_view import SweepView
+from brunt_web.interface.scale import scale_for
+from brunt_web.testing.models import Test
+
+WIDE, HIGH = 520.0, 150.0
+
+
+@dataclass(frozen=True)
+class Said:
+    """One finding: its sentence, and the view that proves it with what the address must say."""
+
+    strong: str
+    rest: str
+    view: str
+    query: Mapping[str, object]
+    proof: str
+
+
+def said_of(
+    strips: Sequence[Strip], sweep: SweepView | None, grid: GridView | None
+) -> list[tuple[str, list[Said]]]:
+    """Findings under their headings; none without numbers behind it."""
+    won = [s for strip in strips for s in _won(strip)]
+    does = []
+    if sweep and sweep.headline:
+        does.append(Said(sweep.headline, sweep.rest, "sweep", {}, "the curve"))
+    if grid and grid.headline:
+        does.append(Said(grid.headline, " ".join(grid.rest), "grid", {}, "the grid"))
+    enough = [s for strip in strips if (s := _enough(strip))]
+    out = [s for strip in strips for s in _left_out(strip)]
+    found = (
+        ("What won", won),
+        ("What each factor does", does),
+        ("Enough?", enough),
+        ("What does not count", out),
+    )
+    return [(title, said) for title, said in found if said]
+
+
+def _won(strip: Strip) -> list[Said]:
+    if len(strip.ranking.rows) < 2:
+        return []
+    named = replace(
+        strip.ranking,
+        rows=tuple(
+            replace(r, name=strip.names.get(int(r.name), r.name)) for r in strip.ranking.rows
+        ),
+    )
+    told = findings(named, True, strip.prop.ordinal)
+    rest = " ".join([told[0].rest, *(str(f) for f in told[1:])])
+    query = {"view": strip.procedure.pk}
+    said = [Said(f"{strip.title}: {told[0].strong}", rest, "ladder", query, "the ladder")]
+    if hangs := hangs_on(strip):
+        said.append(Said("", hangs, "ladder", query, "the ladder"))
+    return said
+
+
+def hangs_on(strip: Strip) -> str:
+    """What the lead hangs on: another leads, or shares it, without the strange or with those left out."""
+    rows = strip.ranking.rows
+    if len(rows) < 2:
+        return ""
+    first = rows[0].name
+    strange = {str(pk): g.strange for pk, g in strip.groups.items() if g.strange}
+    said = []
+    if strange:
+        values = {
+            r.name: [
+                o
+                for code, o in zip(strip.groups[int(r.name)].codes, r.observations, strict=True)
+                if code != strange.get(r.name)
+            ]
+            for r in rows
+        }
+        other = _first(strip, values)
+        codes = ", ".join(strange.values())
+        if other and other != first:
+            said.append(f"With the strange one left out ({codes}), {_name(strip, other)} leads.")
+    if any(g.left_out for g in strip.groups.values()):
+        values = {r.name: strip.groups[int(r.name)].with_all for r in rows}
+        other = _first(strip, values)
+        if other and other != first:
+            said.append(f"With everything left out put back, {_name(strip, other)} leads.")
+    return " ".join(said)
+
+
+def _first(strip: Strip, values: Mapping[str, Sequence]) -> str:
+    kept = {k: v for k, v in values.items() if v}
+    if len(kept) < 2:
+        return ""
+    return rank(kept, None, strip.prop.better, strip.confidence).rows[0].name
+
+
+def _name(strip: Strip, key: str) -> str:
+    return strip.names.get(int(key), key)
+
+
+def _enough(strip: Strip) -> Said | None:
+    found = strip.enough
+    if found is None:
+        return None
+    query = {"view": strip.procedure.pk}
+    return Said(f"{strip.title}:", enough_words(found, strip), "profile", query, "the profile")
+
+
+def enough_words(found: Enough, strip: Strip) -> str:
+    """What is settled and what would still change, in a sentence or two."""
+    pairs = len(found.verdicts)
+    settled = (
+        f"{found.apart} of {pairs} pairs are told apart for good, however many more are tested."
+    )
+    if not found.open:
+        return settled
+    if found.settled:
+        return f"{settled} The rest of the plan will hardly part any of the others."
+    chances = sorted(
+        ((v.chance, v) for v in found.open if v.chance is not None and v.chance >= 0.1),
+        key=lambda c: -c[0],
+    )
+    if not chances:
+        few = sum(v.state == "few" for v in found.open)
+        return f"{settled} {few} have too few specimens to foretell anything."
+    chance, v = chances[0]
+    words = "over 99" if chance > 0.99 else f"{chance * 100:.0f}"
+    said = f"{settled} {_name(strip, v.first)} and {_name(strip, v.second)} would be parted by the rest of the plan with {words} % chance."  # fmt: skip
+    if found.next:
+        step = found.next[0]
+        said += f" Most is gained by {step.more} more of {_name(strip, step.condition)}."
+    return said
+
+
+def _left_out(strip: Strip) -> list[Said]:
+    rows = [row for g in strip.groups.values() for row in g.left_out]
+    return [
+        Said(
+            code,
+            f"({strip.title}, {figures(o.anchor)} {strip.prop.unit}) is left out: {why}",
+            "ladder",
+            {"view": strip.procedure.pk},
+            "the ladder",
+        )
+        for code, o, why in rows
+    ]
+
+
+@dataclass
+class Scatter:
+    """Where the scatter of one property comes from, and whether it drifts."""
+
+    title: str
+    unit: str
+    found: Components
+    words: str
+    drift: Drift | None
+    drift_words: str
+    marks: list[Mark]
+    line: str
+    y_ticks: list[tuple[float, str]]
+    zero: float
+    plate: list[tuple[float, float, float, bool, str]]
+
+
+def scatter_of(strip: Strip) -> Scatter | None:
+    """Variance components and drift of what counts; ``None`` for too few."""
+    samples = [
+        (pk, s) for pk, g in strip.groups.items() for s in g.found.counted if s.observation.is_exact
+    ]
+    if len(samples) < 4 or strip.prop.ordinal:
+        return None
+    facts = _facts([s.turn for _, s in samples])
+    values = [s.observation.anchor for _, s in samples]
+    conditions = [str(pk) for pk, _ in samples]
+    names = ("lot", "plate", "day", "tester")
+    sources = {n: [facts.get(s.turn, {}).get(n, "") for _, s in samples] for n in names}
+    try:
+        found = components(values, conditions, {k: v for k, v in sources.items() if all(v)})
+    except InputError:
+        return None
+    order = [facts.get(s.turn, {}).get("order", float(i)) for i, (_, s) in enumerate(samples)]
+    ranks = {v: i for i, v in enumerate(sorted(set(order)))}
+    places = [float(ranks[v]) for v in order]
+    along = drift(values, conditions, places, strip.confidence)
+    return _drawn(strip, samples, facts, found, along, values, conditions, places)
+
+
+def _facts(turns: Sequence[int]) -> dict[int, dict]:
+    rows = Test.objects.filter(turn__in=turns).values_list(
+        "turn_id",
+        "at",
+        "by__username",
+        "turn__specimen__print__plate_id",
+        "turn__specimen__print__plate__batch__lot__name",
+        "turn__specimen__print__x",
+        "turn__specimen__print__y",
+    )
+    return {
+        turn: {
+            "order": at.timestamp(),
+            "day": f"{timezone.localtime(at):%Y-%m-%d}",
+            "tester": by or "",
+            "plate": str(plate or ""),
+            "lot": lot or "",
+            "place": None if x is None else (x, y),
+        }
+        for turn, at, by, plate, lot, x, y in rows
+    }
+
+
+def _drawn(
+    strip: Strip,
+    samples: Sequence,
+    facts: Mapping[int, dict],
+    found: Components,
+    along: Drift | None,
+    values: Sequence[float],
+    conditions: Sequence[str],
+    places: Sequence[float],
+) -> Scatter:
+    means: dict[str, list[float]] = {}
+    for c, v in zip(conditions, values, strict=True):
+        means.setdefault(c, []).append(v)
+    off = [v - sum(means[c]) / len(means[c]) for c, v in zip(conditions, values, strict=True)]
+    up = scale_for([*off, 0.0], HIGH, 14, 4)
+    last = max(max(places), 1.0)
+
+    def x(place: float) -> float:
+        return round(44 + (WIDE - 60) * place / last, 1)
+
+    def y(value: float) -> float:
+        return round(HIGH - up.x(value), 1)
+
+    marks = [
+        Mark(
+            x(p),
+            0,
+            "exact",
+            f"{s.code}: {figures(d)} from its mean",
+            specimen_address(s.code),
+            y(d),
+        )
+        for p, d, (_, s) in zip(places, off, samples, strict=True)
+    ]
+    line = words = ""
+    if along:
+        middle = sum(places) / len(places)
+        ends = [(0.0, -middle * along.slope), (last, (last - middle) * along.slope)]
+        line = "M" + " L".join(f"{x(p)},{y(v)}" for p, v in ends)
+        words = _drift_words(along, strip)
+    reach = max((abs(d) for d in off), default=1.0) or 1.0
+    plate = [
+        (*facts[s.turn]["place"], round(2 + 6 * abs(d) / reach, 1), d > 0, s.code)
+        for d, (_, s) in zip(off, samples, strict=True)
+        if facts.get(s.turn, {}).get("place")
+    ]
+    return Scatter(
+        strip.title,
+        strip.prop.unit,
+        found,
+        in_words(found),
+        along,
+        words,
+        marks,
+        line,
+        [(round(HIGH - at, 1), label) for at, label in up.ticks],
+        y(0.0),
+        plate,
+    )
+
+
+def _drift_words(along: Drift, strip: Strip) -> str:
+    if not along.told:
+        return "No drift over the order of tests can be told."
+    verb = "rise" if along.over_all > 0 else "fall"
+    return (
+        f"The values {verb} by {figures(abs(along.over_all))} {strip.prop.unit} from the first test to "
+        f"the last (p {along.p:.2g}): look at the rig, the room, the drying."
+    )
