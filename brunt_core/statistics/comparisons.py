@@ -109,7 +109,7 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     p = together(np.minimum(2 * special.stdtr(df, -np.abs(gap) / away), 1.0), family)
     columns = (x.tolist() for x in (first, second, gap, away, df, p, plain))
     return [
-        Pair(i, j, d, u, f, q, "welch-sidak", family)
+        Pair(i, j, d, standard_error=u, df=f, p=q, basis="welch-sidak", family=family)
         if clear
         else _of_a_bound(i, j, groups[i], groups[j], family)
         for i, j, d, u, f, q, clear in zip(*columns, strict=True)

@@ -107,7 +107,7 @@ def enough(
             verdicts.append(_verdict(a, b, groups, planned, alpha, first))
     able = list(of) if of is not None else names
     gains = [
-        Next(c, more, _gain(c, more, verdicts, groups, planned, alpha, steps)) for c in able
+        Next(c, more, _gain(c, more, verdicts, groups=groups, planned=planned, alpha=alpha, steps=steps)) for c in able
     ]  # fmt: skip
     gains.sort(key=lambda g: -g.gain)
     most = max((planned.get(n, 0) for n in names), default=0)
@@ -124,13 +124,13 @@ def _verdict(
         one, other = first(a, n), first(b, n)  # type: ignore[operator]
         p, level = _p(one, other), level_at(n, plan, alpha)
         if p <= level:
-            return Verdict(a, b, APART, n, p, level, None)
+            return Verdict(a, b, APART, round=n, p=p, level=level, chance=None)
     if have < FIRST:
-        return Verdict(a, b, FEW, have, 1.0, 0.0, None)
+        return Verdict(a, b, FEW, round=have, p=1.0, level=0.0, chance=None)
     one, other = (summarise(groups[n]) for n in (a, b))
     rest = [max(planned.get(n, 0) - len(groups[n]), 0) for n in (a, b)]
     chance = _chance(one, other, rest[0], rest[1], plan, alpha) if any(rest) else 0.0
-    return Verdict(a, b, OPEN, have, p, level, chance)
+    return Verdict(a, b, OPEN, round=have, p=p, level=level, chance=chance)
 
 
 def _p(one: Summary, other: Summary) -> float:

@@ -108,14 +108,7 @@ def respond(
     >>> r.model, round(r.optimum.value, 1), r.optimum.at_edge
     ('curved', 212.9, False)
     """
-    x, y = np.array(settings, float), np.array(values, float)
-    if len(x) != len(y):
-        raise InputError("Each value has one setting.", "setting")
-    if not (np.all(np.isfinite(x)) and np.all(np.isfinite(y))):
-        raise InputError("A trend needs numbers.", "value")
-    levels = np.unique(x)
-    if len(x) < 3 or len(levels) < 2:
-        raise InputError("A trend needs three values at two settings or more.", "setting")
+    x, y, levels = _arrays(settings, values)
     fits = _fits(x, y, levels, better)
     flat = fits[NONE]
     tried = [m for m in fits if m != NONE]
@@ -139,13 +132,34 @@ def respond(
         residual_sd=sqrt(sigma2),
         p_none=p,
         lack_of_fit_p=_lack_of_fit(x, y, levels, best),
-        optimum=_optimum(x, y, levels, best, covariance, freedom, better, confidence),
+        optimum=_optimum(
+            x,
+            y,
+            levels,
+            fit=best,
+            covariance=covariance,
+            freedom=freedom,
+            better=better,
+            confidence=confidence,
+        ),
         odd=_odd(x, y, levels, best, confidence),
         tried=tuple(tried),
         design=design,
         covariance=covariance,
         freedom=freedom,
     )
+
+
+def _arrays(settings: Sequence[float], values: Sequence[float]) -> tuple[Any, Any, Any]:
+    x, y = np.array(settings, float), np.array(values, float)
+    if len(x) != len(y):
+        raise InputError("Each value has one setting.", "setting")
+    if not (np.all(np.isfinite(x)) and np.all(np.isfinite(y))):
+        raise InputError("A trend needs numbers.", "value")
+    levels = np.unique(x)
+    if len(x) < 3 or len(levels) < 2:
+        raise InputError("A trend needs three values at two settings or more.", "setting")
+    return x, y, levels
 
 
 def _simplest_good(fits: dict[str, "_Fit"], n: int) -> "_Fit":

@@ -1,6 +1,6 @@
 """Findings: sentences, each with the view and numbers that prove it; and where the scatter comes from."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from django.utils import timezone
@@ -196,7 +196,16 @@ def scatter_of(strip: Strip) -> Scatter | None:
     ranks = {v: i for i, v in enumerate(sorted(set(order)))}
     places = [float(ranks[v]) for v in order]
     along = drift(values, conditions, places, strip.confidence)
-    return _drawn(strip, samples, facts, found, along, values, conditions, places)
+    return _drawn(
+        strip,
+        samples,
+        facts,
+        found=found,
+        along=along,
+        values=values,
+        conditions=conditions,
+        places=places,
+    )
 
 
 def _facts(turns: Sequence[int]) -> dict[int, dict]:
@@ -232,10 +241,7 @@ def _drawn(
     conditions: Sequence[str],
     places: Sequence[float],
 ) -> Scatter:
-    means: dict[str, list[float]] = {}
-    for c, v in zip(conditions, values, strict=True):
-        means.setdefault(c, []).append(v)
-    off = [v - sum(means[c]) / len(means[c]) for c, v in zip(conditions, values, strict=True)]
+    off = _off_the_mean(conditions, values)
     up = scale_for([*off, 0.0], HIGH, 14, 4)
     last = max(max(places), 1.0)
 
@@ -258,29 +264,54 @@ def _drawn(
     ]
     line = words = ""
     if along:
-        middle = sum(places) / len(places)
-        ends = [(0.0, -middle * along.slope), (last, (last - middle) * along.slope)]
-        line = "M" + " L".join(f"{x(p)},{y(v)}" for p, v in ends)
-        words = _drift_words(along, strip)
-    reach = max((abs(d) for d in off), default=1.0) or 1.0
-    plate = [
-        (*facts[s.turn]["place"], round(2 + 6 * abs(d) / reach, 1), d > 0, s.code)
-        for d, (_, s) in zip(off, samples, strict=True)
-        if facts.get(s.turn, {}).get("place")
-    ]
+        line, words = _slope(along, places, last, x, y), _drift_words(along, strip)
+    plate = _over_the_plate(samples, facts, off)
     return Scatter(
         strip.title,
         strip.prop.unit,
         found,
-        in_words(found),
-        along,
-        words,
-        marks,
-        line,
-        [(round(HIGH - at, 1), label) for at, label in up.ticks],
-        y(0.0),
-        plate,
+        words=in_words(found),
+        drift=along,
+        drift_words=words,
+        marks=marks,
+        line=line,
+        y_ticks=[(round(HIGH - at, 1), label) for at, label in up.ticks],
+        zero=y(0.0),
+        plate=plate,
     )
+
+
+def _over_the_plate(
+    samples: Sequence, facts: Mapping[int, dict], off: Sequence[float]
+) -> list[tuple[float, float, float, bool, str]]:
+    """Where each lay, how far it is off, on which side, its ID; only those whose place is known."""
+    reach = max((abs(d) for d in off), default=1.0) or 1.0
+    return [
+        (*facts[s.turn]["place"], round(2 + 6 * abs(d) / reach, 1), d > 0, s.code)
+        for d, (_, s) in zip(off, samples, strict=True)
+        if facts.get(s.turn, {}).get("place")
+    ]
+
+
+def _off_the_mean(conditions: Sequence[str], values: Sequence[float]) -> list[float]:
+    """Each value less the mean of its condition."""
+    means: dict[str, list[float]] = {}
+    for c, v in zip(conditions, values, strict=True):
+        means.setdefault(c, []).append(v)
+    return [v - sum(means[c]) / len(means[c]) for c, v in zip(conditions, values, strict=True)]
+
+
+def _slope(
+    along: Drift,
+    places: Sequence[float],
+    last: float,
+    x: Callable[[float], float],
+    y: Callable[[float], float],
+) -> str:
+    """The line of a drift through the middle of what was tested."""
+    middle = sum(places) / len(places)
+    ends = [(0.0, -middle * along.slope), (last, (last - middle) * along.slope)]
+    return "M" + " L".join(f"{x(p)},{y(v)}" for p, v in ends)
 
 
 def _drift_words(along: Drift, strip: Strip) -> str:

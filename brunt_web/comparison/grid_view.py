@@ -116,7 +116,9 @@ def grid_of(
     except InputError as error:
         said = error.sentence.replace("second", across.name).replace("first", along.name)
         return GridView(why_not=said)
-    return _drawn(strip, conditions, words, along, across, found, with_sum)
+    return _drawn(
+        strip, conditions, words, along=along, across=across, found=found, with_sum=with_sum
+    )
 
 
 def _chosen(
@@ -165,7 +167,7 @@ def _drawn(
         for j, other in enumerate(others):
             x = LEFT + i * column + 8 + each * (j + 0.5)
             own = [c for c in conditions if words[c.pk].get(along.pk) == one and words[c.pk].get(across.pk) == other]  # fmt: skip
-            cell = _cell(strip, own, x, y, found, (one, other), best, real)
+            cell = _cell(strip, own, x, y=y, found=found, key=(one, other), best=best, real=real)
             grid[one, other] = cell
             view.cells.append(cell)
             view.columns.append((cell.x, other))
@@ -176,10 +178,10 @@ def _drawn(
         term = found.term(key)
         if term is not None:
             wide = step[factor.pk]
-            view.edges.append(_edge(strip, factor, term, levels, x, wide, y))
+            view.edges.append(_edge(strip, factor, term, levels=levels, x=x, wide=wide, y=y))
             x += max(wide * len(levels), 8.2 * len(view.edges[-1].verdict)) + 36
     view.wide = x + 8
-    _say(view, strip, along, across, found, best, both, real)
+    _say(view, strip, along, across=across, found=found, best=best, both=both, real=real)
     return view
 
 
@@ -219,10 +221,10 @@ def _cell(
         round(x, 1),
         marks,
         y(mean[0]) if mean else None,
-        figures(mean[0]) if mean else "",
-        bar,
-        y(added) if added is not None else None,
-        f"{sign}{figures(abs(off))}" if mean and added is not None else "",
+        value=figures(mean[0]) if mean else "",
+        bar=bar,
+        added=y(added) if added is not None else None,
+        more=f"{sign}{figures(abs(off))}" if mean and added is not None else "",
         leads=key == tuple(best),
         real=real and bool(mean) and bool(bar) and _beyond(off, summary),
         note="" if mean else f"{waiting} waiting" if waiting else "not tested",

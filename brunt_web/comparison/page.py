@@ -163,11 +163,11 @@ def switches_from(
         view if view in views else views[0],
         show if show in ("unit", "best", "reference") else "unit",
         reference if reference in conditions else campaign.reference_id,
-        opened,
-        query.get("property", "") if query.get("property") in yielded else "",
-        "worst" if query.get("order") == "worst" and chosen else "mean",
-        lit if (lit := whole(query.get("chosen"))) in conditions else None,
-        query.get("pairs") == "1",
+        opened=opened,
+        property=query.get("property", "") if query.get("property") in yielded else "",
+        order="worst" if query.get("order") == "worst" and chosen else "mean",
+        chosen=lit if (lit := whole(query.get("chosen"))) in conditions else None,
+        pairs=query.get("pairs") == "1",
     )
 
 

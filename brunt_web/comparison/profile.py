@@ -161,7 +161,7 @@ def _head(strip: Strip, number: int, chosen: int | None, wide: float) -> Head:
     summary = strip.summary(chosen) if chosen else None
     plumb = _x(strip, scale, summary.mean) if summary and summary.mean == summary.mean else None
     ticks = [(_turned(strip, scale, x), label) for x, label in scale.ticks]
-    head = Head(strip, number + 1, leader, lead, scale, ticks, plumb)
+    head = Head(strip, number + 1, leader, lead=lead, scale=scale, ticks=ticks, plumb=plumb)
     head.state, head.change = _settled(strip.enough, strip)
     return head
 

@@ -13,9 +13,15 @@ VIEWS = {
     "profile": "Profile",
     "sweep": "Sweep",
     "grid": "Grid",
+    "pairs": "Pairs",
+    "directions": "Directions",
+    "trade-off": "Trade-off",
+    "time": "Time",
+    "curves": "Curves",
+    "kinds": "Breaks",
     "findings": "Findings",
 }
-KEYS = dict(zip(VIEWS, "lpsgf", strict=True))
+KEYS = dict(zip(VIEWS, "lpsgidomcbf", strict=True))
 
 
 def address_of(campaign: Campaign, page: str, query: QueryDict, /, **changed: object) -> str:

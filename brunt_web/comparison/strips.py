@@ -163,7 +163,9 @@ def _strip(
     own = {pk: g for pk, g in groups.items() if not main or not g.outcomes or g.outcomes[0] == main}
     aside = {pk: g for pk, g in groups.items() if pk not in own}
     key = f"{procedure.pk}.{prop.key}"
-    return Strip(key, procedure, prop, own, aside, campaign.confidence, names)
+    return Strip(
+        key, procedure, prop, groups=own, aside=aside, confidence=campaign.confidence, names=names
+    )
 
 
 def short_names(conditions: Sequence[Condition]) -> dict[int, str]:

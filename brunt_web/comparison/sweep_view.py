@@ -64,7 +64,7 @@ class SweepView:
 
 def sweep_of(strip: Strip, swept: Swept | None, conditions: Sequence[Condition]) -> SweepView:
     """The drawing, or why there is none."""
-    empty = SweepView("", "", [], [], [], "", "")
+    empty = SweepView("", "", [], x_ticks=[], y_ticks=[], headline="", rest="")
     if swept is None:
         empty.why_not = (
             "No factor of this campaign has numbers in one unit for its levels, so nothing can be "
@@ -90,7 +90,9 @@ def sweep_of(strip: Strip, swept: Swept | None, conditions: Sequence[Condition])
         return round(HIGH - FOOT - up.x(value), 1)
 
     courses = [
-        _course(i, name, sorted(own, key=lambda r: r[0]), strip, swept, at_x, at_y)
+        _course(
+            i, name, sorted(own, key=lambda r: r[0]), strip=strip, swept=swept, at_x=at_x, at_y=at_y
+        )
         for i, (name, own) in enumerate(sorted(by_course.items()))
     ]
     first = courses[0]

@@ -13,13 +13,19 @@ from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures
 from brunt_web.comparison import profile as profiles
 from brunt_web.comparison.findings_view import said_of, scatter_of
 from brunt_web.comparison.grid_view import grid_of
-from brunt_web.comparison.stations import address_of, numbers_in, tabs_of
+from brunt_web.comparison.kinds_view import kinds_of
+from brunt_web.comparison.league import league_of
+from brunt_web.comparison.pairs_view import PairsView, by_direction, by_factor
+from brunt_web.comparison.series_view import SeriesView, over_time, over_travel
+from brunt_web.comparison.stations import VIEWS, address_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, common_words, spoken, strips_of
 from brunt_web.comparison.sweep_view import sweep_of
 from brunt_web.comparison.sweeping import swept_levels
+from brunt_web.comparison.tradeoff_view import PER, scored, tradeoff_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.testing.models import Curve, TimedReading
 
 _LANES = (13.5, 7.5, 19.5)
 
@@ -123,9 +129,12 @@ def _frame(cell: profiles.Cell) -> tuple[float, float]:
 
 
 def _chosen_strip(
-    request: SeatedRequest, campaign: Campaign, here: str
+    request: SeatedRequest, campaign: Campaign, here: str, having: set[int] | None = None
 ) -> tuple[list[Strip], Strip | None, list[Condition], list[tuple[str, str, bool]]]:
-    """All strips, the one the address names, the conditions, and the links to the others."""
+    """All strips, the one the address names, the conditions, and the links to the others.
+
+    ``having`` are the procedures that have what the view draws: the first of them unless another is named.
+    """
     query = request.GET
     conditions = conditions_made(campaign)
     procedures = procedures_of(campaign)
@@ -133,12 +142,14 @@ def _chosen_strip(
     also = {int(view): key} if view.isdecimal() and key else {}
     strips, measured = strips_of(campaign, procedures, conditions, also)
     own = [s for s in strips if str(s.procedure.pk) == view]
-    strip = next((s for s in own if s.prop.key == key), None) or next(iter(own or strips), None)
+    usual = [s for s in strips if having and s.procedure.pk in having] or strips
+    strip = next((s for s in own if s.prop.key == key), None) or next(iter(own or usual), None)
     links = []
     for s in strips:
         if s.prop.key != s.procedure.ranked_property.key:
             continue
-        for prop in dict.fromkeys([s.prop.key, *sorted(measured.get(s.procedure.pk, ()))]):
+        more = () if having is not None else sorted(measured.get(s.procedure.pk, ()))
+        for prop in dict.fromkeys([s.prop.key, *more]):
             ranked = prop == s.prop.key
             if not ranked and s.procedure.pk != (strip.procedure.pk if strip else None):
                 continue
@@ -174,7 +185,19 @@ def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     factors = _varied(campaign)
     summed = query.get("sum") != "0"
     first, second = whole(query.get("along")), whole(query.get("across"))
-    found = grid_of(campaign, strip, conditions, factors, first, second, summed) if strip else None
+    found = (
+        grid_of(
+            campaign,
+            strip,
+            conditions,
+            factors=factors,
+            first=first,
+            second=second,
+            with_sum=summed,
+        )
+        if strip
+        else None
+    )
     along = next((f for f in factors if f.pk == first), factors[0] if factors else None)
     others = [f for f in factors if f != along]
     across = next((f for f in others if f.pk == second), others[0] if others else None)
@@ -244,9 +267,169 @@ def _varied(campaign: Campaign) -> list[Factor]:
     ]
 
 
+def _pairs(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    query = request.GET
+    _, strip, conditions, links = _chosen_strip(request, campaign, "pairs")
+    prefetch_related_objects(conditions, "levels")
+    factors = _varied(campaign)
+    wanted = whole(query.get("factor"))
+    shown = by_factor(strip, conditions, factors, wanted) if strip else None
+    picks = [
+        (f.name, address_of(campaign, "pairs", query, factor=f.pk), f.pk == wanted) for f in factors
+    ]
+    return _dumbbells(
+        request,
+        campaign,
+        "pairs",
+        shown=shown,
+        links=links,
+        picks=picks,
+        strips=[strip] if strip else [],
+    )
+
+
+def _directions(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    conditions = conditions_made(campaign)
+    strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
+    shown = by_direction(strips, conditions)
+    return _dumbbells(
+        request, campaign, "directions", shown=shown, links=[], picks=[], strips=strips
+    )
+
+
+def _dumbbells(
+    request: SeatedRequest,
+    campaign: Campaign,
+    name: str,
+    shown: PairsView | None,
+    links: list,
+    picks: list,
+    strips: list[Strip],
+) -> HttpResponse:
+    for row in shown.rows if shown else ():
+        row.below = [replace(m, y=36 + 6.5 * min(m.lane, 1)) for m in row.below]
+        row.above = [replace(m, y=16 - 6.5 * min(m.lane, 1)) for m in row.above]
+    conditions = conditions_made(campaign)
+    return render(
+        request,
+        "comparison/pairs.html",
+        {
+            "name": VIEWS[name],
+            "shown": shown,
+            "links": links,
+            "picks": picks if len(picks) > 1 else [],
+            "every": every_specimen(strips, conditions),
+            **_around(request, campaign, name),
+        },
+    )
+
+
+def _tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    query = request.GET
+    conditions = conditions_made(campaign)
+    strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
+    keys = {str(s.procedure.pk): s for s in strips}
+    across = keys.get(query.get("across", ""), strips[0] if strips else None)
+    rest = [s for s in strips if s is not across]
+    up = keys.get(query.get("up", ""), rest[0] if rest else None)
+    per = query.get("per", "") if query.get("per") in PER else ""
+    return render(
+        request,
+        "comparison/tradeoff.html",
+        {
+            "trade": tradeoff_of(across, up, conditions, per),
+            "axes": [
+                (
+                    word,
+                    [(s.procedure.pk, s.title, s is chosen) for s in strips],
+                    name,
+                )
+                for word, name, chosen in (("across", "across", across), ("up", "up", up))
+            ],
+            "pers": [
+                (word, address_of(campaign, "trade-off", query, per=key), key == per)
+                for key, word in PER.items()
+            ],
+            "per": per,
+            "scored": scored(strips, conditions, query.dict()) if strips else None,
+            "every": every_specimen(strips, conditions),
+            **_around(request, campaign, "trade-off"),
+        },
+    )
+
+
+def _time(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    having = set(
+        TimedReading.objects.filter(turn__campaign=campaign).values_list(
+            "turn__procedure_id", flat=True
+        )
+    )
+    _, strip, conditions, links = _chosen_strip(request, campaign, "time", having)
+    shown = over_time(strip, conditions) if strip else None
+    return _lines(request, campaign, "time", shown, strip, links)
+
+
+def _curves(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    having = set(
+        Curve.objects.filter(turn__campaign=campaign).values_list("turn__procedure_id", flat=True)
+    )
+    _, strip, conditions, links = _chosen_strip(request, campaign, "curves", having)
+    shown = over_travel(strip, conditions) if strip else None
+    return _lines(request, campaign, "curves", shown, strip, links)
+
+
+def _lines(
+    request: SeatedRequest,
+    campaign: Campaign,
+    name: str,
+    shown: SeriesView | None,
+    strip: Strip | None,
+    links: list,
+) -> HttpResponse:
+    return render(
+        request,
+        "comparison/series.html",
+        {
+            "name": VIEWS[name],
+            "shown": shown,
+            "strip": strip,
+            "links": links,
+            "every": every_specimen([strip], conditions_made(campaign)) if strip else [],
+            **_around(request, campaign, name),
+        },
+    )
+
+
+def _kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    conditions = conditions_made(campaign)
+    strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
+    return render(
+        request,
+        "comparison/kinds.html",
+        {
+            "kinds": kinds_of(strips, conditions),
+            "every": every_specimen(strips, conditions),
+            **_around(request, campaign, "kinds"),
+        },
+    )
+
+
+@require_GET
+def league(request: SeatedRequest) -> HttpResponse:
+    """All campaigns of the workshop that may stand in one ranking."""
+    found = league_of(request.workshop, request.GET.get("series", ""))
+    return render(request, "comparison/league.html", {"league": found})
+
+
 PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
     "profile": _profile,
     "sweep": _sweep,
     "grid": _grid,
     "findings": _findings,
+    "pairs": _pairs,
+    "directions": _directions,
+    "trade-off": _tradeoff,
+    "time": _time,
+    "curves": _curves,
+    "kinds": _kinds,
 }

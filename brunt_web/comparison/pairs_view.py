@@ -1,0 +1,168 @@
+"""Pairs: control beside treated, flat beside upright: where each began, where it went, by what factor."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from brunt_core.statistics.comparisons import each_of
+from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.summaries import Summary, summarise
+from brunt_web.campaigns.models import Condition, Factor
+from brunt_web.comparison.page import upright_and_flat
+from brunt_web.comparison.queries import Group
+from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.interface.scale import scale_for
+
+WIDE, PAD, HIGH = 560.0, 18.0, 54.0
+
+
+@dataclass
+class Pair:
+    """One row: two groups on one scale, the way from the first to the second, its factor in words."""
+
+    name: str
+    first: str
+    second: str
+    below: list[Mark]
+    above: list[Mark]
+    way: tuple[float, float] | None
+    rising: bool
+    ratio: str
+    interval: str
+    verdict: str
+    note: str = ""
+
+
+@dataclass
+class PairsView:
+    """All rows, the words of both ends, the scale."""
+
+    rows: list[Pair] = field(default_factory=list)
+    ticks: tuple[tuple[float, str], ...] = ()
+    unit: str = ""
+    headline: str = ""
+    title: str = ""
+    why_not: str = ""
+
+
+Both = tuple[str, str, str, Group, Group]
+
+
+def by_factor(
+    strip: Strip, conditions: Sequence[Condition], factors: Sequence[Factor], wanted: int | None
+) -> PairsView:
+    """Every other level of a factor beside its first, all else alike."""
+    if not factors:
+        return PairsView(
+            why_not="Pairs need a factor with two levels or more; this campaign has none."
+        )
+    usual = next((f for f in factors if f.kind in ("treatment", "condition", "age")), factors[0])
+    factor = next((f for f in factors if f.pk == wanted), usual)
+    levels = [lv.label for lv in factor.levels.all()]
+    own: dict[tuple[str, ...], dict[str, Condition]] = {}
+    for c in conditions:
+        words = {lv.factor_id: lv.label for lv in c.levels.all()}
+        if factor.pk in words:
+            rest = tuple(w for f, w in sorted(words.items()) if f != factor.pk)
+            own.setdefault(rest, {})[words[factor.pk]] = c
+    both: list[Both] = []
+    for rest, at in own.items():
+        control = at.get(levels[0])
+        for level in levels[1:]:
+            other = at.get(level)
+            if control and other and control.pk in strip.groups and other.pk in strip.groups:
+                name = ", ".join(rest) or strip.title
+                both.append(
+                    (name, levels[0], level, strip.groups[control.pk], strip.groups[other.pk])
+                )
+    view = _drawn(both, strip)
+    view.title = f"{factor.name}: beside {levels[0]}"
+    return view
+
+
+def by_direction(strips: Sequence[Strip], conditions: Sequence[Condition]) -> PairsView:
+    """Flat beside upright, each condition a row."""
+    pair = upright_and_flat([s.procedure for s in strips])
+    if pair is None:
+        return PairsView(
+            why_not="Directions need one method tested flat and upright, or tension flat and layer adhesion."
+        )
+    top = next(s for s in strips if s.procedure == pair[0])
+    flat = next(s for s in strips if s.procedure == pair[1])
+    both = [
+        (top.names.get(c.pk, str(c)), "flat", "upright", flat.groups[c.pk], top.groups[c.pk])
+        for c in conditions
+        if c.pk in flat.groups and c.pk in top.groups
+    ]
+    view = _drawn(both, top)
+    view.title = f"{top.title} beside {flat.title.lower()}"
+    return view
+
+
+def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
+    told = [b for b in both if b[3].values or b[4].values]
+    values = [o.anchor for *_, a, b in told for g in (a, b) for o in g.values]
+    if not values:
+        return PairsView(why_not="Nothing of these pairs is tested yet.")
+    scale = scale_for(values, WIDE, PAD, 7)
+    ready = [b for b in told if b[3].values and b[4].values]
+    level = each_of(max(len(ready), 1), strip.confidence)
+    view = PairsView(ticks=scale.ticks, unit=strip.prop.unit)
+    tally = {"better": 0, "worse": 0, "cannot be told": 0}
+    for name, first, second, a, b in told:
+        pair = _pair(name, first, second, a=a, b=b, x=scale.x, level=level, strip=strip)
+        view.rows.append(pair)
+        if pair.verdict in tally:
+            tally[pair.verdict] += 1
+    told_so = [(n, word) for word, n in tally.items() if n]
+    if not told_so:
+        view.headline = "No pair is complete yet."
+    elif len(ready) == 1:
+        view.headline = f"One pair: {told_so[0][1]}."
+    else:
+        words = ", ".join(f"{n} {word}" for n, word in told_so)
+        view.headline = f"Of {len(ready)} pairs: {words}."
+    return view
+
+
+def _pair(
+    name: str,
+    first: str,
+    second: str,
+    a: Group,
+    b: Group,
+    x: Callable[[float], float],
+    level: float,
+    strip: Strip,
+) -> Pair:
+    one, other = _summary(a), _summary(b)
+    pair = Pair(
+        name, first, second, marks_of(a, x), marks_of(b, x), None, rising=False, ratio="", interval="", verdict=""
+    )  # fmt: skip
+    if one is None or other is None:
+        pair.note = f"{first if one is None else second}: not tested"
+        return pair
+    if one.mean != one.mean or other.mean != other.mean:
+        pair.note = "only bounds on both sides"
+        return pair
+    pair.way, pair.rising = (x(one.mean), x(other.mean)), other.mean >= one.mean
+    if strip.prop.ordinal or strip.prop.dimension == "temperature" or not one.mean:
+        pair.ratio = f"{other.mean - one.mean:+.3g} {strip.prop.unit}".replace("-", "−")
+        return pair
+    ratio = ratio_of_means(other, one, level)
+    pair.ratio = f"× {ratio.sign} {ratio.value:.2f}".replace("  ", " ")
+    if ratio.low is not None and ratio.high is not None:
+        pair.interval = f"{ratio.low:.2f} – {ratio.high:.2f}"
+    pair.verdict = _verdict(ratio, strip.lower)
+    return pair
+
+
+def _summary(group: Group) -> Summary | None:
+    return summarise(group.values, rounding=group.rounding) if group.values else None
+
+
+def _verdict(ratio: Ratio, lower: bool) -> str:
+    if ratio.low is None or ratio.high is None:
+        return "" if ratio.sign else "cannot be told"
+    if ratio.low <= 1 <= ratio.high:
+        return "cannot be told"
+    return "better" if (ratio.low > 1) != lower else "worse"
