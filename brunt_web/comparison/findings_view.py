@@ -262,7 +262,7 @@ def _drawn(
         )
         for p, d, (_, s) in zip(places, off, samples, strict=True)
     ]
-    line = words = ""
+    line, words = "", "The order of the tests says nothing: all were noted at one moment."
     if along:
         line, words = _slope(along, places, last, x, y), _drift_words(along, strip)
     plate = _over_the_plate(samples, facts, off)

@@ -65,7 +65,7 @@ def kinds_of(strips: Sequence[Strip], conditions: Sequence[Condition]) -> list[K
                 for c in conditions
             }
             order = Counter(k for one in counts.values() for k in one.elements())
-            if not order or (column == 2 and len(order) < 2):
+            if not order:
                 continue
             tones = {k: i for i, (k, _) in enumerate(order.most_common())}
             names = {k: words.get(k, k.replace("-", " ")) for k in tones}

@@ -21,7 +21,7 @@ VIEWS = {
     "kinds": "Breaks",
     "findings": "Findings",
 }
-KEYS = dict(zip(VIEWS, "lpsgidomcbf", strict=True))
+KEYS = dict(zip(VIEWS, "rpsgidomcbf", strict=True))
 
 
 def address_of(campaign: Campaign, page: str, query: QueryDict, /, **changed: object) -> str:

@@ -3,6 +3,7 @@
 from axe_playwright_python.sync_playwright import Axe
 from django.test import Client
 
+from brunt_web.comparison.stations import VIEWS
 from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch
 from tests.support.workshop import campaign, fill
@@ -42,6 +43,8 @@ class Views(BrowserTestCase):
             f"{base}/ask/",
             f"{base}/compare/",
             f"{base}/compare/?view=ratio",
+            *(f"{base}/compare/{view}/" for view in VIEWS if view != "ladder"),
+            "/league/",
             f"{base}/bring-in/",
             "/library/",
             f"/specimens/{self.specimen.code}/",

@@ -1,0 +1,325 @@
+"""The views of Compare: what each shows, says, and says it cannot."""
+
+from django.test import TestCase
+
+from brunt_web.comparison.strips import common_words, short_names
+from brunt_web.comparison.tradeoff_view import tradeoff_of
+from brunt_web.testing.actions.change_test import exclude
+from tests.support.plans import Shop, factor
+from tests.support.reading import words
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
+
+VIEWS = (
+    *("", "profile/", "sweep/", "grid/", "pairs/", "directions/", "trade-off/", "time/", "curves/"),
+    *("kinds/", "findings/"),
+)
+PLA, ASA, PC = "Fernhall PLA", "Tarn ASA", "Tarn PC"
+FLAT = {PLA: ["500", "505", "498"], ASA: ["400", "404", "409"], PC: ["600", "607", "598"]}
+UP = {PLA: ["250", "245", "252"], ASA: ["300", "305", "296"], PC: ["300", "310", "301"]}
+
+
+class Compared(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+
+    def three(self, flat=None, up=None):
+        """Three materials pulled flat and upright."""
+        one = campaign(self.user, materials=(PLA, ASA, PC))
+        fill(one, self.user, FLAT if flat is None else flat)
+        fill(one, self.user, UP if up is None else up, "upright")
+        return one
+
+    def see(self, one, name, **query):
+        """A view of a campaign."""
+        answer = self.client.get(f"/campaigns/{one.pk}/compare/{name}", query)
+        self.assertEqual(answer.status_code, 200, name)
+        return answer
+
+    def grid(self, n=3, more=0.0):
+        """Walls by infill with results that add up, or do more than that."""
+        one = Shop(self.user).plan(
+            factor("setting", "2", "4", setting="walls", name="Walls"),
+            factor("setting", "20 %", "80 %", setting="infill", name="Infill"),
+            n=n,
+        )
+        made(one, self.user)
+        for t in turns_of(one):
+            w = t.condition.level_words
+            load = 300 + 100 * (w["walls"] == "4") + 60 * (w["infill"] == "80 %")
+            load += more * (w["walls"] == "4") * (w["infill"] == "80 %")
+            put(t, self.user, entry(f"{load + 4 * (t.specimen.replicate % 3)} N"))
+        return one
+
+
+class Profile(Compared):
+    def test_strips_heads_and_the_chosen(self):
+        one = self.three()
+        page = self.see(one, "profile/")
+        found = page.context["profile"]
+        self.assertEqual([h.leader for h in found.heads], [PC, "Tarn PC = Tarn ASA"])
+        self.assertTrue(found.heads[0].lead.startswith("by "))
+        self.assertIn("Tarn PC leads or shares the lead in 2 of 2.", words(page))
+        rows = [r for b in found.bands for r in b.rows]
+        self.assertEqual([r.name for r in rows], [PC, PLA, ASA])
+        self.assertEqual((rows[0].chosen, rows[0].cells[0].leads), (True, True))
+        self.assertEqual(rows[1].cells[0].against, "−17 %")
+        self.assertEqual(rows[2].cells[1].against, "= Tarn PC")
+        self.assertEqual(sum(len(m.cells[0].marks) for m in rows), 9)
+        pla = one.conditions.get(label=PLA)
+        page = self.see(
+            one, "profile/", chosen=pla.pk, lit=f"{pla.pk},99999", sort=2, apart="family"
+        )
+        found = page.context["profile"]
+        self.assertEqual(found.chosen, pla)
+        self.assertEqual(page.context["sort"], 2)
+        self.assertEqual([b.title for b in found.bands], ["PLA", "ASA"])
+        self.assertIn("beats", words(self.see(one, "profile/", chosen=pla.pk, lit=one.conditions.first().pk + 1)))  # fmt: skip
+        only = self.see(one, "profile/", chosen=pla.pk, only="1").context["profile"]
+        self.assertEqual([r.name for b in only.bands for r in b.rows], [PLA])
+
+    def test_less_is_better_lies_to_the_right_too(self):
+        from brunt_web.comparison.profile import profile_of
+
+        one = self.three()
+        strip = self.see(one, "profile/").context["profile"].heads[0].strip
+        shown = profile_of([strip], list(one.conditions.all()), None, 0, "nothing", set())
+        means = {r.name: r.cells[0].mean for b in shown.bands for r in b.rows}
+        self.assertGreater(means[PC], means[ASA])
+        object.__setattr__(strip.prop, "better", "lower")
+        try:
+            del strip.__dict__["ranking"], strip.__dict__["places"]
+            shown = profile_of([strip], list(one.conditions.all()), None, 0, "nothing", set())
+            means = {r.name: r.cells[0].mean for b in shown.bands for r in b.rows}
+            self.assertLess(means[PC], means[ASA])
+        finally:
+            object.__setattr__(strip.prop, "better", "higher")
+
+    def test_enough_and_what_to_test_next(self):
+        one = campaign(self.user, materials=(PLA, ASA), replicates=8, orientations=("flat",))
+        fill(one, self.user, {PLA: ["500", "515", "508"], ASA: ["470", "490", "480"]})
+        page = self.see(one, "profile/")
+        head = page.context["profile"].heads[0]
+        self.assertEqual(head.state, "could change")
+        self.assertIn("Test next", words(page))
+        self.assertIn("2 more of", page.context["profile"].next)
+
+    def test_names_say_what_differs(self):
+        one = self.grid()
+        conditions = list(one.conditions.all())
+        self.assertEqual(common_words(conditions), [])
+        alike = campaign(self.user, materials=("Weir PLA, silk", "Weir PLB, silk"))
+        conditions = list(alike.conditions.all())
+        self.assertEqual(common_words(conditions), ["silk"])
+        self.assertEqual(sorted(short_names(conditions).values()), ["Weir PLA", "Weir PLB"])
+        self.assertContains(self.see(alike, "profile/"), "All alike: silk.")
+
+
+class Settings(Compared):
+    def test_a_sweep_with_its_optimum(self):
+        one = Shop(self.user).plan(
+            factor("setting", "200 °C", "215 °C", "230 °C", "245 °C", setting="nozzle_temperature", name="Nozzle"),
+            n=4,
+        )  # fmt: skip
+        made(one, self.user)
+        for t in turns_of(one):
+            heat = float(t.condition.level_words["nozzle"].split()[0])
+            load = 500 - 0.15 * (heat - 224) ** 2 + 3 * (t.specimen.replicate % 4)
+            put(t, self.user, entry(f"{load:.0f} N"))
+        page = self.see(one, "sweep/")
+        (course,) = page.context["sweep"].courses
+        self.assertEqual(course.found.model, "curved")
+        self.assertAlmostEqual(course.found.optimum.value, 224, delta=2)
+        self.assertTrue(course.band and course.lane and course.loss)
+        self.assertIn("Nozzle: best at 22", words(page))
+        self.assertEqual(len(course.marks), 16)
+
+    def test_two_factors_their_edges_and_no_more_than_a_sum(self):
+        page = self.see(self.grid(), "grid/")
+        grid = page.context["grid"]
+        self.assertIn("4 with 80 % is first", grid.headline)
+        self.assertIn("No more than a sum can be told", words(page))
+        self.assertEqual([e.title for e in grid.edges], ["Walls", "Infill"])
+        self.assertTrue(all("makes a difference" in e.verdict for e in grid.edges))
+        self.assertEqual(len(grid.cells), 4)
+        self.assertFalse(any(c.real for c in grid.cells))
+        swapped = self.see(page.context["campaign"], "grid/", along=grid_factor(page, "Infill"))
+        self.assertEqual([p.label for p in swapped.context["grid"].panels][0], "Infill 20 %")
+
+    def test_an_interaction_is_marked_where_it_is(self):
+        grid = self.see(self.grid(more=120), "grid/").context["grid"]
+        self.assertTrue(any(c.real for c in grid.cells))
+        self.assertIn("is more than a sum", " ".join(grid.rest))
+        self.assertEqual(len(grid.table), 4)
+
+    def test_one_each_claims_no_interaction(self):
+        page = self.see(self.grid(n=1), "grid/")
+        self.assertIn("without replicates", words(page))
+
+    def test_pairs_by_a_factor(self):
+        one = self.grid()
+        shown = self.see(one, "pairs/").context["shown"]
+        self.assertEqual([(r.first, r.second) for r in shown.rows], [("2", "4")] * 2)
+        self.assertTrue(all(r.verdict == "better" for r in shown.rows))
+        self.assertEqual(shown.headline, "Of 2 pairs: 2 better.")
+
+
+def grid_factor(page, name):
+    return page.context["campaign"].factors.get(name=name).pk
+
+
+class Others(Compared):
+    def test_directions(self):
+        shown = self.see(self.three(), "directions/").context["shown"]
+        self.assertEqual(
+            {r.name: r.verdict for r in shown.rows}, dict.fromkeys((PLA, ASA, PC), "worse")
+        )
+        self.assertIn("× 0.50", [r.ratio for r in shown.rows])
+
+    def test_a_trade_off_its_edge_and_scores(self):
+        one = self.three()
+        page = self.see(one, "trade-off/")
+        trade = page.context["trade"]
+        self.assertEqual([s.name for s in trade.spots if s.on_edge], [PC])
+        self.assertIn("best in both", trade.headline)
+        scored = page.context["scored"]
+        self.assertEqual([r.name for r in scored.rows][0], PC)
+        self.assertEqual(scored.rows[0].score.leads, 1.0)
+        weights = {f"w{p.pk}": "0" for p in one.procedures.all()}
+        self.assertIn("not all zero", words(self.see(one, "trade-off/", **weights)))
+        per = self.see(one, "trade-off/", per="price")
+        self.assertIn("price and density of the materials is not known", words(per))
+        self.assertIn("two properties", tradeoff_of(None, None, [], "").why_not)
+
+    def test_kinds_of_break(self):
+        one = self.three()
+        found = self.see(one, "kinds/").context["kinds"]
+        self.assertTrue(found)
+        self.assertTrue(
+            all(b.total == sum(p.count for p in b.parts) for k in found for b in k.bars)
+        )
+
+    def test_findings_have_their_proof_and_what_the_lead_hangs_on(self):
+        one = campaign(self.user, materials=(PLA, ASA), replicates=5, orientations=("flat",))
+        fill(one, self.user, {PLA: ["500", "505", "498", "502", "501"], ASA: ["480", "481", "479", "482", "700"]})  # fmt: skip
+        page = self.see(one, "findings/")
+        for _, said in page.context["parts"]:
+            for s, url in said:
+                self.assertTrue(s.strong or s.rest)
+                self.assertEqual(self.client.get(url).status_code, 200, url)
+        self.assertIn("With the strange one left out", words(page))
+        self.assertIn("Fernhall PLA leads", words(page))
+        self.assertIsNotNone(page.context["scatter"])
+        self.assertIn("all were noted at one moment", words(page))
+
+    def test_what_is_left_out_is_seen_everywhere(self):
+        one = self.three()
+        turn = turns_of(one, state="broken").first()
+        exclude(turn.test, "a void in the face", self.user, NOW)
+        for view in ("profile/", "trade-off/", "findings/"):
+            self.assertIn("a void in the face", words(self.see(one, view)), view)
+
+    def test_the_league_over_campaigns(self):
+        one, other = self.three(), campaign(self.user, materials=(PLA, PC), question="Again?")
+        fill(other, self.user, {PLA: ["520", "525", "518"]})
+        page = self.client.get("/league/")
+        league = page.context["league"]
+        self.assertEqual((league.chosen.campaigns, league.chosen.count), (2, 12))
+        families = {f.title: [e.name for e in f.entries] for f in league.families}
+        self.assertEqual(families["PLA"].count(PLA), 2)
+        self.assertContains(page, "Again?")
+        up = next(s for s in league.series if s.key != league.chosen.key)
+        self.assertContains(self.client.get("/league/", {"series": up.key}), up.title)
+        self.assertTrue(one.pk)
+
+
+class Thin(Compared):
+    def test_every_view_says_what_it_lacks(self):
+        empty = campaign(self.user, materials=(PLA, ASA))
+        single = campaign(self.user, materials=(PLA, ASA), question="One?")
+        fill(single, self.user, {PLA: ["500"]})
+        held = campaign(self.user, materials=(PLA, ASA), question="Held?")
+        fill(held, self.user, {PLA: [">500", ">510"], ASA: [">520", ">505"]})
+        alike = campaign(self.user, materials=(PLA, ASA), question="Alike?")
+        fill(alike, self.user, {PLA: ["500", "500", "500"], ASA: ["500", "500", "500"]})
+        out = campaign(self.user, materials=(PLA, ASA), question="Out?")
+        fill(out, self.user, {PLA: ["500", "510"], ASA: ["520"]})
+        for t in turns_of(out, state="broken"):
+            exclude(t.test, "wrong spool", self.user, NOW)
+        for one in (empty, single, held, alike, out):
+            for view in VIEWS:
+                with self.subTest(one=one.question, view=view):
+                    self.see(one, view)
+        self.assertEqual(self.client.get("/league/").status_code, 200)
+
+    def test_what_the_address_cannot_mean_falls_back(self):
+        one = self.three()
+        odd = "1e9,x," + "9" * 30
+        for view in VIEWS:
+            for key in ("view", "property", "sort", "chosen", "lit", "apart", "only", "per", "across",
+                        "up", "along", "factor", "show", "order", "reference", "working", "pairs"):  # fmt: skip
+                self.see(one, view, **{key: odd})
+        self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/nothing/").status_code, 404)
+        self.assertEqual(self.client.get("/campaigns/99999/compare/profile/").status_code, 404)
+        self.assertEqual(self.client.get("/league/", {"series": odd}).status_code, 200)
+
+    def test_strangers_see_nothing(self):
+        one = self.three()
+        other = person("stranger")
+        self.client.force_login(other, backend=BACKEND)
+        for view in VIEWS:
+            answer = self.client.get(f"/campaigns/{one.pk}/compare/{view}")
+            self.assertEqual(answer.status_code, 404, view)
+        self.assertNotContains(self.client.get("/league/"), PC)
+
+    def test_picks_survive_a_change_of_view(self):
+        one = self.three()
+        page = self.see(one, "profile/", chosen=one.conditions.first().pk, lit="3,4")
+        urls = {word: url for word, url, _, _ in page.context["tabs"]}
+        for word in ("Ladder", "Grid", "Trade-off"):
+            self.assertIn("lit=3%2C4", urls[word])
+            self.assertIn(f"chosen={one.conditions.first().pk}", urls[word])
+
+    def test_queries_do_not_grow_with_specimens(self):
+        few, many = self.three(), campaign(self.user, materials=(PLA, ASA, PC), replicates=8, question="More?")  # fmt: skip
+        fill(many, self.user, {k: [str(int(v[0]) + i) for i in range(8)] for k, v in FLAT.items()})
+        for view in VIEWS:
+            with self.subTest(view):
+                counts = []
+                for one in (few, many):
+                    with self.assertNumQueriesAtMost(60) as seen:
+                        self.see(one, view)
+                    counts.append(len(seen))
+                self.assertLessEqual(counts[1], counts[0] + 2)
+
+    def assertNumQueriesAtMost(self, most):
+        from django.db import connection
+        from django.test.utils import CaptureQueriesContext
+
+        case = self
+
+        class Most(CaptureQueriesContext):
+            def __exit__(self, *error):
+                super().__exit__(*error)
+                if error[0] is None:
+                    case.assertLessEqual(len(self), most)
+
+        return Most(connection)
+
+
+class FortyRows(Compared):
+    def test_the_ladder_lights_what_cannot_be_told(self):
+        names = tuple(f"Material {i:02d} " + "x" * 60 for i in range(16))
+        one = campaign(self.user, materials=names, orientations=("flat",))
+        fill(one, self.user, {n: [str(400 + 12 * i + d) for d in (0, 9, 4)] for i, n in enumerate(names)})  # fmt: skip
+        page = self.see(one, "").context["page"]
+        self.assertTrue(page.crowded)
+        self.assertEqual([line.chosen for line in page.lines].count(True), 1)
+        self.assertTrue(page.lines[1].alike)
+        self.assertFalse(page.lines[-1].alike)
+        self.assertIsNone(self.see(one, "").context["pairs"])
+        self.assertEqual(len(self.see(one, "", pairs="1").context["pairs"]), 120)
+        last = page.lines[-1].group.condition.pk
+        page = self.see(one, "", chosen=last).context["page"]
+        self.assertTrue(page.lines[-1].chosen)
+        self.assertTrue(page.lines[-2].alike)
