@@ -138,20 +138,23 @@ def _alike(one: Any, other: Any) -> bool:
 def _restricted(y: Any, fixed: Any, sources: Sequence[Any]) -> Any:
     """Minus the restricted log-likelihood of log variance ratios, residual variance profiled out."""
     n, rank = len(y), int(np.linalg.matrix_rank(fixed))
-    squares = [z @ z.T for z in sources]
+    z = np.column_stack([np.zeros((n, 0)), *sources])
+    sizes = [s.shape[1] for s in sources]
+    both = np.column_stack([fixed, y])
+    zz, zb, bb = z.T @ z, z.T @ both, both.T @ both
 
     def loss(point: Any) -> tuple[float, float]:
-        v = np.eye(n)
-        for s, g in zip(squares, point, strict=True):
-            v = v + exp(min(max(g, -40.0), 40.0)) * s
-        lower = np.linalg.cholesky(v)
-        x = np.linalg.solve(lower, fixed)
-        z = np.linalg.solve(lower, y)
-        q, r = np.linalg.qr(x)
-        rest = z - q @ (q.T @ z)
-        sigma2 = max(float(rest @ rest) / (n - rank), 1e-300)
-        log_v = 2 * float(np.sum(np.log(np.diag(lower))))
-        log_x = 2 * float(np.sum(np.log(np.abs(np.diag(r))[:rank] + 1e-300)))
+        # V = I + ZGZ' through the levels alone (Woodbury): log|V| = log|I + √G Z'Z √G|.
+        root = np.repeat(np.exp(np.clip(np.asarray(point, float), -40.0, 40.0) / 2), sizes)
+        inner = np.eye(len(root)) + root[:, None] * zz * root[None, :]
+        lower = np.linalg.cholesky(inner) if len(root) else inner
+        half = np.linalg.solve(lower, root[:, None] * zb) if len(root) else zb
+        left = bb - half.T @ half
+        xx, xy, yy = left[:-1, :-1], left[:-1, -1], left[-1, -1]
+        weights = np.linalg.lstsq(xx, xy, rcond=None)[0]
+        sigma2 = max(float(yy - xy @ weights) / (n - rank), 1e-300)
+        log_v = 2 * float(np.sum(np.log(np.diag(lower)))) if len(root) else 0.0
+        log_x = float(np.sum(np.log(np.linalg.eigvalsh(xx)[-rank:])))
         level = (n - rank) * (log(2 * pi * sigma2) + 1) + log_v + log_x
         return level / 2, sigma2
 

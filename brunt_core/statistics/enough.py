@@ -1,6 +1,6 @@
 """Which answers are settled, which would still change, and what to test next for most gain."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from math import sqrt
 
@@ -101,33 +101,38 @@ def enough(
             known[name, n] = summarise(groups[name][:n], rounding=steps.get(name, 0.0))
         return known[name, n]
 
-    verdicts = []
-    for i, a in enumerate(names):
-        for b in names[i + 1 :]:
-            verdicts.append(_verdict(a, b, groups, planned, alpha, first))
+    verdicts = [
+        _verdict(a, b, groups, planned, alpha=alpha, first=first)
+        for i, a in enumerate(names)
+        for b in names[i + 1 :]
+    ]
     able = list(of) if of is not None else names
-    gains = [
-        Next(c, more, _gain(c, more, verdicts, groups=groups, planned=planned, alpha=alpha, steps=steps)) for c in able
-    ]  # fmt: skip
+    whole = {n: first(n, len(groups[n])) for n in names}
+    gains = [Next(c, more, _gain(c, more, verdicts, whole, planned, alpha)) for c in able]
     gains.sort(key=lambda g: -g.gain)
     most = max((planned.get(n, 0) for n in names), default=0)
     return Enough(tuple(verdicts), tuple(g for g in gains if g.gain > 0), most)
 
 
 def _verdict(
-    a: str, b: str, groups: Mapping, planned: Mapping[str, int], alpha: float, first: object
+    a: str,
+    b: str,
+    groups: Mapping,
+    planned: Mapping[str, int],
+    alpha: float,
+    first: Callable[[str, int], Summary],
 ) -> Verdict:
     have = min(len(groups[a]), len(groups[b]))
     plan = max(min(planned.get(a, have), planned.get(b, have)), FIRST)
     p, level = 1.0, 0.0
     for n in range(FIRST, have + 1):
-        one, other = first(a, n), first(b, n)  # type: ignore[operator]
+        one, other = first(a, n), first(b, n)
         p, level = _p(one, other), level_at(n, plan, alpha)
         if p <= level:
             return Verdict(a, b, APART, round=n, p=p, level=level, chance=None)
     if have < FIRST:
         return Verdict(a, b, FEW, round=have, p=1.0, level=0.0, chance=None)
-    one, other = (summarise(groups[n]) for n in (a, b))
+    one, other = first(a, len(groups[a])), first(b, len(groups[b]))
     rest = [max(planned.get(n, 0) - len(groups[n]), 0) for n in (a, b)]
     chance = _chance(one, other, rest[0], rest[1], plan, alpha) if any(rest) else 0.0
     return Verdict(a, b, OPEN, round=have, p=p, level=level, chance=chance)
@@ -170,17 +175,15 @@ def _gain(
     condition: str,
     more: int,
     verdicts: Sequence[Verdict],
-    groups: Mapping[str, Sequence[Observation]],
+    whole: Mapping[str, Summary],
     planned: Mapping[str, int],
     alpha: float,
-    steps: Mapping[str, float],
 ) -> float:
     total = 0.0
     for v in verdicts:
         if v.state == APART or condition not in (v.first, v.second):
             continue
         other = v.second if v.first == condition else v.first
-        one, two = (summarise(groups[n], rounding=steps.get(n, 0.0)) for n in (condition, other))
         plan = max(min(planned.get(condition, 0), planned.get(other, 0)), FIRST)
-        total += _chance(one, two, more, 0, plan, alpha) or 0.0
+        total += _chance(whole[condition], whole[other], more, 0, plan, alpha) or 0.0
     return total

@@ -36,6 +36,7 @@ def levels_of_looks(planned: int, alpha: float) -> tuple[float, ...]:
     return _levels(tuple(range(FIRST, planned + 1)), alpha * SPENT)
 
 
+@lru_cache(maxsize=4096)
 def level_at(n: int, planned: int, alpha: float) -> float:
     """The nominal level after ``n`` of each; beyond the plan its share of what was kept back.
 
