@@ -50,16 +50,15 @@ class _Tour:
         campaign = self._campaign("Which plain filament")
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
-        self._plan()
         self._bench("bench-tension", campaign, "Tension, flat", ("5.01", "2.02", "43.6 kgf"))
         self._bench("bench", campaign, "Layer adhesion, upright", ("5.02 5.01 5.03", "2.01", "48"))
         self._shot("ladder", f"{campaign}compare/")
-        self._shot("upright-over-flat", f"{campaign}compare/?view=ratio")
         self._preview(f"{campaign}bring-in/")
         self._methods(self._campaign("louvre pawl"))
         self._lives()
         self._printing()
         self._treating()
+        self._comparing()
 
     def _campaign(self, words: str) -> str:
         """The address of a campaign."""
@@ -69,8 +68,6 @@ class _Tour:
         return self.page.url.removeprefix(self.base)
 
     def _methods(self, campaign: str) -> None:
-        self._waiting(campaign, "Creep, one week", clock=True)
-        self._save("bench-timed")
         self.page.goto(self.base + campaign)
         self.page.goto(f"{self.base}{campaign}compare/")
         self.page.locator(".ladder a.value").first.click()
@@ -136,17 +133,14 @@ class _Tour:
         self.page.screenshot(path=str(TARGET / f"{name}.png"))
         print(f"docs/screenshots/{name}.png")
 
-    def _plan(self) -> None:
-        self.page.goto(f"{self.base}/campaigns/new/?shape=grid")
-        self.page.get_by_label("The question").fill("Walls or infill for the vent-crank arm?")
-        self.page.get_by_role("checkbox", name="Fernhall PETG").first.check()
-        self.page.get_by_label("Base recipe for all").select_option(
-            label="Solid coupons, version 1"
-        )
-        self.page.get_by_label("Difference to see, %").fill("12")
-        self.page.wait_for_timeout(900)
-        self.page.locator(".grid-table").scroll_into_view_if_needed()
-        self._save("new-campaign")
+    def _comparing(self) -> None:
+        """Properties beside one another, a setting swept, two factors, a trade-off, all campaigns."""
+        pawl = self._campaign("louvre pawl be made")
+        self._shot("profile", f"{pawl}compare/profile/")
+        self._shot("sweep", f"{self._campaign('How hot should')}compare/sweep/")
+        self._shot("grid", f"{self._campaign('Slow crank')}compare/grid/")
+        self._shot("trade-off", f"{self._campaign('Which plain filament')}compare/trade-off/")
+        self._shot("league", "/league/")
 
     def _printing(self) -> None:
         campaign = self._campaign("How hot should the PETG")
@@ -154,8 +148,6 @@ class _Tour:
         self.page.get_by_role("link", name="Batch 1").click()
         self.page.wait_for_load_state("networkidle")
         self._save("print")
-        self._shot("labels", f"{campaign}labels/")
-        self._shot("specimen-type", "/library/types/tension-1ba/")
 
     def _lives(self) -> None:
         """The life of one that was swapped."""

@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 from scipy import special
 
+from brunt_command.verify_more import claims
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import different_pairs
 from brunt_core.statistics.ranking import Ranking, rank
@@ -136,7 +137,9 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="./brunt verify", description=main.__doc__)
     parser.add_argument("--runs", type=int, default=200, help="runs of each case")
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--only", default="", help="cases with these words")
+    parser.add_argument(
+        "--only", default="", help="cases with these words; “further” for what comes after them"
+    )
     parser.add_argument("--json", action="store_true")
     chosen = parser.parse_args()
     if chosen.runs < 1:
@@ -154,8 +157,15 @@ def main() -> int:
         if not chosen.json:
             cells = ("–" if v is None else f"{v * 100:.1f}" for v in found.values())
             print(f"{case.words:<62}", *(f"{c:>12}" for c in cells), flush=True)
+    further = []
+    if not chosen.only or chosen.only == "further":
+        for claim in claims(chosen.runs, chosen.seed):
+            further.append(vars(claim))
+            if not chosen.json:
+                print(f"{claim.words:<78} {claim.claimed:>12} {claim.seen * 100:>8.1f}", flush=True)
     if chosen.json:
-        print(json.dumps({"runs": chosen.runs, "rows": rows}, indent=1, ensure_ascii=False))
+        record = {"runs": chosen.runs, "rows": rows, "further": further}
+        print(json.dumps(record, indent=1, ensure_ascii=False))
     else:
         error = 100 * sqrt(0.95 * 0.05 / chosen.runs)
         print(f"\n{chosen.runs} runs a case: each figure is good to about ± {2 * error:.1f}.")

@@ -95,7 +95,7 @@ class Fit:
         From the likelihood with the weight 1/σ for location and scale (the right Haar prior). Of
         complete samples of a location–scale family this is the exact conditional bound: of a normal
         one the t interval of the mean and the noncentral-t tolerance limit; with held specimens it
-        is close (simulated, docs/simulations.md).
+        is close (simulated, docs/verify.md).
         Source: J. F. Lawless, Statistical Models and Methods for Lifetime Data, app. E (recalled);
         checked against scipy's t and noncentral t.
         """

@@ -83,7 +83,7 @@ def enough(
     stays so. The predicted chance takes the difference as known with its present error, t
     distributed, and the scatter as it is.
     Source: group-sequential levels as in :mod:`looks`; D. J. Spiegelhalter, L. S. Freedman & P. R. Blackburn, Control. Clin.
-    Trials 7 (1986) 8–17 for the predicted chance (recalled); level, saving and chances simulated in docs/simulations.md.
+    Trials 7 (1986) 8–17 for the predicted chance (recalled); level, saving and chances simulated in docs/verify.md.
 
     >>> O = Observation.exact
     >>> e = enough({"A": [O(60.), O(61.), O(60.4)], "B": [O(40.), O(41.), O(40.2)]}, {"A": 5, "B": 5})

@@ -43,6 +43,19 @@ class Verify(unittest.TestCase):
                 if not case.held:
                     self.assertAlmostEqual(float(np.mean(values)), verify.MEAN, delta=0.3)
 
+    def test_further_claims_hold(self):
+        """Few runs: shares that are shares, and none of the 95s far below."""
+        found = json.loads(told("--runs", "40", "--only", "further", "--json"))
+        self.assertEqual(found["rows"], [])
+        self.assertGreater(len(found["further"]), 15)
+        for claim in found["further"]:
+            with self.subTest(claim["words"]):
+                self.assertTrue(0 <= claim["seen"] <= 1)
+                if claim["claimed"] == "95 %":
+                    self.assertGreaterEqual(claim["seen"], 0.8)
+                elif claim["claimed"] != "–":
+                    self.assertLessEqual(claim["seen"], 0.2)
+
     def test_no_interval_no_claim(self):
         """Two of each told apart from nothing: no headline names a lead, so none can be wrong."""
         text = told("--runs", "3", "--only", "n  2, equal scatter, normal, 0% held, as read")
