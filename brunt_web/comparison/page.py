@@ -19,10 +19,13 @@ from brunt_web.comparison.queries import (
     Group,
     groups_of,
     remarks_of,
+    without_strange,
 )
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.interface.typed import whole
 from brunt_web.library.models import Procedure
+
+ORDERS = ("worst", "without")
 
 
 @dataclass
@@ -37,6 +40,8 @@ class Switches:
     order: str = "mean"
     chosen: int | None = None
     pairs: bool = False
+    alike: float = 0.0
+    control: bool = False
 
 
 @dataclass
@@ -59,6 +64,8 @@ class Page:
     kind: str = ""
     beside: list["Page"] = field(default_factory=list)
     groups: list[Group] = field(default_factory=list)
+    carried: dict[str, str] = field(default_factory=dict)
+    strange: bool = False
 
     @property
     def every(self) -> list[Line]:
@@ -165,10 +172,18 @@ def switches_from(
         reference if reference in conditions else campaign.reference_id,
         opened=opened,
         property=query.get("property", "") if query.get("property") in yielded else "",
-        order="worst" if query.get("order") == "worst" and chosen else "mean",
+        order=query["order"] if query.get("order") in ORDERS and chosen else "mean",
         chosen=lit if (lit := whole(query.get("chosen"))) in conditions else None,
         pairs=query.get("pairs") == "1",
+        alike=_per_cent(query.get("alike", "")),
+        control=query.get("control") == "1",
     )
+
+
+def _per_cent(text: str) -> float:
+    """A limit of equivalence as a share; nothing where it is none."""
+    number = whole(text)
+    return number / 100 if number is not None and 0 < number < 100 else 0.0
 
 
 def build(
@@ -187,7 +202,12 @@ def build(
     if ratio:
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
-    page = _by_kind(campaign, procedure, found.by_procedure[procedure.pk], switches)
+    groups = found.by_procedure[procedure.pk]
+    strange = any(g.strange for g in groups.values())
+    if switches.order == "without":
+        groups = {pk: without_strange(g) for pk, g in groups.items()}
+    page = _by_kind(campaign, procedure, groups, switches)
+    page.strange = strange
     page.properties = _measured(procedure, found.measured[procedure.pk])
     return page
 

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.db.models import Avg, Count, Q
 
@@ -130,6 +130,17 @@ class Group:
     def with_all(self) -> list[Observation]:
         """The values with the excluded ones back in."""
         return self.found.everything
+
+
+def without_strange(group: Group) -> Group:
+    """The same with its strange specimen set apart by the reader's switch, not for good."""
+    code = group.strange
+    if not code:
+        return group
+    found = group.found
+    out = [replace(s, because="strange, left out by the switch") for s in found.counted if s.code == code]  # fmt: skip
+    kept = [s for s in found.counted if s.code != code]
+    return replace(group, found=replace(found, counted=kept, left_out=[*found.left_out, *out]))
 
 
 @dataclass

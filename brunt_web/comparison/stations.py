@@ -48,6 +48,15 @@ def tabs_of(campaign: Campaign, here: str, query: QueryDict) -> list[tuple[str, 
     ]
 
 
+def kept_of(campaign: Campaign, here: str, query: QueryDict) -> tuple[str, str] | None:
+    """The link that keeps to the picked conditions, or shows all again: (words, address)."""
+    if not numbers_in(query, "lit"):
+        return None
+    if query.get("keep") == "lit":
+        return "all conditions again", address_of(campaign, here, query, keep="")
+    return "only the lit ones", address_of(campaign, here, query, keep="lit")
+
+
 def numbers_in(query: Mapping[str, str], key: str) -> set[int]:
     """Numbers of a list in the address, those that are none passed over."""
     return {int(t) for t in query.get(key, "").split(",") if t.isdecimal() and len(t) < 10}

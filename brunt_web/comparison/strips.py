@@ -12,6 +12,7 @@ from brunt_core.statistics.ranking import Ranking, Row, rank
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.comparison.page import Page
 from brunt_web.comparison.queries import Group, groups_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
@@ -165,6 +166,23 @@ def _strip(
     key = f"{procedure.pk}.{prop.key}"
     return Strip(
         key, procedure, prop, groups=own, aside=aside, confidence=campaign.confidence, names=names
+    )
+
+
+def strip_of(campaign: Campaign, page: Page) -> Strip:
+    """What the ladder shows, as a strip: of a page that compares a property."""
+    assert page.procedure is not None and page.compared is not None
+    names = {g.condition.pk: str(g.condition) for g in page.groups}
+    groups = {g.condition.pk: g for g in page.groups}
+    key = f"{page.procedure.pk}.{page.compared.key}"
+    return Strip(
+        key,
+        page.procedure,
+        page.compared,
+        groups,
+        aside={},
+        confidence=campaign.confidence,
+        names=names,
     )
 
 

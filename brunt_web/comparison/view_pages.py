@@ -8,6 +8,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition, Factor
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison import profile as profiles
@@ -16,8 +17,9 @@ from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.kinds_view import kinds_of
 from brunt_web.comparison.league import league_of
 from brunt_web.comparison.pairs_view import PairsView, by_direction, by_factor
+from brunt_web.comparison.queries import remarks_of
 from brunt_web.comparison.series_view import SeriesView, over_time, over_travel
-from brunt_web.comparison.stations import VIEWS, address_of, numbers_in, tabs_of
+from brunt_web.comparison.stations import VIEWS, address_of, kept_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, common_words, spoken, strips_of
 from brunt_web.comparison.sweep_view import sweep_of
 from brunt_web.comparison.sweeping import swept_levels
@@ -52,11 +54,41 @@ def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
     return shown(request, campaign)
 
 
-def _around(request: SeatedRequest, campaign: Campaign, here: str) -> dict:
+def _around(
+    request: SeatedRequest, campaign: Campaign, here: str, strips: Sequence[Strip] = ()
+) -> dict:
+    """What every view has: tabs, what is kept, what speaks against the comparison, the beam."""
     return {
         "tabs": tabs_of(campaign, here, request.GET),
+        "kept": kept_of(campaign, here, request.GET),
+        "remarks": remarks_on(campaign, strips),
         **campaign_surroundings(campaign, "compare", progress(campaign)),
     }
+
+
+def shown_conditions(request: SeatedRequest, campaign: Campaign) -> list[Condition]:
+    """The conditions shown: all, or those picked where the reader keeps to them."""
+    conditions = conditions_made(campaign)
+    if request.GET.get("keep") != "lit":
+        return conditions
+    picked = numbers_in(request.GET, "lit")
+    return [c for c in conditions if c.pk in picked] or conditions
+
+
+def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
+    """What was not as planned, runs still, or differs besides the factors: said in every view."""
+    if not strips:
+        return []
+    accepted = {a.key: a.reason for a in campaign.accepted.all()}
+    said = []
+    for found in campaign_confounders(campaign):
+        reason = accepted.get(found.key, "")
+        said.append(f"{found.sentence} {f'Accepted: {reason}' if reason else ''}".strip())
+    for s in strips:
+        groups = [*s.groups.values(), *s.aside.values()]
+        told = remarks_of(groups, s.procedure.method)
+        said += [f"{s.title}: {words}" if len(strips) > 1 else words for words in told]
+    return list(dict.fromkeys(said))
 
 
 def every_specimen(strips: Sequence[Strip], conditions: Sequence[Condition]) -> list[Told]:
@@ -75,7 +107,7 @@ def every_specimen(strips: Sequence[Strip], conditions: Sequence[Condition]) -> 
 
 def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
     sort = max((whole(query.get("sort")) or 1) - 1, 0)
     apart = query.get("apart", "") if query.get("apart") in profiles.APART else "fibre"
@@ -113,7 +145,7 @@ def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "only": (address_of(campaign, "profile", query, only="" if only else 1), only),
             "light": address_of(campaign, "profile", query, lit=lit_words),
             "every": every_specimen(strips, conditions),
-            **_around(request, campaign, "profile"),
+            **_around(request, campaign, "profile", strips),
         },
     )
 
@@ -136,7 +168,7 @@ def _chosen_strip(
     ``having`` are the procedures that have what the view draws: the first of them unless another is named.
     """
     query = request.GET
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     procedures = procedures_of(campaign)
     view, key = query.get("view", ""), query.get("property", "")
     also = {int(view): key} if view.isdecimal() and key else {}
@@ -173,7 +205,7 @@ def _sweep(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "sweep": sweep_of(strip, swept, conditions) if strip else None,
             "links": links,
             "every": every_specimen([strip], conditions) if strip else [],
-            **_around(request, campaign, "sweep"),
+            **_around(request, campaign, "sweep", [strip] if strip else ()),
         },
     )
 
@@ -221,7 +253,7 @@ def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
                 for f in factors
             ],
             "every": every_specimen([strip], conditions) if strip else [],
-            **_around(request, campaign, "grid"),
+            **_around(request, campaign, "grid", [strip] if strip else ()),
         },
     )
 
@@ -253,7 +285,7 @@ def _findings(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "links": links,
             "scatter": scatter_of(strip) if strip else None,
             "common": common_words(conditions),
-            **_around(request, campaign, "findings"),
+            **_around(request, campaign, "findings", ranked),
         },
     )
 
@@ -289,7 +321,7 @@ def _pairs(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
 
 
 def _directions(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
     shown = by_direction(strips, conditions)
     return _dumbbells(
@@ -309,7 +341,7 @@ def _dumbbells(
     for row in shown.rows if shown else ():
         row.below = [replace(m, y=36 + 6.5 * min(m.lane, 1)) for m in row.below]
         row.above = [replace(m, y=16 - 6.5 * min(m.lane, 1)) for m in row.above]
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     return render(
         request,
         "comparison/pairs.html",
@@ -319,14 +351,14 @@ def _dumbbells(
             "links": links,
             "picks": picks if len(picks) > 1 else [],
             "every": every_specimen(strips, conditions),
-            **_around(request, campaign, name),
+            **_around(request, campaign, name, strips),
         },
     )
 
 
 def _tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
     keys = {str(s.procedure.pk): s for s in strips}
     across = keys.get(query.get("across", ""), strips[0] if strips else None)
@@ -353,7 +385,7 @@ def _tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "per": per,
             "scored": scored(strips, conditions, query.dict()) if strips else None,
             "every": every_specimen(strips, conditions),
-            **_around(request, campaign, "trade-off"),
+            **_around(request, campaign, "trade-off", strips),
         },
     )
 
@@ -394,14 +426,14 @@ def _lines(
             "shown": shown,
             "strip": strip,
             "links": links,
-            "every": every_specimen([strip], conditions_made(campaign)) if strip else [],
-            **_around(request, campaign, name),
+            "every": every_specimen([strip], shown_conditions(request, campaign)) if strip else [],
+            **_around(request, campaign, name, [strip] if strip else ()),
         },
     )
 
 
 def _kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
     return render(
         request,
@@ -409,7 +441,7 @@ def _kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
         {
             "kinds": kinds_of(strips, conditions),
             "every": every_specimen(strips, conditions),
-            **_around(request, campaign, "kinds"),
+            **_around(request, campaign, "kinds", strips),
         },
     )
 

@@ -1,5 +1,6 @@
 """Compare: the ladder."""
 
+from dataclasses import replace
 from typing import Any
 from urllib.parse import urlencode
 
@@ -9,14 +10,20 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from brunt_core.quantities.rendering import figures
+from brunt_core.statistics.comparisons import Pair, together, welch_p
+from brunt_core.statistics.equivalence import within
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
+from brunt_web.comparison.findings_view import hangs_on
+from brunt_web.comparison.further import further_of
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.page import Page, build, upright_and_flat
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
-from brunt_web.comparison.stations import tabs_of
+from brunt_web.comparison.stations import kept_of, tabs_of
+from brunt_web.comparison.strips import strip_of
 from brunt_web.comparison.sweeping import drawn
+from brunt_web.comparison.view_pages import shown_conditions
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
@@ -30,13 +37,19 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     campaign = campaign_of(request.workshop, pk)
     prefetch_related_objects([campaign], "factors")
     procedures = procedures_of(campaign)
-    conditions = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign)
     page = build(campaign, procedures, conditions, request.GET)
+    page.carried = {
+        k: request.GET[k] for k in ("lit", "keep", "sort", "apart") if request.GET.get(k)
+    }
     for shown in (page, *page.beside):
         shown.light()
     for line in page.every:
         line.working_url = _address(page, working=line.group.condition.pk) + "#working"
         line.choose_url = _address(page, chosen=line.group.condition.pk)
+    opened = next(
+        (line for line in page.every if line.group.condition.pk == page.switches.opened), None
+    )
     return render(
         request,
         "comparison/ladder.html",
@@ -49,16 +62,17 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "orders": _orders(page),
             "references": _references(page),
             "properties": _properties(page),
-            "opened": next(
-                (line for line in page.every if line.group.condition.pk == page.switches.opened),
-                None,
-            ),
+            "opened": opened,
+            "further": further_of(opened.row.observations, opened.group) if opened else [],
             "pairs": _pairs(page) if page.switches.pairs or len(page.lines) <= _FEW else None,
             "pairs_url": _address(page, pairs=1) + "#pairs",
+            **_pair_links(page),
             "tabs": tabs_of(campaign, "ladder", request.GET),
+            "kept": kept_of(campaign, "ladder", request.GET),
+            "hangs": hangs_on(strip_of(campaign, page)) if page.compared else "",
             "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
-            "guard": _guard(campaign, conditions, procedures),
+            "guard": _guard(campaign, conditions_made(campaign), procedures),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
         },
     )
@@ -76,12 +90,15 @@ def _guard(
 def _address(page: Page, **changed: Any) -> str:
     s = page.switches
     kept = {
+        **page.carried,
         "view": s.view,
         "show": s.show,
         "reference": s.reference,
         "property": s.property,
-        "order": s.order if s.order == "worst" else "",
+        "order": s.order if s.order != "mean" else "",
         "chosen": s.chosen,
+        "alike": f"{s.alike * 100:.0f}" if s.alike else "",
+        "control": 1 if s.control else "",
     }
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
@@ -117,10 +134,11 @@ def _orders(page: Page) -> list[tuple[str, str, bool]]:
     """By the mean, or by the worst specimen of each."""
     if page.compared is None or page.compared.ordinal:
         return []
+    without = (("without", "without the strange"),) if page.strange else ()
     worst = "by the greatest" if page.compared.better == "lower" else "by the smallest"
     return [
         (word, _address(page, order=key), key == page.switches.order)
-        for key, word in (("mean", "by the mean"), ("worst", worst))
+        for key, word in (("mean", "by the mean"), *without, ("worst", worst))
     ]
 
 
@@ -136,14 +154,59 @@ def _references(page: Page) -> list[tuple[int, str, bool]]:
     return [(c.pk, str(c), c.pk == page.switches.reference) for c in page.conditions]
 
 
+def _pair_links(page: Page) -> dict[str, Any]:
+    """Which pairs are judged together, and the limit of equivalence."""
+    control, limit = page.switches.control, page.switches.alike
+    return {
+        "families": [
+            ("every pair", _address(page, pairs=1, control="") + "#pairs", not control),
+            ("with the reference only", _address(page, pairs=1, control=1) + "#pairs", control),
+        ],
+        "alikes": [
+            (
+                f"{n} %" if n else "not asked",
+                _address(page, pairs=1, alike=n or "") + "#pairs",
+                limit == n / 100,
+            )
+            for n in (0, 5, 10, 20)
+        ],
+    }
+
+
+def judged_pairs(page: Page) -> list[Pair]:
+    """All pairs, or those with the reference judged as so many only (Šidák)."""
+    if not page.switches.control:
+        return list(page.ranking.pairs)
+    base = next(
+        (i for i, r in enumerate(page.ranking.rows) if r.name == page.ranking.reference), None
+    )
+    with_it = [p for p in page.ranking.pairs if base in (p.first, p.second)]
+    family = max(sum(p.basis != "none" for p in with_it), 1)
+    return [
+        p
+        if p.basis in ("none", "rank-sum")
+        else replace(
+            p,
+            p=float(together(welch_p(p.difference, p.standard_error, p.df), family)),
+            family=family,
+        )
+        for p in with_it
+    ]
+
+
 def _pairs(page: Page) -> list[dict[str, Any]]:
     """Every pair in words and numbers: the table behind the brackets."""
     rows = page.ranking.rows
     found = []
-    for pair in page.ranking.pairs:
+    for pair in judged_pairs(page):
         low, high = pair.interval(page.ranking.confidence)
+        alike = None
+        if page.switches.alike:
+            one, other = rows[pair.first].summary, rows[pair.second].summary
+            alike, _ = within(one, other, page.switches.alike, page.ranking.confidence, pair.family)
         found.append(
             {
+                "alike": {True: "yes", False: "cannot be said", None: "–"}[alike],
                 "first": rows[pair.first].name,
                 "second": rows[pair.second].name,
                 "difference": figures(pair.difference),

@@ -323,3 +323,70 @@ class FortyRows(Compared):
         page = self.see(one, "", chosen=last).context["page"]
         self.assertTrue(page.lines[-1].chosen)
         self.assertTrue(page.lines[-2].alike)
+
+
+class Working(Compared):
+    def test_what_else_is_known_of_one(self):
+        one = self.three(flat={**FLAT, PC: [">600", "607", "598"]})
+        for label, seen in (
+            (PLA, ("median 50.0, smallest 49.8", "90 % hold at least", "modulus")),
+            (
+                PC,
+                (
+                    "nothing assumed",
+                    "held ones at their load",
+                    "without a distribution it takes 29",
+                ),
+            ),
+        ):
+            condition = one.conditions.get(label=label)
+            page = words(self.see(one, "", working=condition.pk))
+            for text in seen:
+                self.assertIn(text, page, label)
+
+    def test_alike_is_a_question_of_its_own(self):
+        one = self.three(flat={PLA: ["500", "501", "500"], ASA: ["501", "500", "501"], PC: ["600", "607", "598"]})  # fmt: skip
+        pairs = self.see(one, "", pairs="1", alike="10").context["pairs"]
+        said = {(p["first"], p["second"]): p["alike"] for p in pairs}
+        self.assertEqual(sorted(said.values()), ["cannot be said", "cannot be said", "yes"])
+        self.assertNotIn("<th>alike within", self.see(one, "", alike="x").content.decode())
+
+    def test_against_the_reference_only_asks_less(self):
+        one = self.three()
+        pla = one.conditions.get(label=PLA)
+        every = {(p["first"], p["second"]): p["p"] for p in self.see(one, "", reference=pla.pk).context["pairs"]}  # fmt: skip
+        control = self.see(one, "", reference=pla.pk, control="1").context["pairs"]
+        self.assertEqual(len(control), 2)
+        for p in control:
+            self.assertIn(PLA, (p["first"], p["second"]))
+            self.assertLessEqual(p["p"], every[p["first"], p["second"]])
+
+    def test_without_the_strange_one(self):
+        one = campaign(self.user, materials=(PLA, ASA), replicates=5, orientations=("flat",))
+        fill(one, self.user, {PLA: ["500", "505", "498", "502", "501"], ASA: ["480", "481", "479", "482", "700"]})  # fmt: skip
+        first = self.see(one, "")
+        self.assertIn("With the strange one left out", words(first))
+        self.assertContains(first, "without the strange")
+        page = self.see(one, "", order="without").context["page"]
+        self.assertEqual([line.row.name for line in page.lines], [PLA, ASA])
+        self.assertEqual(page.lines[1].row.summary.n, 4)
+        self.assertIn("left out by the switch", words(self.see(one, "", order="without")))
+        self.assertEqual(self.see(one, "", order="worst").context["page"].lines[0].row.name, PLA)
+
+    def test_only_the_lit_ones_in_every_view(self):
+        one = self.three()
+        lit = ",".join(str(c.pk) for c in one.conditions.exclude(label=ASA))
+        for view in VIEWS:
+            page = self.see(one, view, lit=lit, keep="lit")
+            told = page.content.decode().split("<main")[1]
+            self.assertNotIn(ASA, told, view)
+        self.assertContains(self.see(one, "profile/", lit=lit), "only the lit ones")
+
+    def test_what_it_hangs_on_is_said_in_every_view(self):
+        one = self.three()
+        waiting = turns_of(one, state="waiting").first()
+        self.assertIsNone(waiting)
+        bar = turns_of(one).first().specimen
+        put(bar, self.user, entry("505 N", untimely="the room was hot"), replace=True)
+        for view in ("", "profile/", "trade-off/", "kinds/"):
+            self.assertIn("the room was hot", words(self.see(one, view)), view)

@@ -1,0 +1,92 @@
+"""What else is known of one condition: its median, its worst, its distribution, what most will hold."""
+
+from collections.abc import Sequence
+from statistics import fmean, median
+
+from brunt_core.errors import InputError
+from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import figures
+from brunt_core.statistics.distributions import (
+    LOGNORMAL,
+    WEIBULL,
+    Fit,
+    best_fit,
+    fit,
+    surviving,
+)
+from brunt_core.statistics.tolerance import A_BASIS, B_BASIS, lower_bound
+from brunt_web.comparison.queries import Group
+
+_WORDS = {LOGNORMAL: "log-normal", WEIBULL: "Weibull"}
+
+
+def further_of(observations: Sequence[Observation], group: Group) -> list[tuple[str, str]]:
+    """Rows for the working: what it is called, and the figures with how they came about."""
+    found = [_ordered(observations, group.lower_is_better)]
+    held = [o for o in observations if not o.is_exact]
+    if held:
+        known = surviving(observations)
+        words = "not reached" if known.median is None else figures(known.median)
+        found.append(("median, nothing assumed", f"{words} (Kaplan–Meier, Turnbull)"))
+    if len(observations) < 2:
+        return found
+    try:
+        best = best_fit(observations)
+    except InputError as error:
+        return [*found, ("distribution", error.sentence)]
+    low, high = best.bounds(0.5)
+    family = _WORDS.get(best.family, "normal")
+    found.append(
+        (
+            f"median, {family}",
+            f"{figures(best.median)}, {figures(low)} to {figures(high)} at 95 %; the family by likelihood, "
+            "the normal unless another's is e times greater",
+        )
+    )
+    found += _weibull(observations)
+    if not group.lower_is_better:
+        found += _bounds(observations, best)
+    return found
+
+
+def _ordered(observations: Sequence[Observation], lower: bool) -> tuple[str, str]:
+    """Median and trimmed mean of what broke, with the worst of all."""
+    values = sorted(o.anchor for o in observations)
+    worst = values[-1] if lower else values[0]
+    said = (
+        f"median {figures(median(values))}, {'greatest' if lower else 'smallest'} {figures(worst)}"
+    )
+    if len(values) >= 5:
+        said += f", mean without the ends {figures(fmean(values[1:-1]))}"
+    return "in order", said + ("; held ones at their load" if len(values) != sum(o.is_exact for o in observations) else "")  # fmt: skip
+
+
+def _weibull(observations: Sequence[Observation]) -> list[tuple[str, str]]:
+    try:
+        found: Fit = fit(observations, WEIBULL)
+    except InputError:
+        return []
+    told = found.parameters
+    return [
+        (
+            "Weibull",
+            f"modulus {figures(told['shape'])}, characteristic strength {figures(told['scale'])}",
+        )
+    ]
+
+
+def _bounds(observations: Sequence[Observation], best: Fit) -> list[tuple[str, str]]:
+    """Lower tolerance bounds; no basis values, which ask for batches and numbers besides."""
+    rows = []
+    for share, name in ((B_BASIS, "90 % hold at least"), (A_BASIS, "99 % hold at least")):
+        try:
+            bound = lower_bound(observations, share, 0.95, best.family)
+        except InputError as error:
+            rows.append((name, error.sentence))
+            continue
+        how = f"k {bound.k:.3g}, " if bound.k else ""
+        free = "" if bound.free is None else f"; without a distribution {figures(bound.free)}"
+        need = f"; without a distribution it takes {bound.needed}" if bound.free is None else free
+        value = figures(bound.lower) if bound.lower > 0 else "nothing can be promised"
+        rows.append((name, f"{value} ({how}tolerance bound, 95 %{need})"))
+    return rows
