@@ -1,6 +1,7 @@
 """Writing quantities for people: sensible significant figures, the unit once."""
 
 import math
+from functools import lru_cache
 
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.registry import convert
@@ -12,8 +13,13 @@ def in_unit(si: float, dimension: str, unit: str | None = None) -> float:
     >>> round(in_unit(2.5e6, "stress"), 9)
     2.5
     """
+    return convert(si, *_units(dimension, unit))
+
+
+@lru_cache(maxsize=512)
+def _units(dimension: str, unit: str | None) -> tuple[str, str]:
     kind = DIMENSIONS[dimension]
-    return convert(si, kind.si, kind.unit_of(unit or kind.shown) or kind.si)
+    return kind.si, kind.unit_of(unit or kind.shown) or kind.si
 
 
 def width_in_unit(si: float, dimension: str, unit: str | None = None) -> float:

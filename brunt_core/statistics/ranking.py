@@ -165,6 +165,16 @@ def _calibrated(summary: Summary, relative: float, confidence: float) -> Summary
     )
 
 
+def leader(groups: Mapping[str, Sequence[Observation]], better: str = "higher") -> str:
+    """Which group :func:`rank` puts first; empty for none with a reading.
+
+    >>> leader({"A": [Observation.exact(1.0)], "B": [Observation.exact(2.0)], "C": []})
+    'B'
+    """
+    told = {name: summarise(values) for name, values in groups.items() if values}
+    return min(told, key=lambda name: _rank_key(told[name], better), default="")
+
+
 def _rank_key(summary: Summary, better: str) -> tuple[int, float]:
     """The better mean first; a bare bound on the bad side (it failed) behind all that is known."""
     bad = LOWER_BOUND if better == "lower" else UPPER_BOUND

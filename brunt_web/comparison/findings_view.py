@@ -10,7 +10,7 @@ from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.components import Components, Drift, components, drift, in_words
 from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.findings import findings
-from brunt_core.statistics.ranking import rank
+from brunt_core.statistics.ranking import leader
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.comparison.grid_view import GridView
 from brunt_web.comparison.strips import Mark, Strip
@@ -72,39 +72,28 @@ def _won(strip: Strip) -> list[Said]:
 
 
 def hangs_on(strip: Strip) -> str:
-    """What the lead hangs on: another leads, or shares it, without the strange or with those left out."""
-    rows = strip.ranking.rows
-    if len(rows) < 2:
+    """What the lead hangs on: another leads without the strange, or with those left out put back."""
+    told = {str(pk): g for pk, g in strip.groups.items() if g.values}
+    strange = {k: g.strange for k, g in told.items() if g.strange}
+    out = any(g.left_out for g in told.values())
+    if len(told) < 2 or not (strange or out):
         return ""
-    first = rows[0].name
-    strange = {str(pk): g.strange for pk, g in strip.groups.items() if g.strange}
+    first = leader({k: g.values for k, g in told.items()}, strip.prop.better)
     said = []
     if strange:
         values = {
-            r.name: [
-                o
-                for code, o in zip(strip.groups[int(r.name)].codes, r.observations, strict=True)
-                if code != strange.get(r.name)
-            ]
-            for r in rows
+            k: [o for code, o in zip(g.codes, g.values, strict=True) if code != strange.get(k)]
+            for k, g in told.items()
         }
-        other = _first(strip, values)
-        codes = ", ".join(strange.values())
+        other = leader(values, strip.prop.better)
         if other and other != first:
+            codes = ", ".join(strange.values())
             said.append(f"With the strange one left out ({codes}), {_name(strip, other)} leads.")
-    if any(g.left_out for g in strip.groups.values()):
-        values = {r.name: strip.groups[int(r.name)].with_all for r in rows}
-        other = _first(strip, values)
+    if out:
+        other = leader({k: g.with_all for k, g in told.items()}, strip.prop.better)
         if other and other != first:
             said.append(f"With everything left out put back, {_name(strip, other)} leads.")
     return " ".join(said)
-
-
-def _first(strip: Strip, values: Mapping[str, Sequence]) -> str:
-    kept = {k: v for k, v in values.items() if v}
-    if len(kept) < 2:
-        return ""
-    return rank(kept, None, strip.prop.better, strip.confidence).rows[0].name
 
 
 def _name(strip: Strip, key: str) -> str:

@@ -198,7 +198,8 @@ def build(
         switches.reference = conditions[0].pk
     ratio = switches.view == RATIO
     chosen = {} if ratio else {int(switches.view): switches.property}
-    found = groups_of(campaign, procedures, conditions, chosen)
+    asked = procedures if ratio else [p for p in procedures if str(p.pk) == switches.view]
+    found = groups_of(campaign, asked, conditions, chosen)
     if ratio:
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)

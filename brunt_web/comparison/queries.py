@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from django.db.models import Avg, Count, Q
 
@@ -121,7 +122,7 @@ class Group:
         """What the display's step leaves open of each value."""
         return self.found.rounding
 
-    @property
+    @cached_property
     def strange(self) -> str:
         """The ID of the specimen that stands apart from the others, if one does."""
         return self.found.strange
@@ -168,9 +169,7 @@ def groups_of(
     }
     measured: dict[int, set[str]] = {pk: set() for pk in known}
     shown: list[Sample] = []
-    for sample in samples.of_campaign(campaign):
-        if sample.procedure not in known:
-            continue
+    for sample in samples.samples(Q(turn__campaign=campaign, turn__procedure__in=list(known))):
         measured[sample.procedure].add(sample.property)
         if sample.property == wanted[sample.procedure].key:
             shown.append(sample.in_unit(wanted[sample.procedure]))

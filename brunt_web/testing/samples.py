@@ -5,7 +5,7 @@ Rack, bench, planning, Compare and export all read from here, so that they canno
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import sqrt
 from typing import Any
 
@@ -69,15 +69,11 @@ class Sample:
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
-        return Sample(
-            **{
-                **self.__dict__,
-                "observation": self.observation.through(
-                    lambda x: in_unit(x, prop.dimension, prop.unit)
-                ),
-                "uncertainty": width_in_unit(self.uncertainty, prop.dimension, prop.unit),
-                "rounding": width_in_unit(self.rounding, prop.dimension, prop.unit),
-            }
+        return replace(
+            self,
+            observation=self.observation.through(lambda x: in_unit(x, prop.dimension, prop.unit)),
+            uncertainty=width_in_unit(self.uncertainty, prop.dimension, prop.unit),
+            rounding=width_in_unit(self.rounding, prop.dimension, prop.unit),
         )
 
 

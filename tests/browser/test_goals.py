@@ -114,7 +114,7 @@ class Goals(BrowserTestCase):
         self.sees("% of Tarn ASA")
         self.page.get_by_role("link", name="Upright ÷ flat").click()
         self.page.wait_for_function(
-            "() => document.querySelector('h1').innerText === 'Upright ÷ flat'"
+            "() => document.querySelector('.h-lead').innerText === 'Upright ÷ flat'"
         )
         self.page.locator(".ladder a.value").first.click()
         self.sees("Fieller")

@@ -1,4 +1,4 @@
-// The bench line: Space or / brings the cursor here; Enter asks the server what was meant.
+// The bench line: Space or / come here; Enter asks what was meant.
 const form = document.querySelector("[data-line]");
 const input = form.querySelector("input");
 const output = form.querySelector("output");
@@ -41,11 +41,11 @@ function say(text, refused = false) {
   output.classList.toggle("refused", refused);
 }
 
-// Links with a key of their own.
+// Links by key.
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || inField(event.target)) return;
   document.querySelector(`:is(a, summary)[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
-// What is due stands beside the line; it is asked for once the page is at rest.
-setTimeout(() => import("./due.js").catch(() => undefined), 3000); // offline: the page goes on without it
+// What is due is asked for once the page is at rest.
+setTimeout(() => import("./due.js").catch(() => undefined), 3000);
