@@ -126,26 +126,26 @@ def strips_of(
     campaign: Campaign,
     procedures: Sequence[Procedure],
     conditions: Sequence[Condition],
-    also: Mapping[int, str] | None = None,
+    also: Mapping[int, Sequence[str]] | None = None,
 ) -> tuple[list[Strip], dict[int, set[str]]]:
     """A strip for each procedure by its ranked property, then those asked for besides; what was measured.
 
-    ``also`` names one more property by procedure.
+    ``also`` names more properties by procedure.
     """
     found = groups_of(campaign, list(procedures), list(conditions))
     names = short_names(conditions)
     strips = [
         _strip(campaign, p, p.ranked_property, found.by_procedure[p.pk], names) for p in procedures
     ]
-    wanted = {
-        p.pk: key
+    asked = {
+        p.pk: [k for k in (also or {}).get(p.pk, ()) if k in found.measured[p.pk]]
         for p in procedures
-        if (key := (also or {}).get(p.pk)) and key in found.measured[p.pk]
     }
-    if wanted:
+    for nth in range(max(map(len, asked.values()), default=0)):
+        wanted = {pk: keys[nth] for pk, keys in asked.items() if len(keys) > nth}
         more = groups_of(campaign, list(procedures), list(conditions), wanted)
         for p in procedures:
-            if p.pk in wanted and wanted[p.pk] != p.ranked_property.key:
+            if wanted.get(p.pk, p.ranked_property.key) != p.ranked_property.key:
                 prop = p.property_called(wanted[p.pk])
                 strips.append(_strip(campaign, p, prop, more.by_procedure[p.pk], names))
     return strips, found.measured

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from django.db.models import prefetch_related_objects
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -26,6 +26,7 @@ from brunt_web.comparison.sweeping import swept_levels
 from brunt_web.comparison.tradeoff_view import PER, scored, tradeoff_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
+from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing.models import Curve, TimedReading
 
@@ -108,7 +109,9 @@ def every_specimen(strips: Sequence[Strip], conditions: Sequence[Condition]) -> 
 def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
     conditions = shown_conditions(request, campaign)
-    strips, _ = strips_of(campaign, procedures_of(campaign), conditions)
+    procedures = procedures_of(campaign)
+    also = _also(query)
+    strips, measured = strips_of(campaign, procedures, conditions, also)
     sort = max((whole(query.get("sort")) or 1) - 1, 0)
     apart = query.get("apart", "") if query.get("apart") in profiles.APART else "fibre"
     lit, only = numbers_in(query, "lit"), query.get("only") == "1"
@@ -138,6 +141,7 @@ def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "wide": int(profiles.width_of(len(strips))),
             "sort": min(sort, max(len(strips) - 1, 0)) + 1,
             "common": common_words(conditions),
+            "more": _more(campaign, query, procedures, measured, also),
             "aparts": [
                 (word, address_of(campaign, "profile", query, apart=key), key == apart)
                 for key, word in profiles.APART.items()
@@ -148,6 +152,37 @@ def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             **_around(request, campaign, "profile", strips),
         },
     )
+
+
+def _also(query: QueryDict) -> dict[int, list[str]]:
+    """Properties asked for besides, as ``12.flexural_modulus`` in the address."""
+    found: dict[int, list[str]] = {}
+    for text in query.get("also", "").split(",")[:12]:
+        pk, _, key = text.partition(".")
+        if pk.isdecimal() and len(pk) < 10 and key:
+            found.setdefault(int(pk), []).append(key)
+    return found
+
+
+def _more(
+    campaign: Campaign,
+    query: QueryDict,
+    procedures: Sequence[Procedure],
+    measured: dict[int, set[str]],
+    also: dict[int, list[str]],
+) -> list[tuple[str, str]]:
+    """Links that add a measured property as a column, or take one off again."""
+    now = [f"{pk}.{key}" for pk, keys in also.items() for key in keys]
+    links = []
+    for p in procedures:
+        for key in sorted(measured.get(p.pk, ())):
+            if key == p.ranked_property.key:
+                continue
+            own = f"{p.pk}.{key}"
+            rest = [n for n in now if n != own] if own in now else [*now, own]
+            word = f"{'−' if own in now else '+'} {p.property_called(key).name.lower()}, {p}"
+            links.append((word, address_of(campaign, "profile", query, also=",".join(rest))))
+    return links
 
 
 def _frame(cell: profiles.Cell) -> tuple[float, float]:
@@ -171,7 +206,7 @@ def _chosen_strip(
     conditions = shown_conditions(request, campaign)
     procedures = procedures_of(campaign)
     view, key = query.get("view", ""), query.get("property", "")
-    also = {int(view): key} if view.isdecimal() and key else {}
+    also = {int(view): [key]} if view.isdecimal() and len(view) < 10 and key else {}
     strips, measured = strips_of(campaign, procedures, conditions, also)
     own = [s for s in strips if str(s.procedure.pk) == view]
     usual = [s for s in strips if having and s.procedure.pk in having] or strips

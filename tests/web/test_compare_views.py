@@ -1,13 +1,30 @@
 """The views of Compare: what each shows, says, and says it cannot."""
 
+from dataclasses import replace
+from datetime import timedelta
+from uuid import uuid4
+
 from django.test import TestCase
 
 from brunt_web.comparison.strips import common_words, short_names
 from brunt_web.comparison.tradeoff_view import tradeoff_of
+from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.change_test import exclude
+from tests.support.bench import bench_of
 from tests.support.plans import Shop, factor
 from tests.support.reading import words
-from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
+from tests.support.workshop import (
+    BACKEND,
+    NOW,
+    campaign,
+    entry,
+    fill,
+    made,
+    person,
+    put,
+    turn,
+    turns_of,
+)
 
 VIEWS = (
     *("", "profile/", "sweep/", "grid/", "pairs/", "directions/", "trade-off/", "time/", "curves/"),
@@ -390,3 +407,53 @@ class Working(Compared):
         put(bar, self.user, entry("505 N", untimely="the room was hot"), replace=True)
         for view in ("", "profile/", "trade-off/", "kinds/"):
             self.assertIn("the room was hot", words(self.see(one, view)), view)
+
+
+class Lines(Compared):
+    LINES = "Travel [mm];Load [N]\n" + "\n".join(
+        f"{x / 1000:.3f};{min(2.0 * x, 500):.1f}" for x in range(0, 400, 2)
+    )
+
+    def test_series_over_time_say_where_they_go(self):
+        one = bench_of(self.user, "creep", replicates=2)
+        for i, specimen in enumerate(one.specimens.order_by("pk")):
+            at = turn(specimen)
+            timed.start(at, self.user, NOW)
+            for seconds, due, value in ((60, 60, 1.0), (3600, 3600, 1.2), (86400, 86400, 1.9)):
+                when = NOW + timedelta(seconds=seconds)
+                taken = timed.Taken(uuid4(), when, "readings", due, f"{value + 0.01 * i}", "")
+                timed.take(at, self.user, taken)
+        page = self.see(one, "time/")
+        shown = page.context["shown"]
+        self.assertEqual(sum(len(c.traces) for c in shown.courses), one.specimens.count())
+        self.assertIn("goes faster on the logarithm of time", words(page))
+        self.assertTrue(all(c.mean and c.band for c in shown.courses))
+        self.assertEqual([label for _, label in shown.x_ticks][0], "1 min")
+
+    def test_curves_with_their_mean(self):
+        one = bench_of(self.user, "tension", replicates=2)
+        bars = list(one.specimens.order_by("pk"))
+        for bar in bars:
+            curves.bring_curve(turn(bar), self.user, NOW, "a.csv", self.LINES.encode())
+        shown = self.see(one, "curves/").context["shown"]
+        self.assertEqual(sum(len(c.traces) for c in shown.courses), len(bars))
+        self.assertTrue(shown.courses[0].mean)
+        self.assertIn("2 curves; the mean as far as the first of them goes", shown.courses[0].words)
+        self.assertIn("No load curve", words(self.see(self.three(), "curves/")))
+        self.assertIn("has no timed readings", words(self.see(one, "time/")))
+
+    def test_more_properties_beside_the_ranked(self):
+        one = bench_of(self.user, "tension", replicates=2)
+        for bar in one.specimens.order_by("pk"):
+            curves.bring_curve(turn(bar), self.user, NOW, "a.csv", self.LINES.encode())
+            one_entry = entry("500 N")
+            put(
+                bar,
+                self.user,
+                replace(one_entry, inputs={**one_entry.inputs, "slope": "2000000 N/m"}),
+            )
+        page = self.see(one, "profile/")
+        links = dict(page.context["more"])
+        self.assertTrue(links)
+        more = self.client.get(next(iter(links.values())))
+        self.assertEqual(len(more.context["profile"].heads), 2)
