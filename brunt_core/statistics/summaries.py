@@ -112,6 +112,53 @@ def _complete(observations: Sequence[Observation], confidence: float, rounding: 
     )
 
 
+@dataclass(frozen=True)
+class Columns:
+    """Summaries of many groups of exact readings, an array each; nothing where a group has one reading."""
+
+    n: Any
+    mean: Any
+    sd: Any
+    standard_error: Any
+    low: Any
+    high: Any
+
+
+def summarise_many(
+    values: Any, sizes: Any, confidence: float = 0.95, rounding: float = 0.0
+) -> Columns:
+    """The same as :func:`summarise` for many groups of exact readings at once.
+
+    Parameters: readings of all groups one after the other; how many each group has, 1 or more; the
+    rest as there. A group of one has a mean and no scatter (not a number).
+    Raises :class:`InputError` for sizes that do not fit the readings.
+    Source: :func:`summarise`, which it equals in the property tests.
+
+    >>> c = summarise_many([28., 30., 26., 31., 25., 7.], [5, 1])
+    >>> c.mean.tolist(), round(float(c.low[0]), 4), bool(np.isnan(c.sd[1]))
+    ([28.0, 7.0], 24.8344, True)
+    """
+    x, n = np.asarray(values, float), np.asarray(sizes, int)
+    if len(n) == 0 or n.min() < 1 or n.sum() != len(x):
+        raise InputError("The sizes of the groups do not fit the readings.", "sizes")
+    starts = np.concatenate([[0], np.cumsum(n)[:-1]])
+    mean = np.add.reduceat(x, starts) / n
+    off = x - np.repeat(mean, n)
+    least = np.minimum.reduceat(x, starts)
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        variance = np.where(n > 1, np.add.reduceat(off * off, starts) / (n - 1), np.nan)
+        alike = np.maximum(rounding**2 - variance, 0.0)
+        error = np.sqrt(variance / n + rounding**2 / n + alike * (1 - 1 / n))
+        kinds, place = np.unique(n, return_inverse=True)
+        t = np.array([t_quantile((1 + confidence) / 2, k - 1) if k > 1 else np.nan for k in kinds])
+        reach = t[place] * error
+        factor = np.exp(np.minimum(reach / mean, 700.0))
+        logs = (least > 0) & (reach >= mean) & (mean > 0)
+        low = np.where(logs, mean / factor, mean - reach)
+        high = np.where(logs, mean * factor, mean + reach)
+    return Columns(n, mean, np.sqrt(variance), error, low=low, high=high)
+
+
 def _of_rounding(rounding: float, sd: float, n: int) -> float:
     """Variance of a mean of n that rounding leaves open: it averages out only as far as the readings
     scatter over more than a step; where they do not, all may be off by the same."""

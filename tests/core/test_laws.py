@@ -17,6 +17,7 @@ from brunt_core.quantities import in_unit
 from brunt_core.statistics.findings import findings
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ranking import rank
+from brunt_core.statistics.summaries import summarise, summarise_many
 from brunt_core.tables import read_table
 
 SIZES = {"width": "10 mm", "thickness": "4 mm"}
@@ -270,6 +271,30 @@ class Ranking(unittest.TestCase):
             rank({"A": [O.exact(3.0)] * 2, "B": [O.exact(1.0)] * 2}, better="lower").rows[0].name,
             "B",
         )
+
+
+class Many(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.lists(st.floats(0.1, 1e4), min_size=1, max_size=7), min_size=1, max_size=6),
+        st.sampled_from([0.0, 0.3]),
+    )
+    def test_many_at_once_are_what_each_is(self, groups, rounding):
+        values = [v for g in groups for v in g]
+        many = summarise_many(values, [len(g) for g in groups], rounding=rounding)
+        for i, g in enumerate(groups):
+            one = summarise([O.exact(v) for v in g], rounding=rounding)
+            self.assertAlmostEqual(many.mean[i] / one.mean, 1, places=9)
+            if one.sd is None:
+                self.assertTrue(many.sd[i] != many.sd[i])
+                continue
+            for ours, theirs in ((many.low[i], one.low), (many.high[i], one.high)):
+                self.assertAlmostEqual(ours, theirs, delta=1e-6 * max(abs(theirs), 1.0))
+
+    def test_sizes_that_do_not_fit(self):
+        for values, sizes in (([1.0], [2]), ([1.0], []), ([1.0, 2.0], [2, 0])):
+            with self.assertRaisesRegex(InputError, "do not fit"):
+                summarise_many(values, sizes)
 
 
 class Tables(unittest.TestCase):
