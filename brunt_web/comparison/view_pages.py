@@ -67,9 +67,11 @@ def _around(
     }
 
 
-def shown_conditions(request: SeatedRequest, campaign: Campaign) -> list[Condition]:
+def shown_conditions(
+    request: SeatedRequest, campaign: Campaign, known: list[Condition] | None = None
+) -> list[Condition]:
     """The conditions shown: all, or those picked where the reader keeps to them."""
-    conditions = conditions_made(campaign)
+    conditions = conditions_made(campaign) if known is None else known
     if request.GET.get("keep") != "lit":
         return conditions
     picked = numbers_in(request.GET, "lit")

@@ -37,7 +37,8 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     campaign = campaign_of(request.workshop, pk)
     prefetch_related_objects([campaign], "factors")
     procedures = procedures_of(campaign)
-    conditions = shown_conditions(request, campaign)
+    every = conditions_made(campaign)
+    conditions = shown_conditions(request, campaign, every)
     page = build(campaign, procedures, conditions, request.GET)
     page.carried = {
         k: request.GET[k] for k in ("lit", "keep", "sort", "apart") if request.GET.get(k)
@@ -72,7 +73,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "hangs": hangs_on(strip_of(campaign, page)) if page.compared else "",
             "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
-            "guard": _guard(campaign, conditions_made(campaign), procedures),
+            "guard": _guard(campaign, every, procedures),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
         },
     )
