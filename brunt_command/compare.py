@@ -209,7 +209,7 @@ def run_trend(arguments: list[str]) -> int:
     parser.add_argument("--better", choices=("higher", "lower"), default="higher")
     parser.add_argument("--confidence", default="0.95")
     chosen = parser.parse_args(arguments)
-    settings, values = tables.settings(chosen.file, chosen.setting, chosen.value)
+    settings, values, bounded = tables.settings(chosen.file, chosen.setting, chosen.value)
     found = respond(settings, values, chosen.better, _share(chosen.confidence, "confidence"))
     best = found.optimum
     record = {
@@ -223,7 +223,8 @@ def run_trend(arguments: list[str]) -> int:
         "p_none": found.p_none,
         "residual_sd": found.residual_sd,
         "n": found.n,
-        "remarks": in_words(found, chosen.setting),
+        "n_bounded": bounded,
+        "remarks": [*in_words(found, chosen.setting), *_at_their_bound(bounded)],
     }
     return _say(record, chosen.json)
 
@@ -236,7 +237,7 @@ def run_effects(arguments: list[str]) -> int:
     chosen = parser.parse_args(arguments)
     if len(chosen.factor) < 2:
         raise InputError("--factor is given twice or more.", "--factor")
-    rows = tables.factors(chosen.file, chosen.factor, chosen.value)
+    rows, bounded = tables.factors(chosen.file, chosen.factor, chosen.value)
     found = effects(rows, chosen.factor, _share(chosen.confidence, "confidence"))
     record = {
         "terms": [
@@ -256,15 +257,37 @@ def run_effects(arguments: list[str]) -> int:
         "residual_df": found.residual_df,
         "method": found.method,
         "aliases": list(found.aliases),
+        "n_bounded": bounded,
+        "remarks": _at_their_bound(bounded),
     }
     return _say(record, chosen.json)
+
+
+def _at_their_bound(count: int) -> list[str]:
+    """What is said of values of which only a bound is known, where a mean is fitted."""
+    if count == 1:
+        return ["One value is only a bound and counts at it."]
+    return [f"{count} values are only bounds and count at them."] if count else []
+
+
+def _term_words(term: dict[str, Any]) -> str:
+    """One effect on a line, its levels' means behind it."""
+    judged = "not judged" if term["p"] is None else f"F {term['F']:.4g}, p {term['p']:.3g}"
+    means = ", ".join(
+        f"{v['level']} {v['mean']:.4g}" for v in term["levels"] if v["mean"] is not None
+    )
+    return f"{term['term']}: {judged}, {term['df']} df{f'; means {means}' if means else ''}"
 
 
 def _say(record: dict[str, Any], as_json: bool) -> int:
     if as_json:
         print(json.dumps(record, ensure_ascii=False, indent=1))
     else:
-        print(spoken({"remarks": [], **record}))
+        terms = record.get("terms", [])
+        for line in map(_term_words, terms):
+            print(line)
+        rest = {k: v for k, v in record.items() if k != "terms"}
+        print(spoken({"remarks": [], **rest}))
     return 0
 
 

@@ -87,26 +87,29 @@ def observations(path: str, value: str) -> list[Observation]:
     return _some(found, value)
 
 
-def settings(path: str, setting: str, value: str) -> tuple[list[float], list[float]]:
-    """A column of settings and one of values, both plain numbers."""
+def settings(path: str, setting: str, value: str) -> tuple[list[float], list[float], int]:
+    """A column of settings and one of values; bounds at their bound, and how many those are."""
     rows = [
-        (number(r[setting], line, setting, "--setting"), number(r[value], line, value, "--value"))
+        (number(r[setting], line, setting, "--setting"), observation(r[value], line, value))
         for line, r in table(path, setting=setting, value=value)
         if r[value]
     ]
     _some(rows, value)
-    return [s for s, _ in rows], [v for _, v in rows]
+    return [s for s, _ in rows], [o.anchor for _, o in rows], sum(not o.is_exact for _, o in rows)
 
 
-def factors(path: str, names: Sequence[str], value: str) -> list[tuple[dict[str, str], float]]:
-    """Rows of levels by factor with a plain number."""
+def factors(
+    path: str, names: Sequence[str], value: str
+) -> tuple[list[tuple[dict[str, str], float]], int]:
+    """Rows of levels by factor with a value; bounds at their bound, and how many those are."""
     columns = {f"factor_{i}": n for i, n in enumerate(names)}
     rows = [
-        ({n: r[n] for n in names}, number(r[value], line, value, "--value"))
+        ({n: r[n] for n in names}, observation(r[value], line, value))
         for line, r in table(path, **columns, value=value)
         if r[value]
     ]
-    return _some(rows, value)
+    _some(rows, value)
+    return [(levels, o.anchor) for levels, o in rows], sum(not o.is_exact for _, o in rows)
 
 
 def _some(found: Any, value: str) -> Any:

@@ -201,6 +201,10 @@ class OverSettings(Commands):
         self.assertTrue(found["optimum"]["low"] < 215 < found["optimum"]["high"])
         self.assertEqual(found["odd"], [])
         self.assertGreater(found["lack_of_fit_p"], 0.05)
+        held = self.file("t,MPa\n1,10\n1,11\n2,>20\n2,19\n3,28..32\n3,31\n")
+        found = self.record("trend", held, "--setting", "t", "--value", "MPa")
+        self.assertEqual((found["n"], found["n_bounded"]), (6, 2))
+        self.assertIn("count at them", found["remarks"][-1])
         usual = (path, "--value", "MPa")
         self.refused("no column “x”", "trend", *usual, "--setting", "x")
         self.refused(
