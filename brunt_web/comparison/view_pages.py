@@ -94,13 +94,13 @@ def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
     return list(dict.fromkeys(said))
 
 
-def every_specimen(strips: Sequence[Strip], conditions: Sequence[Condition]) -> list[Told]:
+def every_specimen(strips: Sequence[Strip]) -> list[Told]:
     """Each specimen of each property in words and numbers, what is left out with its reason."""
     found = []
     for s in strips:
-        for c in conditions:
-            group = s.groups.get(c.pk) or s.aside[c.pk]
-            name = s.names.get(c.pk, str(c))
+        groups = (*s.groups.values(), *s.aside.values())
+        for group in sorted(groups, key=lambda g: g.condition.position):
+            name = s.names.get(group.condition.pk, str(group.condition))
             for code, o in zip(group.codes, group.values, strict=True):
                 found.append(Told(name, s.title, code, spoken(o), s.prop.unit))
             for code, o, why in [*group.left_out, *group.unlike]:
@@ -150,7 +150,7 @@ def _profile(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             ],
             "only": (address_of(campaign, "profile", query, only="" if only else 1), only),
             "light": address_of(campaign, "profile", query, lit=lit_words),
-            "every": every_specimen(strips, conditions),
+            "every": every_specimen(strips),
             **_around(request, campaign, "profile", strips),
         },
     )
@@ -241,7 +241,7 @@ def _sweep(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "strip": strip,
             "sweep": sweep_of(strip, swept, conditions) if strip else None,
             "links": links,
-            "every": every_specimen([strip], conditions) if strip else [],
+            "every": every_specimen([strip]) if strip else [],
             **_around(request, campaign, "sweep", [strip] if strip else ()),
         },
     )
@@ -289,7 +289,7 @@ def _grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
                 (f.name, address_of(campaign, "grid", query, along=f.pk), f == along)
                 for f in factors
             ],
-            "every": every_specimen([strip], conditions) if strip else [],
+            "every": every_specimen([strip]) if strip else [],
             **_around(request, campaign, "grid", [strip] if strip else ()),
         },
     )
@@ -378,7 +378,6 @@ def _dumbbells(
     for row in shown.rows if shown else ():
         row.below = [replace(m, y=36 + 6.5 * min(m.lane, 1)) for m in row.below]
         row.above = [replace(m, y=16 - 6.5 * min(m.lane, 1)) for m in row.above]
-    conditions = shown_conditions(request, campaign)
     return render(
         request,
         "comparison/pairs.html",
@@ -387,7 +386,7 @@ def _dumbbells(
             "shown": shown,
             "links": links,
             "picks": picks if len(picks) > 1 else [],
-            "every": every_specimen(strips, conditions),
+            "every": every_specimen(strips),
             **_around(request, campaign, name, strips),
         },
     )
@@ -421,7 +420,7 @@ def _tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             ],
             "per": per,
             "scored": scored(strips, conditions, query.dict()) if strips else None,
-            "every": every_specimen(strips, conditions),
+            "every": every_specimen(strips),
             **_around(request, campaign, "trade-off", strips),
         },
     )
@@ -463,7 +462,7 @@ def _lines(
             "shown": shown,
             "strip": strip,
             "links": links,
-            "every": every_specimen([strip], shown_conditions(request, campaign)) if strip else [],
+            "every": every_specimen([strip]) if strip else [],
             **_around(request, campaign, name, [strip] if strip else ()),
         },
     )
@@ -477,7 +476,7 @@ def _kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
         "comparison/kinds.html",
         {
             "kinds": kinds_of(strips, conditions),
-            "every": every_specimen(strips, conditions),
+            "every": every_specimen(strips),
             **_around(request, campaign, "kinds", strips),
         },
     )
