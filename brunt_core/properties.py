@@ -24,6 +24,9 @@ _STRENGTHS = (
     Property("tensile_strength", "Tensile strength", "σ", "stress", "MPa"),
     Property("layer_adhesion_strength", "Layer adhesion strength", "σ", "stress", "MPa"),
     Property("yield_strength", "Yield strength", "σ_y", "stress", "MPa"),
+    Property("strength_as_drawn", "Strength on the section as drawn", "σ_0", "stress", "MPa"),
+    Property("strength_of_fracture", "Strength on the fracture surface", "σ_b", "stress", "MPa"),
+    Property("strength_by_mass", "Strength on the section by mass", "σ_m", "stress", "MPa"),
     Property("flexural_strength", "Flexural strength", "σ_f", "stress", "MPa"),
     Property(
         "flexural_strength_corrected", "Flexural strength, large deflection", "σ_f", "stress", "MPa"

@@ -5,6 +5,7 @@ from brunt_core.methods.base import (
     FIBRES,
     FRAGMENTS,
     LOCAL,
+    MASS,
     SECTION_INPUTS,
     Input,
     Method,
@@ -34,6 +35,39 @@ AT_BREAK = Input(
     "extension_at_break", "Extension at break", "ΔL_b", "length", "mm", required=False, least="zero"
 )
 ENERGY = Input("work", "Work to break", "W_b", "energy", "J", required=False)
+FRACTURE = Input(
+    "fracture_area",
+    "Area of the fracture surface",
+    "A_b",
+    "area",
+    "mm²",
+    required=False,
+    hint="what is left bonded where it parted, from a photo or a scan",
+)
+DRAWN = "the specimen type's unless given"
+DRAWN_AREA = Input(
+    "drawn_area", "Section as drawn", "A_0", "area", "mm²", required=False, role="fixed", hint=DRAWN
+)
+DRAWN_VOLUME = Input(
+    "drawn_volume",
+    "Volume as drawn",
+    "V_0",
+    "volume",
+    "cm³",
+    required=False,
+    role="fixed",
+    hint=DRAWN,
+)
+DENSITY = Input(
+    "density",
+    "Density of the material",
+    "ρ",
+    "density",
+    "g/cm³",
+    required=False,
+    role="fixed",
+    hint="the material's unless given",
+)
 
 PLACES = (
     Place("upper_grip", "upper grip", "K", 0.90, "a break in the grip says little of the bar"),
@@ -117,6 +151,54 @@ def strain_at_break(values: Values) -> object:
     return values["extension_at_break"] / values["gauge_length"]
 
 
+def stress_as_drawn(values: Values) -> object:
+    """Stress on the section of the drawing, σ_0 = F / A_0.
+
+    Parameters: ``force`` in N, ``drawn_area`` in m². Returns Pa. Limits: takes no notice of what
+    the printer made of the drawing; fit for what is bought by its drawing. Source: definition.
+
+    >>> round(stress_as_drawn({"force": 500.0, "drawn_area": 10e-6}) / 1e6, 9)
+    50.0
+    """
+    return values["force"] / values["drawn_area"]
+
+
+def stress_of_fracture(values: Values) -> object:
+    """Stress on what was bonded where it parted, σ_b = F / A_b.
+
+    Parameters: ``force`` in N, ``fracture_area`` in m². Returns Pa. Limits: voids between roads are
+    left out, so it speaks of the bond and not of the part. Source: definition.
+
+    >>> round(stress_of_fracture({"force": 500.0, "fracture_area": 8e-6}) / 1e6, 9)
+    62.5
+    """
+    return values["force"] / values["fracture_area"]
+
+
+def section_by_mass(values: Values) -> object:
+    """The section its mass would fill without voids, A_m = A_0 · m / (ρ · V_0), m².
+
+    Parameters: ``drawn_area`` in m², ``mass`` in kg, ``density`` in kg/m³, ``drawn_volume`` in m³.
+    Limits: the voids are taken as spread alike over the specimen; heads that are printed fuller
+    than the gauge length make it read low. Source: definition of density.
+
+    >>> round(section_by_mass({"drawn_area": 10e-6, "mass": 1.116e-3, "density": 1240.0, "drawn_volume": 1e-6}) * 1e6, 9)
+    9.0
+    """
+    solid = values["density"] * values["drawn_volume"]
+    return values["drawn_area"] * values["mass"] / solid
+
+
+def stress_by_mass(values: Values) -> object:
+    """Stress on the section by mass, σ_m = F / A_m; inputs of :func:`section_by_mass` and ``force``.
+
+    >>> v = {"drawn_area": 10e-6, "mass": 1.116e-3, "density": 1240.0, "drawn_volume": 1e-6}
+    >>> round(stress_by_mass({**v, "force": 450.0}) / 1e6, 9)
+    50.0
+    """
+    return values["force"] / section_by_mass(values)
+
+
 def remarks(values: Values) -> tuple[str, ...]:
     """Loads and extensions that cannot follow one another.
 
@@ -128,6 +210,8 @@ def remarks(values: Values) -> tuple[str, ...]:
         said.append("The load at yield lies above the peak load: one of the two is misread.")
     if values.get("extension_at_break", 1e9) < values.get("extension_at_peak", 0.0):
         said.append("It broke before its peak: one of the two extensions is misread.")
+    if values.get("fracture_area", 0.0) > 1.2 * values.get("area", 1e99):
+        said.append("The fracture surface is larger than the section: one of the two is misread.")
     return tuple(said)
 
 
@@ -194,6 +278,30 @@ FURTHER = (
         ("work",),
         at_end=True,
     ),
+    ResultDefinition(
+        "strength_as_drawn",
+        "σ_0 = F / A_0",
+        "{force} / {drawn_area}",
+        stress_as_drawn,
+        "definition: load on the section of the drawing",
+        ("force", "drawn_area"),
+    ),
+    ResultDefinition(
+        "strength_of_fracture",
+        "σ_b = F / A_b",
+        "{force} / {fracture_area}",
+        stress_of_fracture,
+        "definition: load on what was bonded where it parted",
+        ("force", "fracture_area"),
+    ),
+    ResultDefinition(
+        "strength_by_mass",
+        "σ_m = F · ρ · V_0 / (A_0 · m)",
+        "{force} · {density} · {drawn_volume} / ({drawn_area} · {mass})",
+        stress_by_mass,
+        "definition: load on the section that its mass fills without voids",
+        ("force", "drawn_area", "drawn_volume", "density", "mass"),
+    ),
 )
 
 
@@ -216,7 +324,11 @@ def pulled(
         name,
         question,
         orientation=orientation,
-        inputs=(FORCE, YIELD, SLOPE, GAUGE, AT_PEAK, AT_BREAK, ENERGY, *SECTION_INPUTS),
+        inputs=(
+            *(FORCE, YIELD, SLOPE, GAUGE, AT_PEAK, AT_BREAK, ENERGY, FRACTURE, MASS),
+            *(DRAWN_AREA, DRAWN_VOLUME, DENSITY),
+            *SECTION_INPUTS,
+        ),
         results=(strength, *FURTHER),
         outcomes=BREAK_OUTCOMES,
         places=PLACES,

@@ -8,6 +8,7 @@ from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.distributions import (
     LOGNORMAL,
+    NORMAL,
     WEIBULL,
     Fit,
     best_fit,
@@ -17,36 +18,65 @@ from brunt_core.statistics.distributions import (
 from brunt_core.statistics.tolerance import A_BASIS, B_BASIS, lower_bound
 from brunt_web.comparison.queries import Group
 
-_WORDS = {LOGNORMAL: "log-normal", WEIBULL: "Weibull"}
+_WORDS = {NORMAL: "normal", LOGNORMAL: "log-normal", WEIBULL: "Weibull"}
+FAMILIES = {"": "by likelihood", **_WORDS, "none": "nothing assumed"}
 
 
-def further_of(observations: Sequence[Observation], group: Group) -> list[tuple[str, str]]:
-    """Rows for the working: what it is called, and the figures with how they came about."""
+def further_of(
+    observations: Sequence[Observation], group: Group, family: str = ""
+) -> list[tuple[str, str]]:
+    """Rows for the working: what it is called, and the figures with how they came about.
+
+    ``family`` is the reader's choice of distribution, ``none`` for no distribution at all; without a
+    choice the likelihood chooses.
+    """
     found = [_ordered(observations, group.lower_is_better)]
-    held = [o for o in observations if not o.is_exact]
-    if held:
-        known = surviving(observations)
-        words = "not reached" if known.median is None else figures(known.median)
-        found.append(("median, nothing assumed", f"{words} (Kaplan–Meier, Turnbull)"))
+    if family == "none" or not all(o.is_exact for o in observations):
+        found.append(_free_median(observations))
     if len(observations) < 2:
         return found
+    if family == "none":
+        return found if group.lower_is_better else [*found, *_free_bounds(observations)]
     try:
-        best = best_fit(observations)
+        best = fit(observations, family) if family in _WORDS else best_fit(observations)
+        low, high = best.bounds(0.5)
     except InputError as error:
         return [*found, ("distribution", error.sentence)]
-    low, high = best.bounds(0.5)
-    family = _WORDS.get(best.family, "normal")
-    found.append(
-        (
-            f"median, {family}",
-            f"{figures(best.median)}, {figures(low)} to {figures(high)} at 95 %; the family by likelihood, "
-            "the normal unless another's is e times greater",
-        )
+    name = _WORDS.get(best.family, "normal")
+    how = (
+        "as the reader chose"
+        if family in _WORDS
+        else "the family by likelihood, the normal unless another's is e times greater"
     )
+    words = f"{figures(best.median)}, {figures(low)} to {figures(high)} at 95 %; {how}"
+    found.append((f"median, {name}", words))
     found += _weibull(observations)
     if not group.lower_is_better:
         found += _bounds(observations, best)
     return found
+
+
+def _free_median(observations: Sequence[Observation]) -> tuple[str, str]:
+    known = surviving(observations)
+    words = "not reached" if known.median is None else figures(known.median)
+    return "median, nothing assumed", f"{words} (Kaplan–Meier, Turnbull)"
+
+
+def _free_bounds(observations: Sequence[Observation]) -> list[tuple[str, str]]:
+    """Lower bounds by order alone: what the smallest of so many promises, or how many it takes."""
+    rows = []
+    for share in (B_BASIS, A_BASIS):
+        name = f"{share * 100:.0f} % hold at least"
+        try:
+            bound = lower_bound(observations, share, 0.95, NORMAL)
+        except InputError as error:
+            rows.append((name, error.sentence))
+            continue
+        said = f"it takes {bound.needed} to promise that at 95 %"
+        rows.append(
+            (name, said if bound.free is None else f"{figures(bound.free)} (by order, 95 %)")
+        )
+    return rows
 
 
 def _ordered(observations: Sequence[Observation], lower: bool) -> tuple[str, str]:

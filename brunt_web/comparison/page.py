@@ -13,7 +13,9 @@ from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, rank, with_calibration
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
+from brunt_web.comparison.further import FAMILIES
 from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
+from brunt_web.comparison.normalising import asked_for, named
 from brunt_web.comparison.queries import (
     RATIO,
     Group,
@@ -42,6 +44,8 @@ class Switches:
     pairs: bool = False
     alike: float = 0.0
     control: bool = False
+    by: str = ""
+    family: str = ""
 
 
 @dataclass
@@ -132,7 +136,8 @@ class Page:
 
 def compared_property(procedure: Procedure, switches: Switches) -> Property:
     """The property the switches ask for, else the one the procedure is ranked by."""
-    return procedure.property_called(switches.property or procedure.ranked_property.key)
+    prop = procedure.property_called(switches.property or procedure.ranked_property.key)
+    return named(procedure, prop, switches.by)
 
 
 _ACROSS = {("layer-adhesion", "tension")}
@@ -177,6 +182,8 @@ def switches_from(
         pairs=query.get("pairs") == "1",
         alike=_per_cent(query.get("alike", "")),
         control=query.get("control") == "1",
+        by=asked_for(query),
+        family=query.get("family", "") if query.get("family") in FAMILIES else "",
     )
 
 
@@ -199,7 +206,7 @@ def build(
     ratio = switches.view == RATIO
     chosen = {} if ratio else {int(switches.view): switches.property}
     asked = procedures if ratio else [p for p in procedures if str(p.pk) == switches.view]
-    found = groups_of(campaign, asked, conditions, chosen)
+    found = groups_of(campaign, asked, conditions, chosen, "" if ratio else switches.by)
     if ratio:
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
@@ -272,7 +279,8 @@ def _means_page(
         if base
         else prop.unit
     )
-    title = f"{procedure.name}: {prop.name.lower()}" if switches.property else procedure.name
+    told = switches.property or switches.by
+    title = f"{procedure.name}: {prop.name.lower()}" if told else procedure.name
     return _page(
         switches,
         title,

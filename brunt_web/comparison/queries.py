@@ -16,6 +16,7 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import Campaign, Condition, Turn
+from brunt_web.comparison.normalising import normalised
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.testing import samples
@@ -157,22 +158,27 @@ def groups_of(
     procedures: list[Procedure],
     conditions: list[Condition],
     chosen: Mapping[int, str] | None = None,
+    by: str = "",
 ) -> Grouped:
-    """Groups by procedure and condition. Two queries however many specimens there are.
+    """Groups by procedure and condition. Three queries however many specimens there are.
 
-    ``chosen`` names a property by procedure where another than the ranked one is asked for.
+    ``chosen`` names a property by procedure where another than the ranked one is asked for; ``by``
+    what values are normalised by.
     """
     known = {p.pk: p for p in procedures}
     wanted = {
         pk: p.property_called((chosen or {}).get(pk) or p.ranked_property.key)
         for pk, p in known.items()
     }
-    measured: dict[int, set[str]] = {pk: set() for pk in known}
-    shown: list[Sample] = []
-    for sample in samples.samples(Q(turn__campaign=campaign, turn__procedure__in=list(known))):
-        measured[sample.procedure].add(sample.property)
-        if sample.property == wanted[sample.procedure].key:
-            shown.append(sample.in_unit(wanted[sample.procedure]))
+    where = Q(turn__campaign=campaign, turn__procedure__in=list(known))
+    measured = samples.measured(where, known)
+    shown = [
+        s.in_unit(wanted[s.procedure])
+        for s in samples.samples(where, {p.key for p in wanted.values()})
+        if s.property == wanted[s.procedure].key
+    ]
+    if by:
+        shown = normalised(campaign, shown, procedures, conditions, by)
     found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})
     groups = {
         pk: {

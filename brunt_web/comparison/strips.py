@@ -12,6 +12,7 @@ from brunt_core.statistics.ranking import Ranking, Row, rank
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.comparison.normalising import named
 from brunt_web.comparison.page import Page
 from brunt_web.comparison.queries import Group, groups_of
 from brunt_web.interface.scale import Scale, scale_for
@@ -47,7 +48,7 @@ class Strip:
     @property
     def title(self) -> str:
         """The procedure, with the property where it is not the one it is ranked by."""
-        ranked = self.prop.key == self.procedure.ranked_property.key
+        ranked = self.prop.name == self.procedure.ranked_property.name
         return str(self.procedure) if ranked else f"{self.procedure}: {self.prop.name.lower()}"
 
     @property
@@ -127,15 +128,17 @@ def strips_of(
     procedures: Sequence[Procedure],
     conditions: Sequence[Condition],
     also: Mapping[int, Sequence[str]] | None = None,
+    by: str = "",
 ) -> tuple[list[Strip], dict[int, set[str]]]:
     """A strip for each procedure by its ranked property, then those asked for besides; what was measured.
 
-    ``also`` names more properties by procedure.
+    ``also`` names more properties by procedure; ``by`` what values are normalised by.
     """
-    found = groups_of(campaign, list(procedures), list(conditions))
+    found = groups_of(campaign, list(procedures), list(conditions), by=by)
     names = short_names(conditions)
     strips = [
-        _strip(campaign, p, p.ranked_property, found.by_procedure[p.pk], names) for p in procedures
+        _strip(campaign, p, named(p, p.ranked_property, by), found.by_procedure[p.pk], names)
+        for p in procedures
     ]
     asked = {
         p.pk: [k for k in (also or {}).get(p.pk, ()) if k in found.measured[p.pk]]
@@ -143,10 +146,10 @@ def strips_of(
     }
     for nth in range(max(map(len, asked.values()), default=0)):
         wanted = {pk: keys[nth] for pk, keys in asked.items() if len(keys) > nth}
-        more = groups_of(campaign, list(procedures), list(conditions), wanted)
+        more = groups_of(campaign, list(procedures), list(conditions), wanted, by)
         for p in procedures:
             if wanted.get(p.pk, p.ranked_property.key) != p.ranked_property.key:
-                prop = p.property_called(wanted[p.pk])
+                prop = named(p, p.property_called(wanted[p.pk]), by)
                 strips.append(_strip(campaign, p, prop, more.by_procedure[p.pk], names))
     return strips, found.measured
 

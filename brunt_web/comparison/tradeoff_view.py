@@ -11,7 +11,6 @@ from brunt_web.comparison.strips import Strip
 from brunt_web.interface.scale import scale_for
 
 WIDE, HIGH, LEFT, FOOT = 640.0, 470.0, 56.0, 40.0
-PER = {"": "as tested", "gram": "per gram", "price": "per price"}
 
 
 @dataclass
@@ -40,27 +39,19 @@ class TradeOff:
     y_ticks: list[tuple[float, str]] = field(default_factory=list)
     titles: tuple[str, str] = ("", "")
     headline: str = ""
-    missing: list[str] = field(default_factory=list)
     why_not: str = ""
 
 
 def tradeoff_of(
-    across: Strip | None, up: Strip | None, conditions: Sequence[Condition], per: str
+    across: Strip | None, up: Strip | None, conditions: Sequence[Condition]
 ) -> TradeOff:
     """The drawing of two properties, or why there is none."""
     if across is None or up is None or across.key == up.key:
         return TradeOff(why_not="A trade-off needs two properties; this campaign tests one.")
-    shares = {c.pk: _share(c, per) for c in conditions}
-    both = [c for c in conditions if _known(across, c) and _known(up, c)]
-    missing = [across.names.get(c.pk, str(c)) for c in both if shares[c.pk] is None]
-    told = [c for c in both if shares[c.pk] is not None]
+    told = [c for c in conditions if _known(across, c) and _known(up, c)]
     if len(told) < 2:
-        lack = "price and density" if per == "price" else "density" if per == "gram" else ""
-        why = "Two conditions tested in both make a trade-off."
-        return TradeOff(
-            why_not=f"{why} The {lack} of the materials is not known." if lack and both else why
-        )
-    values = {c.pk: [_of(s, c, shares[c.pk] or 1.0) for s in (across, up)] for c in told}
+        return TradeOff(why_not="Two conditions tested in both make a trade-off.")
+    values = {c.pk: [_of(s, c) for s in (across, up)] for c in told}
     ends = [_shown([row[i] for row in values.values()]) for i in (0, 1)]
     scale_x = scale_for(ends[0], WIDE - LEFT, 22, 6)
     scale_y = scale_for(ends[1], HIGH - FOOT, 22, 6)
@@ -84,9 +75,8 @@ def tradeoff_of(
             for t, n in scale_x.ticks
         ],
         [(round(t if up.lower else HIGH - FOOT - t, 1), n) for t, n in scale_y.ticks],
-        titles=tuple(_title(s, per) for s in (across, up)),  # type: ignore[arg-type]
+        titles=(_title(across), _title(up)),
         headline=_said(on, across, up),
-        missing=missing,
     )
 
 
@@ -140,38 +130,14 @@ def _sign(strip: Strip, condition: Condition) -> str:
     return s.sign if s else ""
 
 
-def _share(condition: Condition, per: str) -> float | None:
-    """What a value is divided by: nothing, the density in g/cm³, or the price of a cm³."""
-    if not per:
-        return 1.0
-    material = condition.material
-    if material is None or not material.density:
-        return None
-    dense = material.density / 1000
-    if per == "gram":
-        return dense
-    return dense * float(material.price) / 1000 if material.price else None
-
-
-def _of(
-    strip: Strip, condition: Condition, share: float
-) -> tuple[float | None, float | None, float | None]:
+def _of(strip: Strip, condition: Condition) -> tuple[float | None, float | None, float | None]:
     s = strip.summary(condition.pk)
     assert s is not None
-    factor = share if strip.lower else 1 / share
-    return (
-        s.mean * factor,
-        None if s.low is None else s.low * factor,
-        None if s.high is None else s.high * factor,
-    )
+    return s.mean, s.low, s.high
 
 
-def _title(strip: Strip, per: str) -> str:
-    unit = strip.prop.unit
-    if not per:
-        return f"{strip.title}, {unit}"
-    by = "(g/cm³)" if per == "gram" else "(price of a cm³)"
-    return f"{strip.title}, {unit} {'×' if strip.lower else '/'} {by}"
+def _title(strip: Strip) -> str:
+    return f"{strip.title}, {strip.prop.unit}"
 
 
 def _edge(

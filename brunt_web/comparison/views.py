@@ -16,14 +16,15 @@ from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.comparison.findings_view import hangs_on
-from brunt_web.comparison.further import further_of
+from brunt_web.comparison.further import FAMILIES, further_of
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
+from brunt_web.comparison.normalising import choices_of
 from brunt_web.comparison.page import Page, build, upright_and_flat
+from brunt_web.comparison.pages.frame import shown_conditions
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
 from brunt_web.comparison.stations import kept_of, tabs_of
 from brunt_web.comparison.strips import strip_of
 from brunt_web.comparison.sweeping import drawn
-from brunt_web.comparison.view_pages import shown_conditions
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
@@ -41,7 +42,9 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     conditions = shown_conditions(request, campaign, every)
     page = build(campaign, procedures, conditions, request.GET)
     page.carried = {
-        k: request.GET[k] for k in ("lit", "keep", "sort", "apart") if request.GET.get(k)
+        k: request.GET[k]
+        for k in ("lit", "keep", "sort", "apart", "by", "family")
+        if request.GET.get(k)
     }
     for shown in (page, *page.beside):
         shown.light()
@@ -64,12 +67,16 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "references": _references(page),
             "properties": _properties(page),
             "opened": opened,
-            "further": further_of(opened.row.observations, opened.group) if opened else [],
+            "further": further_of(opened.row.observations, opened.group, page.switches.family)
+            if opened
+            else [],
+            "families": _families(page),
             "pairs": _pairs(page) if page.switches.pairs or len(page.lines) <= _FEW else None,
             "pairs_url": _address(page, pairs=1) + "#pairs",
             **_pair_links(page),
             "tabs": tabs_of(campaign, "ladder", request.GET),
             "kept": kept_of(campaign, "ladder", request.GET),
+            "bys": choices_of(campaign, "ladder", request.GET),
             "hangs": hangs_on(strip_of(campaign, page)) if page.compared else "",
             "sweep": drawn(campaign, page),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
@@ -103,6 +110,15 @@ def _address(page: Page, **changed: Any) -> str:
     }
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
+
+
+def _families(page: Page) -> list[tuple[str, str, bool]]:
+    """By which distribution the opened one's median and bounds are worked."""
+    now, opened = page.switches.family, page.switches.opened
+    return [
+        (word, _address(page, family=key, working=opened) + "#working", key == now)
+        for key, word in FAMILIES.items()
+    ]
 
 
 def _views(page: Page, procedures: list[Procedure]) -> list[tuple[str, str, bool]]:

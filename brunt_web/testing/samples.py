@@ -86,6 +86,15 @@ def samples(where: Q, properties: Collection[str] | None = None) -> list[Sample]
     return [_sample(row) for row in found]
 
 
+def measured(where: Q, procedures: Iterable[int]) -> dict[int, set[str]]:
+    """The properties that have results, by procedure. One query."""
+    found: dict[int, set[str]] = {pk: set() for pk in procedures}
+    rows = Result.objects.filter(where).order_by().values_list("turn__procedure_id", "property_key")
+    for procedure, key in rows.distinct():
+        found.setdefault(procedure, set()).add(key)
+    return found
+
+
 def _sample(row: Sequence[Any]) -> Sample:
     named = dict(zip(_NAMES, row, strict=True))
     named["observation"] = Observation(named.pop("lower"), named.pop("upper"))

@@ -10,6 +10,7 @@ from brunt_web.comparison.strips import common_words, short_names
 from brunt_web.comparison.tradeoff_view import tradeoff_of
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.change_test import exclude
+from brunt_web.testing.actions.record_test import measure
 from tests.support.bench import bench_of
 from tests.support.plans import Shop, factor
 from tests.support.reading import words
@@ -204,9 +205,7 @@ class Others(Compared):
         self.assertEqual(scored.rows[0].score.leads, 1.0)
         weights = {f"w{p.pk}": "0" for p in one.procedures.all()}
         self.assertIn("not all zero", words(self.see(one, "trade-off/", **weights)))
-        per = self.see(one, "trade-off/", per="price")
-        self.assertIn("price and density of the materials is not known", words(per))
-        self.assertIn("two properties", tradeoff_of(None, None, [], "").why_not)
+        self.assertIn("two properties", tradeoff_of(None, None, []).why_not)
 
     def test_kinds_of_break(self):
         one = self.three()
@@ -457,3 +456,82 @@ class Lines(Compared):
         self.assertTrue(links)
         more = self.client.get(next(iter(links.values())))
         self.assertEqual(len(more.context["profile"].heads), 2)
+
+
+class Normalised(Compared):
+    """By another section, by mass, price, hours: on the result by name, and in every view."""
+
+    def lone(self, view="", **query):
+        """The flat bars' ladder, and the mean of each material."""
+        page = self.see(self.one, view, view=str(self.flat.pk), **query)
+        return page, {
+            x.group.condition.label: x.row.summary.mean for x in page.context["page"].lines
+        }
+
+    def setUp(self):
+        super().setUp()
+        self.one = self.three()
+        self.flat = self.one.procedures.get(orientation="flat")
+        for m, density, price in zip(
+            (PLA, ASA, PC), (1240.0, 1070.0, 1200.0), (20, 30, None), strict=True
+        ):
+            self.user.seat.workshop.materials.filter(name=m).update(density=density, price=price)
+
+    def test_on_the_section_as_drawn(self):
+        """Tested on 5 × 2 mm; the drawing says what it says: the load divided by that, by hand."""
+        page, means = self.lone(by="drawn")
+        area = self.flat.geometry.area
+        self.assertAlmostEqual(means[PLA], 501 / area, places=4)
+        self.assertIn("on the section as drawn", words(page))
+        _, plain = self.lone()
+        self.assertAlmostEqual(plain[PLA], 50.1, places=4)
+
+    def test_per_density_and_what_lacks_it(self):
+        _, means = self.lone(by="density")
+        self.assertAlmostEqual(means[ASA], 40.43333 / 1.07, places=3)
+        page, priced = self.lone(by="price")
+        self.assertNotIn(PC, priced)
+        self.assertIn(
+            "the price of its material is not known",
+            words(self.see(self.one, "profile/", by="price")),
+        )
+        self.assertEqual(page.status_code, 200)
+
+    def test_by_mass_only_where_weighed(self):
+        geometry = self.flat.geometry
+        solid = geometry.volume * 1e-3 * 1.24
+        for t in turns_of(self.one, condition__label=PLA, procedure=self.flat)[:2]:
+            measure(t.specimen, self.user, NOW, {"mass": f"{solid / 2} g"})
+        page, means = self.lone(by="mass")
+        line = next(x for x in page.context["page"].lines if x.group.condition.label == PLA)
+        self.assertEqual((line.row.summary.n, len(line.group.left_out)), (2, 1))
+        both = [500, 505, 498]
+        held = [o.anchor for o in line.row.observations]
+        self.assertTrue(all(any(abs(v - 2 * f / geometry.area) < 1e-3 for f in both) for v in held))
+        self.assertNotIn(ASA, means)
+
+    def test_per_gram_foreseen_per_hour_only_with_a_recipe(self):
+        _, means = self.lone(by="gram")
+        grams = self.flat.geometry.volume * 1e-3 * 1.24
+        self.assertGreater(means[PLA], 50.1 / grams * 0.99)
+        page, hours = self.lone(by="hour")
+        self.assertEqual(hours, {})
+
+    def test_every_view_carries_it(self):
+        for name in VIEWS:
+            for by in ("drawn", "fracture", "density", "hour", "nonsense"):
+                page = self.see(self.one, name, by=by)
+                if by == "density" and name:
+                    self.assertIn("per density", words(page), name)
+
+    def test_the_reader_chooses_the_distribution(self):
+        pk = self.one.conditions.get(label=PLA).pk
+        for family, said in (
+            ("", "by likelihood"),
+            ("weibull", "median, Weibull"),
+            ("lognormal", "median, log-normal"),
+            ("normal", "as the reader chose"),
+            ("none", "it takes 29 to promise that"),
+        ):
+            page = self.see(self.one, "", working=str(pk), family=family, view=str(self.flat.pk))
+            self.assertIn(said, words(page), family)

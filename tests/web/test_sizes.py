@@ -67,3 +67,20 @@ class Sizes(Benches):
         self.assertContains(self.client.post(address + "preview/", {"text": text}), "understood")
         self.client.post(address + "store/", {"text": text})
         self.assertEqual(set(Test.objects.get().assumed), {"width", "thickness"})
+
+
+class Sections(Benches):
+    """One break, another section: of the fracture surface where it was read, as drawn where fixed."""
+
+    def test_each_strength_is_named_by_its_section(self):
+        turn = self.one("tension")
+        turn.procedure.parameters["drawn_area"] = "12.5 mm^2"
+        turn.procedure.save()
+        typed = {"force": "500 N", "width": "5", "thickness": "2", "fracture_area": "8 mm^2"}
+        put(turn, self.user, Entry(uuid4(), NOW, typed))
+        found = dict(Result.objects.values_list("property_key", "lower"))
+        self.assertAlmostEqual(found["tensile_strength"] / 1e6, 50)
+        self.assertAlmostEqual(found["strength_of_fracture"] / 1e6, 62.5)
+        self.assertAlmostEqual(found["strength_as_drawn"] / 1e6, 40)
+        address = f"/campaigns/{turn.campaign_id}/compare/?property=strength_of_fracture"
+        self.assertContains(self.client.get(address), "strength on the fracture surface")
