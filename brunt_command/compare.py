@@ -13,7 +13,7 @@ from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
 from brunt_core.statistics.comparisons import Pair
 from brunt_core.statistics.distributions import FAMILIES, NORMAL, fit, surviving
-from brunt_core.statistics.effects import effects
+from brunt_core.statistics.effects import Term, effects
 from brunt_core.statistics.equivalence import within
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_core.statistics.ratios import ratio_of_means
@@ -233,12 +233,15 @@ def run_effects(arguments: list[str]) -> int:
     """Main effects and interactions of two factors or more, type II."""
     parser = _parser("effects", run_effects.__doc__)
     parser.add_argument("--factor", action="append", default=[], metavar="COLUMN")
+    parser.add_argument("--covariate", action="append", default=[], metavar="COLUMN", help="a number beside the factors: mass, temperature")  # fmt: skip
     parser.add_argument("--confidence", default="0.95")
     chosen = parser.parse_args(arguments)
     if len(chosen.factor) < 2:
         raise InputError("--factor is given twice or more.", "--factor")
-    rows, bounded = tables.factors(chosen.file, chosen.factor, chosen.value)
-    found = effects(rows, chosen.factor, _share(chosen.confidence, "confidence"))
+    rows, bounded, beside = tables.factors(
+        chosen.file, chosen.factor, chosen.value, chosen.covariate
+    )
+    found = effects(rows, chosen.factor, _share(chosen.confidence, "confidence"), beside)
     record = {
         "terms": [
             {
@@ -250,6 +253,7 @@ def run_effects(arguments: list[str]) -> int:
                     {"level": v.level, "mean": v.mean, "low": v.low, "high": v.high}
                     for v in t.levels
                 ],
+                **_slope(t),
             }
             for t in found.terms
         ],
@@ -261,6 +265,11 @@ def run_effects(arguments: list[str]) -> int:
         "remarks": _at_their_bound(bounded),
     }
     return _say(record, chosen.json)
+
+
+def _slope(term: Term) -> dict[str, float | None]:
+    """A covariate's slope with its interval; nothing for a factor."""
+    return dict(zip(("slope", "low", "high"), term.slope, strict=True)) if term.slope else {}
 
 
 def _at_their_bound(count: int) -> list[str]:
@@ -276,7 +285,8 @@ def _term_words(term: dict[str, Any]) -> str:
     means = ", ".join(
         f"{v['level']} {v['mean']:.4g}" for v in term["levels"] if v["mean"] is not None
     )
-    return f"{term['term']}: {judged}, {term['df']} df{f'; means {means}' if means else ''}"
+    slope = f"; slope {term['slope']:.4g}" if "slope" in term else ""
+    return f"{term['term']}: {judged}, {term['df']} df{f'; means {means}' if means else ''}{slope}"
 
 
 def _say(record: dict[str, Any], as_json: bool) -> int:

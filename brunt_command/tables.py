@@ -99,17 +99,17 @@ def settings(path: str, setting: str, value: str) -> tuple[list[float], list[flo
 
 
 def factors(
-    path: str, names: Sequence[str], value: str
-) -> tuple[list[tuple[dict[str, str], float]], int]:
-    """Rows of levels by factor with a value; bounds at their bound, and how many those are."""
+    path: str, names: Sequence[str], value: str, covariates: Sequence[str] = ()
+) -> tuple[list[tuple[dict[str, str], float]], int, dict[str, list[float]]]:
+    """Rows of levels by factor with a value, how many of those are bounds at their bound, covariates."""
     columns = {f"factor_{i}": n for i, n in enumerate(names)}
-    rows = [
-        ({n: r[n] for n in names}, observation(r[value], line, value))
-        for line, r in table(path, **columns, value=value)
-        if r[value]
-    ]
-    _some(rows, value)
-    return [(levels, o.anchor) for levels, o in rows], sum(not o.is_exact for _, o in rows)
+    columns |= {f"covariate_{i}": n for i, n in enumerate(covariates)}
+    told = [(line, r) for line, r in table(path, **columns, value=value) if r[value]]
+    _some(told, value)
+    seen = [observation(r[value], line, value) for line, r in told]
+    rows = [({n: r[n] for n in names}, o.anchor) for (_, r), o in zip(told, seen, strict=True)]
+    beside = {c: [number(r[c], line, c, "--covariate") for line, r in told] for c in covariates}
+    return rows, sum(not o.is_exact for o in seen), beside
 
 
 def _some(found: Any, value: str) -> Any:

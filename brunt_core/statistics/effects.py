@@ -1,7 +1,7 @@
 """Two and more factors: main effects, interactions, their intervals; aliases of a part of a plan."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations, product
 from math import sqrt
 from typing import Any
@@ -25,7 +25,10 @@ class LevelMean:
 
 @dataclass(frozen=True)
 class Term:
-    """One main effect or interaction: sum of squares, F test; the levels of a main effect."""
+    """One main effect, interaction or covariate: sum of squares, F test; the levels of a main effect.
+
+    ``slope`` is a covariate's, with its interval, in the unit of the values for one of its own.
+    """
 
     name: str
     factors: tuple[str, ...]
@@ -34,6 +37,7 @@ class Term:
     f: float | None
     p: float | None
     levels: tuple[LevelMean, ...] = ()
+    slope: tuple[float, float | None, float | None] | None = None
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,7 @@ def effects(
     rows: Sequence[tuple[Mapping[str, str], float]],
     factors: Sequence[str],
     confidence: float = 0.95,
+    covariates: Mapping[str, Sequence[float]] | None = None,
 ) -> Effects:
     """Main effects and two-factor interactions of two or more factors, unequal numbers allowed.
 
@@ -69,9 +74,11 @@ def effects(
     beside all that do not contain it. Judged by the scatter within combinations; where there are no
     replicates interactions cannot be told from scatter, so none is claimed, and main effects are judged by what is left of a model of main
     effects alone. Levels' means weigh the combinations of the others alike (marginal means), with
-    t intervals.
+    t intervals. ``covariates`` (a mass, a temperature of the room: a number for each value) stand
+    beside the factors as straight lines of one slope; levels' means are then those at the covariates'
+    mean.
     Raises :class:`InputError` for fewer than two factors, a factor with one level, a level that is
-    missing, and too few values.
+    missing, a covariate that is missing or does not vary, and too few values.
     Source: J. Fox, Applied Regression Analysis, 8.2 (recalled); checked against statsmodels'
     ``anova_lm(typ=2)`` and its published examples.
 
@@ -90,24 +97,25 @@ def effects(
     coded = {n: _coded([r[n] for r, _ in rows], levels[n]) for n in names}
     cells = _cells(rows, names)
     pairs = list(combinations(names, 2))
-    full = _design(coded, [(n,) for n in names], pairs, len(y))
+    beside = _centred(covariates or {}, names, len(y))
+    coded |= beside
+    mains = [(n,) for n in (*names, *beside)]
+    full = _design(coded, mains, pairs, len(y))
     replicated = len(y) - np.linalg.matrix_rank(full) > 0 and len(y) > len(cells)
-    kept = _tellable(coded, names, pairs, len(y)) if replicated else []
-    whole = _design(coded, [(n,) for n in names], kept, len(y))
+    kept = _tellable(coded, mains, pairs, len(y)) if replicated else []
+    whole = _design(coded, mains, kept, len(y))
     rank = int(np.linalg.matrix_rank(whole))
     spare = len(y) - rank
     if spare < 1:
-        kept, whole = [], _design(coded, [(n,) for n in names], [], len(y))
+        kept, whole = [], _design(coded, mains, [], len(y))
         rank = int(np.linalg.matrix_rank(whole))
         spare = len(y) - rank
     left = _left(whole, y)
     sigma2 = left / spare if spare > 0 else None
-    every = [*((n,) for n in names), *kept]
-    terms = tuple(
-        _term(t, every, coded, y, sigma2=sigma2, spare=spare, whole=whole, levels=levels, kept=kept, confidence=confidence)
-        for t in every
-    )  # fmt: skip
-    plain = _design(coded, [(n,) for n in names], [], len(y))
+    every = [*mains, *kept]
+    terms = _judged(every, coded, y, sigma2=sigma2, spare=spare, whole=whole, levels=levels, kept=kept,
+                    confidence=confidence, covariates=covariates or {})  # fmt: skip
+    plain = _design(coded, mains, [], len(y))
     weights = np.linalg.lstsq(plain, y, rcond=None)[0]
     return Effects(
         terms,
@@ -115,23 +123,54 @@ def effects(
         residual_df=max(spare, 0),
         method=_method(bool(kept), spare, replicated),
         cells=cells,
-        added=_added(names, levels, weights),
+        added=_added(names, levels, weights, list(beside)),
         aliases=tuple(_aliases(coded, names, pairs)),
     )
 
 
+def _judged(
+    every: Sequence[tuple[str, ...]], coded: Mapping[str, Any], y: Any, sigma2: float | None, spare: int,
+    whole: Any, levels: Mapping[str, list[str]], kept: Sequence, confidence: float,
+    covariates: Mapping[str, Sequence[float]],
+) -> tuple[Term, ...]:  # fmt: skip
+    """Every term with its test, the covariates with their slopes."""
+    found = []
+    for t in every:
+        term = _term(t, every, coded, y, sigma2=sigma2, spare=spare, whole=whole, levels=levels, kept=kept, confidence=confidence)  # fmt: skip
+        if t[0] in covariates and len(t) == 1:
+            term = _with_slope(term, covariates[t[0]], every, coded, whole, y, sigma2=sigma2, spare=spare, confidence=confidence)  # fmt: skip
+        found.append(term)
+    return tuple(found)
+
+
 def _tellable(
-    coded: Mapping[str, Any], names: tuple[str, ...], pairs: Sequence[tuple[str, str]], n: int
+    coded: Mapping[str, Any], mains: Sequence, pairs: Sequence[tuple[str, str]], n: int
 ) -> list[tuple[str, str]]:
     """The interactions that say something beside the main effects and those before them."""
     kept: list[tuple[str, str]] = []
-    mains = [(m,) for m in names]
     rank = np.linalg.matrix_rank(_design(coded, mains, kept, n))
     for pair in pairs:
         more = np.linalg.matrix_rank(_design(coded, mains, [*kept, pair], n))
         if more > rank:
             kept, rank = [*kept, pair], more
     return kept
+
+
+def _centred(
+    covariates: Mapping[str, Sequence[float]], names: Sequence[str], n: int
+) -> dict[str, Any]:
+    """Covariates as columns about their mean."""
+    found = {}
+    for name, numbers in covariates.items():
+        x = np.array(numbers, float)
+        if name in names:
+            raise InputError(f"{name} is a factor already: it cannot be a covariate too.", name)
+        if len(x) != n or not np.all(np.isfinite(x)):
+            raise InputError(f"Each value needs a number of {name}.", name)
+        if np.ptp(x) < 1e-12 * max(float(np.abs(x).max()), 1e-300):
+            raise InputError(f"{name} is the same for all: it explains nothing.", name)
+        found[name] = ((x - x.mean()) / x.std())[:, None]
+    return found
 
 
 def _levels(rows: Sequence[tuple[Mapping[str, str], float]], names: tuple[str, ...]) -> dict:
@@ -198,11 +237,26 @@ def _term(
         f = squares / df / sigma2 if sigma2 > 0 else (float("inf") if squares > 0 else 0.0)
         p = float(special.fdtrc(df, spare, f)) if np.isfinite(f) else 0.0
     shown = (
-        _marginal(term[0], whole, y, levels, kept, sigma2=sigma2, spare=spare, confidence=confidence)
-        if len(term) == 1
+        _marginal(term[0], whole, y, levels, kept, coded=coded, sigma2=sigma2, spare=spare, confidence=confidence)
+        if len(term) == 1 and term[0] in levels
         else ()
     )  # fmt: skip
     return Term(" × ".join(term), term, squares, df, f=f, p=p, levels=shown)
+
+
+def _with_slope(
+    term: Term, x: Sequence[float], every: Sequence, coded: Mapping[str, Any], whole: Any, y: Any,
+    sigma2: float | None, spare: int, confidence: float,
+) -> Term:  # fmt: skip
+    """A covariate's term with its slope for one of its own unit."""
+    at = 1 + sum(_columns(coded, t).shape[1] for t in every[: every.index(term.factors)])
+    scale = float(np.std(np.array(x, float)))
+    slope = float(np.linalg.lstsq(whole, y, rcond=None)[0][at]) / scale
+    if sigma2 is None or spare < 1 or not term.df:
+        return replace(term, slope=(slope, None, None))
+    error = sqrt(max(sigma2 * float(np.linalg.pinv(whole.T @ whole)[at, at]), 0.0)) / scale
+    reach = t_quantile((1 + confidence) / 2, spare) * error
+    return replace(term, slope=(slope, slope - reach, slope + reach))
 
 
 def _marginal(
@@ -211,18 +265,22 @@ def _marginal(
     y: Any,
     levels: Mapping[str, list[str]],
     kept: Sequence,
+    coded: Mapping[str, Any],
     sigma2: float | None,
     spare: int,
     confidence: float,
 ) -> tuple[LevelMean, ...]:
     names = list(levels)
+    beside = [n for n in coded if n not in levels]
     weights = np.linalg.lstsq(whole, y, rcond=None)[0]
     inverse = np.linalg.pinv(whole.T @ whole)
     projector = np.linalg.pinv(whole) @ whole
     found = []
     for level in levels[factor]:
         cells = product(*([level] if n == factor else levels[n] for n in names))
-        row = np.mean([_row(dict(zip(names, c, strict=True)), levels, kept) for c in cells], axis=0)
+        row = np.mean(
+            [_row(dict(zip(names, c, strict=True)), levels, kept, beside) for c in cells], axis=0
+        )
         if np.max(np.abs(row @ projector - row)) > 1e-6:
             found.append(LevelMean(level, None, None, None))
             continue
@@ -237,9 +295,15 @@ def _marginal(
     return tuple(found)
 
 
-def _row(cell: Mapping[str, str], levels: Mapping[str, list[str]], kept: Sequence) -> Any:
+def _row(
+    cell: Mapping[str, str],
+    levels: Mapping[str, list[str]],
+    kept: Sequence,
+    beside: Sequence[str] = (),
+) -> Any:
     coded = {n: np.array([_contrast(cell[n], levels[n])]) for n in levels}
-    return _design(coded, [(n,) for n in levels], kept, 1)[0]
+    coded |= {n: np.zeros((1, 1)) for n in beside}
+    return _design(coded, [(n,) for n in coded], kept, 1)[0]
 
 
 def _cells(
@@ -251,11 +315,13 @@ def _cells(
     return {k: (float(np.mean(v)), len(v)) for k, v in found.items()}
 
 
-def _added(names: tuple[str, ...], levels: Mapping[str, list[str]], weights: Any) -> dict:
+def _added(
+    names: tuple[str, ...], levels: Mapping[str, list[str]], weights: Any, beside: Sequence[str]
+) -> dict:
     """What each combination would have if main effects only added up."""
     found = {}
     for cell in product(*(levels[n] for n in names)):
-        row = _row(dict(zip(names, cell, strict=True)), levels, [])
+        row = _row(dict(zip(names, cell, strict=True)), levels, [], beside)
         found[cell] = float(row @ weights)
     return found
 

@@ -7,12 +7,13 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import figures
-from brunt_core.statistics.components import Components, Drift, components, drift, in_words
+from brunt_core.statistics.components import Components, Drift, components, drift, in_words, plane
 from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.findings import findings
 from brunt_core.statistics.ranking import leader
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.comparison.grid_view import GridView
+from brunt_web.comparison.normalising import masses_of
 from brunt_web.comparison.strips import Mark, Strip
 from brunt_web.comparison.sweep_view import SweepView
 from brunt_web.interface.scale import scale_for
@@ -163,6 +164,8 @@ class Scatter:
     y_ticks: list[tuple[float, str]]
     zero: float
     plate: list[tuple[float, float, float, bool, str]]
+    plate_words: str = ""
+    mass_words: str = ""
 
 
 def scatter_of(strip: Strip) -> Scatter | None:
@@ -175,7 +178,7 @@ def scatter_of(strip: Strip) -> Scatter | None:
     facts = _facts([s.turn for _, s in samples])
     values = [s.observation.anchor for _, s in samples]
     conditions = [str(pk) for pk, _ in samples]
-    names = ("lot", "plate", "day", "tester")
+    names = ("lot", "printer", "batch", "plate", "day", "tester", "rig")
     sources = {n: [facts.get(s.turn, {}).get(n, "") for _, s in samples] for n in names}
     try:
         found = components(values, conditions, {k: v for k, v in sources.items() if all(v)})
@@ -206,6 +209,9 @@ def _facts(turns: Sequence[int]) -> dict[int, dict]:
         "turn__specimen__print__plate__batch__lot__name",
         "turn__specimen__print__x",
         "turn__specimen__print__y",
+        "turn__specimen__print__plate__batch__number",
+        "turn__specimen__print__plate__batch__printer__name",
+        "turn__tested_as__rig",
     )
     return {
         turn: {
@@ -215,8 +221,11 @@ def _facts(turns: Sequence[int]) -> dict[int, dict]:
             "plate": str(plate or ""),
             "lot": lot or "",
             "place": None if x is None else (x, y),
+            "batch": str(batch or ""),
+            "printer": printer or "",
+            "rig": rig or "",
         }
-        for turn, at, by, plate, lot, x, y in rows
+        for turn, at, by, plate, lot, x, y, batch, printer, rig in rows
     }
 
 
@@ -267,6 +276,56 @@ def _drawn(
         y_ticks=[(round(HIGH - at, 1), label) for at, label in up.ticks],
         zero=y(0.0),
         plate=plate,
+        plate_words=_tilt_words(samples, facts, values, conditions, strip.prop.unit),
+        mass_words=_mass_words(samples, values, conditions, strip),
+    )
+
+
+def _tilt_words(
+    samples: Sequence,
+    facts: Mapping[int, dict],
+    values: Sequence[float],
+    conditions: Sequence[str],
+    unit: str,
+) -> str:
+    """Whether the values tilt over the plate."""
+    told = [i for i, (_, s) in enumerate(samples) if facts.get(s.turn, {}).get("place")]
+    found = plane(
+        [values[i] for i in told],
+        [conditions[i] for i in told],
+        [facts[samples[i][1].turn]["place"] for i in told],
+    )
+    if found is None:
+        return ""
+    if not found.told:
+        return f"No tilt over the plate can be told (p {found.p:.2g})."
+    return (
+        f"The values change by {figures(found.along * 100)} {unit} over 100 mm to the right and "
+        f"{figures(found.across * 100)} to the back (p {found.p:.2g}): look at the bed, its heat, the draught."
+    )
+
+
+def _mass_words(
+    samples: Sequence, values: Sequence[float], conditions: Sequence[str], strip: Strip
+) -> str:
+    """Whether heavier specimens of one condition are better, and how much of the scatter that is."""
+    masses = masses_of({s.turn for _, s in samples})
+    told = [i for i, (_, s) in enumerate(samples) if s.turn in masses]
+    if len(told) < 4:
+        return ""
+    grams = [masses[samples[i][1].turn] * 1e3 for i in told]
+    own = [values[i] for i in told]
+    found = drift(own, [conditions[i] for i in told], grams, strip.confidence)
+    if found is None:
+        return ""
+    if not found.told:
+        return (
+            f"It does not go with the mass of the specimens (p {found.p:.2g}, {len(told)} weighed)."
+        )
+    return (
+        f"It goes with the mass: {figures(found.slope)} {strip.prop.unit} for each gram more of one "
+        f"condition, {figures(found.low)} to {figures(found.high)} (p {found.p:.2g}): even out the "
+        "extrusion, or normalise by mass."
     )
 
 

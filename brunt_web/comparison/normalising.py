@@ -116,7 +116,7 @@ class _Facts:
         self.conditions = {c.pk: c for c in conditions}
         self.recipes = Recipes.of(campaign)
         turns = {s.turn for s in found}
-        self.masses = _masses(turns) if by in ("mass", "gram", "price") else {}
+        self.masses = masses_of(turns) if by in ("mass", "gram", "price") else {}
         self.sections = _sections(turns, procedures) if NORMALISERS[by].stress else {}
         self.fractures = _read(turns, "fracture_area") if by == "fracture" else {}
         self.alike: dict[tuple[int, int], Facts] = {}
@@ -163,7 +163,7 @@ class _Facts:
         )
 
 
-def _masses(turns: set[int]) -> dict[int, float]:
+def masses_of(turns: set[int]) -> dict[int, float]:
     """The mass each was last weighed at, kg."""
     rows = Measurement.objects.filter(
         moment__specimen__turns__in=turns, key="mass", moment__undone_at__isnull=True

@@ -10,7 +10,7 @@ import warnings
 import numpy as np
 
 from brunt_core.errors import InputError
-from brunt_core.statistics.components import components, drift, in_words
+from brunt_core.statistics.components import components, drift, in_words, plane
 from brunt_core.statistics.effects import effects
 from tests.support.datasets import rdata
 
@@ -61,6 +61,41 @@ class Effects(unittest.TestCase):
         found = next(v for v in ours.term("wool").levels if v.level == "A")
         self.assertAlmostEqual(found.mean, mean, places=8)
         self.assertTrue(found.low < mean < found.high)
+
+    def test_a_covariate_against_statsmodels(self):
+        import statsmodels.formula.api as smf
+        from statsmodels.stats.anova import anova_lm
+
+        frame = rdata("datasets", "warpbreaks").drop([2, 11, 40])
+        rng = np.random.default_rng(8)
+        frame["mass"] = rng.normal(20, 2, len(frame)) + frame.breaks / 10
+        names = ["wool", "tension"]
+        ours = effects(
+            rows_of(frame, names, "breaks"), names, covariates={"mass": list(frame.mass)}
+        )
+        model = smf.ols("breaks ~ C(wool)*C(tension) + mass", frame).fit()
+        theirs = anova_lm(model, typ=2)
+        for term in ours.terms:
+            key = "mass" if term.name == "mass" else ":".join(f"C({f})" for f in term.factors)
+            self.assertAlmostEqual(term.p, theirs.loc[key]["PR(>F)"], places=8)
+        low, high = model.conf_int().loc["mass"]
+        for got, wanted in zip(
+            ours.term("mass").slope, (model.params["mass"], low, high), strict=True
+        ):
+            self.assertAlmostEqual(got, wanted, places=6)
+        import pandas as pd
+
+        grid = pd.DataFrame({"wool": "A", "tension": ["L", "M", "H"], "mass": frame.mass.mean()})
+        found = next(v for v in ours.term("wool").levels if v.level == "A")
+        self.assertAlmostEqual(found.mean, float(model.predict(grid).mean()), places=6)
+
+    def test_a_covariate_that_says_nothing_is_refused(self):
+        rows = [({"A": a, "B": b}, 1.0) for a in "pq" for b in "xy"] * 2
+        for numbers, sentence in (([1.0] * 8, "same for all"), ([1.0] * 3, "needs a number")):
+            with self.assertRaisesRegex(InputError, sentence):
+                effects(rows, ["A", "B"], covariates={"mass": numbers})
+        with self.assertRaisesRegex(InputError, "factor already"):
+            effects(rows, ["A", "B"], covariates={"A": list(range(8))})
 
     def test_a_half_fraction_names_its_aliases(self):
         runs = [("+", "+"), ("+", "-"), ("-", "+"), ("-", "-")] * 2
@@ -164,3 +199,21 @@ class Components(unittest.TestCase):
         self.assertAlmostEqual(ours.p, theirs.pvalue, places=9)
         self.assertIsNone(drift([1.0, 2.0], ["a", "b"], [1, 2]))
         self.assertIsNone(drift([1.0, 2.0, 3.0], ["a"] * 3, [1, 1, 1]))
+
+    def test_a_tilt_over_the_plate_against_statsmodels(self):
+        import pandas as pd
+        import statsmodels.formula.api as smf
+
+        rng = np.random.default_rng(3)
+        frame = pd.DataFrame(
+            {"c": list("pq") * 12, "x": rng.uniform(0, 200, 24), "y": rng.uniform(0, 200, 24)}
+        )
+        frame["v"] = 50 + 4 * (frame.c == "q") + 0.02 * frame.x + rng.normal(0, 1, 24)
+        found = plane(list(frame.v), list(frame.c), list(zip(frame.x, frame.y, strict=True)))
+        whole = smf.ols("v ~ C(c) + x + y", frame).fit()
+        _, p, _ = whole.compare_f_test(smf.ols("v ~ C(c)", frame).fit())
+        self.assertAlmostEqual(found.p, p, places=8)
+        self.assertAlmostEqual(found.along, whole.params["x"], places=8)
+        self.assertAlmostEqual(found.across, whole.params["y"], places=8)
+        self.assertIsNone(plane([1, 2, 3, 4.0], ["a"] * 4, [(0, 0), (1, 1), (2, 2), (3, 3)]))
+        self.assertIsNone(plane([1, 2.0], ["a"] * 2, [(0, 0), (1, 0)]))
