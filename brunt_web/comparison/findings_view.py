@@ -8,7 +8,6 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.components import Components, Drift, components, drift, in_words, plane
-from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.findings import findings
 from brunt_core.statistics.ranking import leader
 from brunt_web.campaigns.addresses import specimen_address
@@ -17,6 +16,7 @@ from brunt_web.comparison.normalising import masses_of
 from brunt_web.comparison.strips import Mark, Strip
 from brunt_web.comparison.sweep_view import SweepView
 from brunt_web.interface.scale import scale_for
+from brunt_web.testing.enough import in_words as in_words_of
 from brunt_web.testing.models import Test
 
 WIDE, HIGH = 520.0, 150.0
@@ -106,33 +106,13 @@ def _enough(strip: Strip) -> Said | None:
     if found is None:
         return None
     query = {"view": strip.procedure.pk}
-    return Said(f"{strip.title}:", enough_words(found, strip), "profile", query, "the profile")
-
-
-def enough_words(found: Enough, strip: Strip) -> str:
-    """What is settled and what would still change, in a sentence or two."""
-    pairs = len(found.verdicts)
-    settled = (
-        f"{found.apart} of {pairs} pairs are told apart for good, however many more are tested."
+    return Said(
+        f"{strip.title}:",
+        in_words_of(found, {str(pk): name for pk, name in strip.names.items()}),
+        "profile",
+        query,
+        "the profile",
     )
-    if not found.open:
-        return settled
-    if found.settled:
-        return f"{settled} The rest of the plan will hardly part any of the others."
-    chances = sorted(
-        ((v.chance, v) for v in found.open if v.chance is not None and v.chance >= 0.1),
-        key=lambda c: -c[0],
-    )
-    if not chances:
-        few = sum(v.state == "few" for v in found.open)
-        return f"{settled} {few} have too few specimens to foretell anything."
-    chance, v = chances[0]
-    words = "over 99" if chance > 0.99 else f"{chance * 100:.0f}"
-    said = f"{settled} {_name(strip, v.first)} and {_name(strip, v.second)} would be parted by the rest of the plan with {words} % chance."  # fmt: skip
-    if found.next:
-        step = found.next[0]
-        said += f" Most is gained by {step.more} more of {_name(strip, step.condition)}."
-    return said
 
 
 def _left_out(strip: Strip) -> list[Said]:

@@ -7,7 +7,7 @@ from functools import cached_property
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import figures
-from brunt_core.statistics.enough import Enough, enough
+from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.ranking import Ranking, Row, rank
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.addresses import specimen_address
@@ -17,8 +17,7 @@ from brunt_web.comparison.page import Page
 from brunt_web.comparison.queries import Group, groups_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
-
-_MOST_PAIRS = 40
+from brunt_web.testing.enough import judged
 
 
 @dataclass(frozen=True)
@@ -102,15 +101,11 @@ class Strip:
     @cached_property
     def enough(self) -> Enough | None:
         """What is settled; nothing for places on a scale of words, or for very many conditions."""
-        told = {str(pk): g for pk, g in self.groups.items() if g.values or g.waiting}
-        if self.prop.ordinal or not 2 <= len(told) <= _MOST_PAIRS:
+        if self.prop.ordinal:
             return None
-        return enough(
-            {k: g.values for k, g in told.items()},
-            {k: len(g.values) + g.waiting for k, g in told.items()},
-            self.confidence,
-            {k: g.rounding for k, g in told.items()},
-        )
+        named = {str(pk): g for pk, g in self.groups.items()}
+        waiting = {k: g.waiting for k, g in named.items()}
+        return judged({k: g.found for k, g in named.items()}, waiting, self.confidence)
 
     def scale(self, width: float, pad: float, steps: int = 4) -> Scale:
         """A scale over everything drawn."""

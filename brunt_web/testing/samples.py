@@ -6,6 +6,7 @@ Rack, bench, planning, Compare and export all read from here, so that they canno
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from math import sqrt
 from typing import Any
 
@@ -27,14 +28,14 @@ _COLUMNS = (
     *("turn_id", "turn__specimen__code", "turn__condition_id", "turn__procedure_id"),
     *("property_key", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
-    *("turn__untimely", "turn__conditioning", "turn__speed"),
+    *("turn__untimely", "turn__conditioning", "turn__speed", "turn__tested_at"),
     "turn__tested_as__state",
 )
 _NAMES = (
     *("turn", "code", "condition", "procedure"),
     *("property", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("outcome", "excluded", "because", "stated"),
-    *("untimely", "conditioning", "speed", "state"),
+    *("untimely", "conditioning", "speed", "tested_at", "state"),
 )
 
 
@@ -62,6 +63,7 @@ class Sample:
     untimely: str
     conditioning: str
     speed: float | None
+    tested_at: datetime | None
     state: str
     happened: str
     out: float | None
@@ -133,6 +135,13 @@ class Group:
     def values(self) -> list[Observation]:
         """The observations that count."""
         return [s.observation for s in self.counted]
+
+    @property
+    def in_time(self) -> list[Observation]:
+        """The same in the order they were tested."""
+        rows = enumerate(self.counted)
+        ordered = sorted(rows, key=lambda r: (r[1].tested_at is None, r[1].tested_at or r[0], r[0]))
+        return [s.observation for _, s in ordered]
 
     @property
     def everything(self) -> list[Observation]:

@@ -28,6 +28,7 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
 from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
+from brunt_web.testing.enough import standing_of
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
 from brunt_web.testing.names import TurnName
@@ -177,6 +178,7 @@ def _queue_context(turn: Turn) -> dict[str, Any]:
         "method": procedure.method,
         "queue": queries.queue_for(turn, now),
         "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
+        "standing": standing_of(turn.campaign, procedure),
     }
 
 

@@ -1,0 +1,86 @@
+"""After each reading: is it enough? In a sentence at the bench, by the same judgement as Compare."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from django.db.models import Count, Q
+
+from brunt_core.statistics.enough import Enough, enough
+from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.library.models import Procedure
+from brunt_web.testing.samples import Group, grouped, samples
+
+MOST_PAIRS = 40
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What is settled under one procedure, in words."""
+
+    words: str
+    settled: bool
+
+
+def judged(
+    groups: Mapping[str, Group], waiting: Mapping[str, int], confidence: float
+) -> Enough | None:
+    """Every pair judged in the order of the tests; nothing for one condition or for very many."""
+    told = {k: g for k, g in groups.items() if g.counted or waiting.get(k)}
+    if not 2 <= len(told) <= MOST_PAIRS:
+        return None
+    values = {k: g.in_time for k, g in told.items()}
+    planned = {k: len(v) + waiting.get(k, 0) for k, v in values.items()}
+    return enough(values, planned, confidence, {k: g.rounding for k, g in told.items()})
+
+
+def in_words(found: Enough, names: Mapping[str, str]) -> str:
+    """What is settled and what would still change, in a sentence or two; ``names`` by the groups' keys."""
+    pairs = len(found.verdicts)
+    settled = (
+        f"{found.apart} of {pairs} pairs are told apart for good, however many more are tested."
+        if pairs > 1
+        else "The two are told apart for good, however many more are tested."
+        if found.apart
+        else "The two are not told apart yet."
+    )
+    if not found.open:
+        return settled
+    if found.settled:
+        return f"{settled} The rest of the plan will hardly part any of the others."
+    chances = [(v.chance, v) for v in found.open if v.chance is not None and v.chance >= 0.1]
+    if not chances:
+        few = sum(v.state == "few" for v in found.open)
+        return f"{settled} {few} {'has' if few == 1 else 'have'} too few specimens to foretell anything."
+    chance, v = max(chances, key=lambda c: c[0])
+    words = "over 99" if chance > 0.99 else f"{chance * 100:.0f}"
+    one, other = names.get(v.first, v.first), names.get(v.second, v.second)
+    said = f"{settled} {one} and {other} would be parted by the rest of the plan with {words} % chance."
+    if found.next:
+        step = found.next[0]
+        said += (
+            f" Most is gained by {step.more} more of {names.get(step.condition, step.condition)}."
+        )
+    return said
+
+
+def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
+    """How the campaign stands under a procedure. Two queries; ``None`` where there is nothing to judge."""
+    prop = procedure.ranked_property
+    if prop.ordinal:
+        return None
+    found = samples(Q(turn__campaign=campaign, turn__procedure=procedure), {prop.key})
+    groups = {str(c): g for (c, _), g in grouped((s.in_unit(prop) for s in found), [procedure]).items()}  # fmt: skip
+    rows = (
+        Turn.objects.filter(campaign=campaign, procedure=procedure)
+        .order_by()
+        .values_list("condition_id", "condition__label", "condition__detail")
+        .annotate(n=Count("id", filter=Q(state__in=("waiting", "running"))))
+    )
+    names, waiting = {}, {}
+    for pk, label, detail, n in rows:
+        names[str(pk)] = f"{label}, {detail}" if detail else label
+        waiting[str(pk)] = n
+    told = judged({k: groups.get(k, Group()) for k in names}, waiting, campaign.confidence)
+    if told is None or not any(len(g.counted) > 1 for g in groups.values()):
+        return None
+    return Standing(in_words(told, names), told.settled)
