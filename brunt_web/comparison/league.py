@@ -9,10 +9,12 @@ from brunt_core.comparability import comparability_key
 from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.plausibility.bands import FAMILIES
+from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Ranking, rank
-from brunt_web.campaigns.models import Condition
+from brunt_web.campaigns.models import Condition, geometry_asked
+from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
@@ -44,6 +46,7 @@ class Entry:
     place: int
     name: str
     campaign: int
+    condition: int
     question: str
     count: str
     value: str
@@ -53,6 +56,8 @@ class Entry:
     dots: list[tuple[float, str, str]]
     letters: str
     when: str
+    ceiling: float | None = None
+    limited: str = ""
 
 
 @dataclass
@@ -120,8 +125,8 @@ def _filled(
     workshop: Workshop,
 ) -> League:
     prop = procedure.ranked_property
-    kept, dates = _readings(procedure, members, workshop)
-    conditions = Condition.objects.select_related("material", "campaign").in_bulk(list(kept))
+    kept, dates, used = _readings(procedure, members, workshop)
+    rigs = _ceilings(used, conditions := _conditions(kept), prop)
     ranking = rank({str(pk): [o for _, o in own] for pk, own in kept.items()}, None, prop.better)
     ends = [v for r in ranking.rows for v in (r.summary.low, r.summary.high) if v is not None]
     values = [o.anchor for own in kept.values() for _, o in own]
@@ -129,6 +134,7 @@ def _filled(
     ends = [min(max(v, min(values) - span / 3), max(values) + span / 3) for v in ends]
     scale = scale_for([*values, *ends], WIDE, PAD, 7)
     families = _families(ranking, conditions, kept, dates, scale)
+    _mark_limits(families, conditions, rigs, prop, scale)
     return League(
         series,
         chosen,
@@ -139,10 +145,64 @@ def _filled(
     )
 
 
+def _conditions(kept: dict[int, list]) -> dict[int, Condition]:
+    return Condition.objects.select_related("material", "campaign").in_bulk(list(kept))
+
+
+def _ceilings(
+    used: dict[int, set[int]], conditions: dict[int, Condition], prop: Property
+) -> dict[int, tuple[float, str]]:
+    """The most that could be read of each condition, in the property's unit, with the rig's name."""
+    procedures = Procedure.objects.select_related("rig", "variant").in_bulk(
+        {p for own in used.values() for p in own}
+    )
+    found = {}
+    for pk, own in used.items():
+        tops = [top for p in own if (top := _ceiling(procedures[p], conditions[pk], prop))]
+        if tops:
+            found[pk] = max(tops)
+    return found
+
+
+def _ceiling(
+    procedure: Procedure, condition: Condition, prop: Property
+) -> tuple[float, str] | None:
+    """What the rig's capacity comes to in the property, where that follows from its load alone."""
+    rig = procedure.rig
+    if rig is None or not rig.capacity:
+        return None
+    value = rig.capacity
+    if load_of(procedure, prop.key) and rig.dimension == "force":
+        value /= geometry_asked(condition, procedure).area * 1e-6
+    elif rig.dimension != prop.dimension:
+        return None
+    return in_unit(value, prop.dimension, prop.unit), rig.name
+
+
+def _mark_limits(
+    families: dict[str, list[tuple[Entry, float]]],
+    conditions: dict[int, Condition],
+    ceilings: dict[int, tuple[float, str]],
+    prop: Property,
+    scale: Scale,
+) -> None:
+    """Mark what was tested on a rig that ends lower than that of others: it could not have been better."""
+    if not ceilings or prop.better == "lower":
+        return
+    top = max(value for value, _ in ceilings.values())
+    for own in families.values():
+        for entry, _ in own:
+            value, rig = ceilings.get(entry.condition, (top, ""))
+            if value < top * 0.99:
+                at = scale.x(value)
+                entry.ceiling = at if 0 <= at <= WIDE else None
+                entry.limited = f"{rig} reads to {figures(value)} {prop.unit}"
+
+
 def _readings(
     procedure: Procedure, members: list[tuple], workshop: Workshop
-) -> tuple[dict[int, list], dict[int, str]]:
-    """Readings by condition, in the property's unit, and the month of the last of each."""
+) -> tuple[dict[int, list], dict[int, str], dict[int, set[int]]]:
+    """Readings by condition, in the property's unit, the month of the last of each, its procedures."""
     prop = procedure.ranked_property
     rows = Result.objects.filter(
         turn__campaign__workshop=workshop,
@@ -156,13 +216,15 @@ def _readings(
     )  # fmt: skip
     kept: dict[int, list] = defaultdict(list)
     dates: dict[int, str] = {}
+    used: dict[int, set[int]] = defaultdict(set)
     allowed = set(members)
     for condition, code, low, high, *fact, at in rows:
         if tuple(fact) in allowed:
             seen = Observation(low, high).through(lambda v: in_unit(v, prop.dimension, prop.unit))
             kept[condition].append((code, seen))
+            used[condition].add(int(str(fact[0])))
             dates[condition] = max(dates.get(condition, ""), f"{at:%Y-%m}" if at else "")
-    return kept, dates
+    return kept, dates, used
 
 
 def _families(
@@ -183,6 +245,7 @@ def _families(
             i,
             str(c),
             c.campaign_id,
+            c.pk,
             question=c.campaign.question,
             count=str(s.n) + (f" · {s.n_bounded} bounds" if s.n_bounded else ""),
             value=f"{s.sign} {figures(s.mean)}".strip() if known else "–",

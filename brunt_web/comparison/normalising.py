@@ -39,7 +39,7 @@ def fits(procedure: Procedure, prop: Property, by: str) -> bool:
     """Whether a property can be normalised so: a load on an area by another area, any number by the rest."""
     if not by or prop.ordinal:
         return False
-    return not NORMALISERS[by].stress or bool(_load_of(procedure, prop.key))
+    return not NORMALISERS[by].stress or bool(load_of(procedure, prop.key))
 
 
 def named(procedure: Procedure, prop: Property, by: str) -> Property:
@@ -53,7 +53,7 @@ def named(procedure: Procedure, prop: Property, by: str) -> Property:
     return replace(prop, name=f"{prop.name} {words}", unit=unit)
 
 
-def _load_of(procedure: Procedure, prop: str) -> str:
+def load_of(procedure: Procedure, prop: str) -> str:
     """The load that is divided by the area for this property; empty where it is worked otherwise."""
     method = procedure.method
     for r in method.results:
@@ -181,7 +181,7 @@ def _sections(turns: set[int], procedures: dict[int, Procedure]) -> dict[tuple[i
     loads: dict[str, list[str]] = {}
     for p in procedures.values():
         for r in p.method.results:
-            if (load := _load_of(p, r.property)) and r.property not in loads.get(load, ()):
+            if (load := load_of(p, r.property)) and r.property not in loads.get(load, ()):
                 loads.setdefault(load, []).append(r.property)
     read = {
         (turn, key): lower if lower is not None else upper
@@ -189,11 +189,11 @@ def _sections(turns: set[int], procedures: dict[int, Procedure]) -> dict[tuple[i
             test__turn__in=turns, key__in=loads
         ).values_list("test__turn", "key", "lower", "upper")
     }
-    load_of = {prop: load for load, props in loads.items() for prop in props}
-    rows = Result.objects.filter(turn__in=turns, property_key__in=load_of)
+    under = {prop: load for load, props in loads.items() for prop in props}
+    rows = Result.objects.filter(turn__in=turns, property_key__in=under)
     found = {}
     for turn, prop, lower, upper in rows.values_list("turn", "property_key", "lower", "upper"):
-        force, stress = read.get((turn, load_of[prop])), lower if lower is not None else upper
+        force, stress = read.get((turn, under[prop])), lower if lower is not None else upper
         if force and stress:
             found[turn, prop] = force / stress
     return found

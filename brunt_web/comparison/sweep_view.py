@@ -130,13 +130,15 @@ def _course(
             settings.append(x)
             values.append(o.anchor)
             bounded += not o.is_exact
+    levels = _by_level(rows, strip, swept)
     try:
         found = respond(settings, values, strip.prop.better, strip.confidence)
     except InputError as error:
-        course.says = [error.sentence]
+        course.says = [levels, error.sentence] if levels else [error.sentence]
         return course
     course.found, course.model = found, _model_words(found)
     course.says = in_words(found, swept.name, swept.unit)
+    course.says += [levels] if levels else []
     if bounded:
         course.says.append(
             f"{bounded} held and count at their load: the curve is at least this high there."
@@ -149,6 +151,24 @@ def _course(
             near.odd = "one specimen" if odd.alone else "off the curve"
     _draw(course, found, settings, at_x, at_y, strip)
     return course
+
+
+def _by_level(rows: list[tuple[float, Condition]], strip: Strip, swept: Swept) -> str:
+    """Which of the levels tested is first, which cannot be told from it, and whether it lies at an end."""
+    tested = [(strip.places[c.pk], x, c) for x, c in rows if c.pk in strip.places]
+    if len(tested) < 2:
+        return ""
+    _, best, first = min(tested, key=lambda t: t[0])
+    alike = [
+        swept.texts[x] for _, x, c in tested if c.pk != first.pk and strip.alike(first.pk, c.pk)
+    ]
+    said = f"Of the levels tested {swept.texts[best]} is first"
+    said += (
+        f"; {', '.join(alike)} cannot be told apart from it." if alike else ", and it can be told."
+    )
+    settings = [x for _, x, _ in tested]
+    at_end = len(tested) > 2 and best in (min(settings), max(settings))
+    return said + (" It is the last one tried on that side: go on beyond it." if at_end else "")
 
 
 def _beside(group: Group, x: float, at_y: Callable[[float], float]) -> list[Mark]:

@@ -22,9 +22,9 @@ from brunt_web.comparison.normalising import choices_of
 from brunt_web.comparison.page import Page, build, upright_and_flat
 from brunt_web.comparison.pages.frame import shown_conditions
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
-from brunt_web.comparison.stations import kept_of, tabs_of
+from brunt_web.comparison.stations import address_of, kept_of, tabs_of
 from brunt_web.comparison.strips import strip_of
-from brunt_web.comparison.sweeping import drawn
+from brunt_web.comparison.sweeping import swept_levels
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
@@ -78,7 +78,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "kept": kept_of(campaign, "ladder", request.GET),
             "bys": choices_of(campaign, "ladder", request.GET),
             "hangs": hangs_on(strip_of(campaign, page)) if page.compared else "",
-            "sweep": drawn(campaign, page),
+            "swept": _swept(campaign, request),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
             "guard": _guard(campaign, every, procedures),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
@@ -110,6 +110,14 @@ def _address(page: Page, **changed: Any) -> str:
     }
     query = {**kept, **changed}
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
+
+
+def _swept(campaign: Campaign, request: SeatedRequest) -> tuple[str, str] | None:
+    """The factor that the sweep draws, and where; nothing where no factor has numbers."""
+    if not any(f.kind not in ("material", "lot") for f in campaign.factors.all()):
+        return None
+    found = swept_levels(campaign)
+    return (found.name, address_of(campaign, "sweep", request.GET, working="")) if found else None
 
 
 def _families(page: Page) -> list[tuple[str, str, bool]]:

@@ -17,7 +17,6 @@ from brunt_core.properties import PROPERTIES, own_property
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.series import Row, parse_rows
 from brunt_core.statistics.ranking import rank
-from brunt_core.statistics.sweep import sweep
 
 BAR = {"width": "10 mm", "thickness": "4 mm"}
 
@@ -181,24 +180,6 @@ class Slips(unittest.TestCase):
         self.assertIsNone(band("tpu", "sag_temperature"))
         self.assertIsNone(band("pla", "creep_rate"))
         self.assertIsNone(band("cheese", "tensile_strength"))
-
-
-class Sweeps(unittest.TestCase):
-    def near(self, middle: float) -> list[O]:
-        return [O.exact(middle + d) for d in (-1.0, 0.0, 1.0)]
-
-    def test_edge_and_plateau(self):
-        groups = {"a": self.near(50), "b": self.near(49.5), "c": self.near(20)}
-        found = sweep(rank(groups), {"a": 220.0, "b": 230.0, "c": 240.0})
-        self.assertEqual(
-            (found.best, found.level_with_best, found.at_edge), (220.0, (220.0, 230.0), True)
-        )
-
-    def test_refused(self):
-        with self.assertRaises(InputError):
-            sweep(rank({"a": self.near(1)}), {"a": 1.0})
-        with self.assertRaises(InputError):
-            sweep(rank({"a": self.near(1), "b": self.near(2)}), {"a": 1.0})
 
 
 class Sanity(unittest.TestCase):

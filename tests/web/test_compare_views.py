@@ -6,8 +6,10 @@ from uuid import uuid4
 
 from django.test import TestCase
 
+from brunt_core.quantities.rendering import figures
 from brunt_web.comparison.strips import common_words, short_names
 from brunt_web.comparison.tradeoff_view import tradeoff_of
+from brunt_web.library.models import Procedure, Rig
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
@@ -248,6 +250,24 @@ class Others(Compared):
         self.assertContains(self.client.get("/league/", {"series": up.key}), up.title)
         self.assertTrue(one.pk)
 
+    def test_an_old_series_on_a_smaller_rig_is_marked(self):
+        """600 N on the drawn section: what held there may be better than it reads."""
+        self.three()
+        old = campaign(self.user, materials=(PLA, PC), question="In the old frame?")
+        flat = old.procedures.get(orientation="flat")
+        small = Rig.objects.create(workshop=self.user.seat.workshop, name="Old frame", capacity=600.0, resolution=1)  # fmt: skip
+        copy = Procedure.objects.get(pk=flat.pk)
+        copy.pk, copy.rig, copy.name = None, small, f"{flat.name}, old frame"
+        copy.save()
+        turns_of(old, procedure=flat).update(procedure=copy)
+        for t in turns_of(old, procedure=copy, condition__label=PC):
+            put(t, self.user, entry("> 590 N", "limit"))
+        page = self.client.get("/league/")
+        marked = [e for f in page.context["league"].families for e in f.entries if e.limited]
+        self.assertEqual([(e.name, e.question) for e in marked], [(PC, "In the old frame?")])
+        self.assertIn(f"Old frame reads to {figures(600 / flat.geometry.area)} MPa", words(page))
+        self.assertIn("may be better than it reads", words(page))
+
 
 class Thin(Compared):
     def test_every_view_says_what_it_lacks(self):
@@ -273,7 +293,7 @@ class Thin(Compared):
         odd = "1e9,x," + "9" * 30
         for view in VIEWS:
             for key in ("view", "property", "sort", "chosen", "lit", "apart", "only", "per", "across",
-                        "up", "along", "factor", "show", "order", "reference", "working", "pairs"):  # fmt: skip
+                        "up", "along", "factor", "show", "order", "reference", "working", "pairs", "by", "family"):  # fmt: skip
                 self.see(one, view, **{key: odd})
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/nothing/").status_code, 404)
         self.assertEqual(self.client.get("/campaigns/99999/compare/profile/").status_code, 404)

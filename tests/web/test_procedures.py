@@ -181,9 +181,9 @@ class Sweeps(Benches):
             put(specimen, self.user, Entry(uuid4(), NOW, {"force": f"{load} N"}))
         specimen = self.again(one.specimens.first())
         self.assertIn("insertion_temperature", queries.known_texts(specimen))
-        page = self.client.get(f"/campaigns/{one.pk}/compare/")
+        page = self.client.get(f"/campaigns/{one.pk}/compare/sweep/")
         self.assertContains(
-            page, "Insertion temperature: best at 240 °C; 260 °C cannot be told apart"
+            page, "Of the levels tested 240 °C is first; 260 °C cannot be told apart from it"
         )
 
     def test_another_property_is_one_switch_away(self):

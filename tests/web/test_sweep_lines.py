@@ -26,15 +26,15 @@ class TwoFactors(TestCase):
         for bar in one.specimens.select_related("condition"):
             heat = next(h for h in loads if h in str(bar.condition))
             put(bar, self.user, entry(f"{loads[heat] + 3 * bar.replicate} N"))
-        page = self.client.get(f"/campaigns/{one.pk}/compare/")
-        found = page.context["sweep"]
-        self.assertEqual([s.name for s in found.series], ["Fernhall PETG", "Fernhall PLA"])
-        for series in found.series:
-            self.assertEqual(len(series.points), 3)
-            self.assertTrue(series.sentence.startswith("Nozzle: best at 235 °C."), series.sentence)
-            self.assertEqual(sorted(p.x for p in series.points), [p.x for p in series.points])
-        self.assertNotEqual(found.series[0].mark, found.series[1].mark)
-        self.assertIn("Fernhall PETG: Nozzle: best at 235 °C.", words(page))
+        page = self.client.get(f"/campaigns/{one.pk}/compare/sweep/")
+        courses = page.context["sweep"].courses
+        self.assertEqual([c.name for c in courses], ["Fernhall PETG", "Fernhall PLA"])
+        for course in courses:
+            self.assertEqual(len(course.means), 3)
+        self.assertNotEqual(courses[0].dash, courses[1].dash)
+        self.assertIn("Fernhall PETG", words(page))
+        ladder = self.client.get(f"/campaigns/{one.pk}/compare/")
+        self.assertContains(ladder, "Over nozzle: the sweep")
 
     def test_the_factor_with_most_numbers_is_swept_and_words_are_not(self):
         walls = factor("setting", "2", "4", setting="walls", name="Walls")
