@@ -299,7 +299,9 @@ def surviving(observations: Sequence[Observation]) -> Surviving:
     """The share of specimens that hold a load, without any distribution.
 
     Of exact and "at least" readings the product-limit estimate of Kaplan and Meier; with "at most"
-    and "between" the self-consistent estimate of Turnbull, its mass at the upper ends.
+    and "between" the self-consistent estimate of Turnbull, its mass at the upper ends. The median is
+    the first value that half or fewer outlive; of exact readings alone the usual one, the middle of
+    the middle two where their number is even.
     Raises :class:`InputError` for no readings.
     Source: Kaplan & Meier, J. Am. Stat. Assoc. 53 (1958) 457; B. W. Turnbull, J. R. Stat. Soc. B 38
     (1976) 290; checked against scipy's ``ecdf`` and lifelines.
@@ -320,6 +322,8 @@ def surviving(observations: Sequence[Observation]) -> Surviving:
         steps = tuple((_tidy(v), round(float(p), 12)) for v, p in pairs)
     else:
         steps = _turnbull(observations)
+    if all(o.is_exact for o in observations):
+        return Surviving(steps, _tidy(np.median([o.anchor for o in observations])))
     return Surviving(steps, next((v for v, p in steps if p <= 0.5 + 1e-9), None))
 
 

@@ -166,6 +166,12 @@ class Without(unittest.TestCase):
         for value, share in ours.steps:
             self.assertAlmostEqual(share, after[value], places=4)
 
+    def test_the_median_of_an_even_number_of_exact_ones_is_the_usual_one(self):
+        rng = np.random.default_rng(3)
+        for n in range(1, 9):
+            values = list(rng.normal(50, 3, n))
+            self.assertAlmostEqual(surviving(of(values)).median, float(np.median(values)))
+
     def test_a_median_that_is_not_reached(self):
         self.assertIsNone(surviving(of([3.0], right=[4.0, 5.0])).median)
         with self.assertRaisesRegex(InputError, "no readings"):
