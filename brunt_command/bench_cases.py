@@ -9,7 +9,7 @@ import numpy as np
 from django.contrib.auth import get_user_model
 from django.test import Client
 
-from brunt_command import bench_load
+from brunt_command import bench_load, bench_many
 from brunt_command.bench import queries
 from brunt_core.curves.reading import read_curve
 from brunt_core.curves.reduction import reduce_curve, thinned_for_drawing
@@ -63,6 +63,7 @@ def cases() -> Iterator[Case]:
     yield _ranking(80, 5)
     yield _ranking(200, 5)
     yield from _many_groups()
+    yield from bench_many.cases(user, client)
 
 
 def load() -> Iterator[tuple[str, list[float], str]]:

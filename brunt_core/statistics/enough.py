@@ -3,7 +3,9 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from math import sqrt
+from typing import Any
 
+import numpy as np
 from scipy import special
 
 from brunt_core.observations import Observation
@@ -101,8 +103,9 @@ def enough(
             known[name, n] = summarise(groups[name][:n], rounding=steps.get(name, 0.0))
         return known[name, n]
 
+    parted = _parted_all(groups, planned, alpha, steps)
     verdicts = [
-        _verdict(a, b, groups, planned, alpha=alpha, first=first)
+        _verdict(a, b, groups, planned, alpha=alpha, first=first, parted=parted)
         for i, a in enumerate(names)
         for b in names[i + 1 :]
     ]
@@ -121,21 +124,90 @@ def _verdict(
     planned: Mapping[str, int],
     alpha: float,
     first: Callable[[str, int], Summary],
+    parted: Mapping[tuple[str, str], tuple[int, float, float]] | None,
 ) -> Verdict:
     have = min(len(groups[a]), len(groups[b]))
     plan = max(min(planned.get(a, have), planned.get(b, have)), FIRST)
-    p, level = 1.0, 0.0
-    for n in range(FIRST, have + 1):
-        one, other = first(a, n), first(b, n)
-        p, level = _p(one, other), level_at(n, plan, alpha)
-        if p <= level:
-            return Verdict(a, b, APART, round=n, p=p, level=level, chance=None)
+    n, p, level = (
+        parted[a, b] if parted is not None else _looks(a, b, have, plan, alpha=alpha, first=first)
+    )
+    if n:
+        return Verdict(a, b, APART, round=n, p=p, level=level, chance=None)
     if have < FIRST:
         return Verdict(a, b, FEW, round=have, p=1.0, level=0.0, chance=None)
     one, other = first(a, len(groups[a])), first(b, len(groups[b]))
     rest = [max(planned.get(n, 0) - len(groups[n]), 0) for n in (a, b)]
     chance = _chance(one, other, rest[0], rest[1], plan, alpha) if any(rest) else 0.0
     return Verdict(a, b, OPEN, round=have, p=p, level=level, chance=chance)
+
+
+def _looks(
+    a: str, b: str, have: int, plan: int, alpha: float, first: Callable[[str, int], Summary]
+) -> tuple[int, float, float]:
+    """At which look the two were parted (0 for none yet), with p and level there or at the last look."""
+    p, level = 1.0, 0.0
+    for n in range(FIRST, have + 1):
+        p, level = _p(first(a, n), first(b, n)), level_at(n, plan, alpha)
+        if p <= level:
+            return n, p, level
+    return 0, p, level
+
+
+def _parted_all(
+    groups: Mapping[str, Sequence[Observation]],
+    planned: Mapping[str, int],
+    alpha: float,
+    steps: Mapping[str, float],
+) -> dict[tuple[str, str], tuple[int, float, float]] | None:
+    """The same for every pair at once, a look after the other, where every reading is exact."""
+    if any(not o.is_exact for own in groups.values() for o in own):
+        return None
+    names = list(groups)
+    sizes = np.array([len(groups[n]) for n in names])
+    first, second = np.triu_indices(len(names), 1)
+    have = np.minimum(sizes[first], sizes[second])
+    plans = np.array(
+        [max(min(planned.get(names[i], h), planned.get(names[j], h)), FIRST)
+         for i, j, h in zip(first, second, have.tolist(), strict=True)]
+    )  # fmt: skip
+    values = np.full((len(names), max(sizes.max(initial=0), 1)), np.nan)
+    for row, name in zip(values, names, strict=True):
+        row[: len(groups[name])] = [o.anchor for o in groups[name]]
+    rounding = np.array([steps.get(n, 0.0) for n in names])
+    at, p, level = np.zeros(len(first), int), np.ones(len(first)), np.zeros(len(first))
+    for n in range(FIRST, int(sizes.max(initial=0)) + 1):
+        open_ = (at == 0) & (have >= n)
+        if not open_.any():
+            break
+        mean, error = _means(values[:, :n], rounding)
+        i, j = first[open_], second[open_]
+        levels = np.array([level_at(n, int(k), alpha) for k in plans[open_]])
+        found = _pairs_p(mean, error, i, j, n)
+        p[open_], level[open_] = found, levels
+        at[np.flatnonzero(open_)[found <= levels]] = n
+    rows = zip(
+        first.tolist(), second.tolist(), at.tolist(), p.tolist(), level.tolist(), strict=True
+    )
+    return {(names[i], names[j]): (k, q, lv) for i, j, k, q, lv in rows}
+
+
+def _means(values: Any, rounding: Any) -> tuple[Any, Any]:
+    """Means of the first n of each group, and their standard errors as :func:`summarise` has them."""
+    n = values.shape[1]
+    variance = values.var(axis=1, ddof=1)
+    alike = np.maximum(rounding**2 - variance, 0.0)
+    return values.mean(axis=1), np.sqrt(variance / n + rounding**2 / n + alike * (1 - 1 / n))
+
+
+def _pairs_p(mean: Any, error: Any, i: Any, j: Any, n: int) -> Any:
+    """Welch's p of pairs of groups of n; 1 where neither scatters."""
+    square = error**2
+    total = square[i] + square[j]
+    below = (square[i] ** 2 + square[j] ** 2) / (n - 1)
+    df = np.divide(total**2, below, out=np.full(len(i), 2.0 * (n - 1)), where=below > 0)
+    away = np.sqrt(np.where(total > 0, total, 1.0))
+    found = 2 * special.stdtr(df, -np.abs(mean[i] - mean[j]) / away)
+    return np.where(total > 0, np.minimum(found, 1.0), 1.0)
 
 
 def _p(one: Summary, other: Summary) -> float:

@@ -8,7 +8,7 @@ from scipy import stats
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation as O
-from brunt_core.statistics.enough import enough
+from brunt_core.statistics.enough import _looks, _parted_all, enough
 from brunt_core.statistics.equivalence import within
 from brunt_core.statistics.looks import RESERVE, SPENT, level_at, levels_of_looks
 from brunt_core.statistics.scores import agreement, scores
@@ -20,6 +20,32 @@ def drawn(rng, gap, n, scatter=(1.0, 1.0)):
         "A": [O.exact(v) for v in 50 + gap + scatter[0] * rng.normal(0, 1, n)],
         "B": [O.exact(v) for v in 50 + scatter[1] * rng.normal(0, 1, n)],
     }
+
+
+class AllAtOnce(unittest.TestCase):
+    def test_every_pair_at_once_is_each_pair_by_itself(self):
+        """Exact readings are judged in one go; pair by pair, by summarise, comes to the same."""
+        rng = np.random.default_rng(6)
+        groups = {
+            f"g{i}": [O.exact(v) for v in rng.normal(50 + 2 * (i % 3), 1.5, int(n))]
+            for i, n in enumerate((5, 3, 2, 7, 1, 4))
+        }
+        planned = {k: len(v) + 2 for k, v in groups.items()}
+        steps = {"g0": 1.0, "g3": 4.0}
+        found = _parted_all(groups, planned, 0.003, steps)
+
+        def first(name, n):
+            return summarise(groups[name][:n], rounding=steps.get(name, 0.0))
+
+        for (a, b), (at, p, level) in found.items():
+            have = min(len(groups[a]), len(groups[b]))
+            plan = max(min(planned[a], planned[b]), 2)
+            n, q, lv = _looks(a, b, have, plan, alpha=0.003, first=first)
+            self.assertEqual(at, n)
+            self.assertAlmostEqual(p, q, places=12)
+            self.assertAlmostEqual(level, lv, places=12)
+        held = {"a": [O.exact(1.0), O.at_least(2.0)], "b": [O.exact(1.0)]}
+        self.assertIsNone(_parted_all(held, planned, 0.05, {}))
 
 
 class Looks(unittest.TestCase):

@@ -8,12 +8,12 @@ from django.shortcuts import render
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
+from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.normalising import asked_for
 from brunt_web.comparison.pages.frame import (
     around,
     chosen_strip,
-    every_specimen,
     shown_conditions,
     varied,
 )

@@ -1,7 +1,6 @@
 """What every view of Compare has: conditions, strips, remarks, the table of every specimen."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition, Factor
@@ -9,21 +8,9 @@ from brunt_web.campaigns.queries import conditions_made, procedures_of, progress
 from brunt_web.comparison.normalising import asked_for, choices_of
 from brunt_web.comparison.queries import remarks_of
 from brunt_web.comparison.stations import address_of, kept_of, numbers_in, tabs_of
-from brunt_web.comparison.strips import Strip, spoken, strips_of
+from brunt_web.comparison.strips import Strip, strips_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.people.requests import SeatedRequest
-
-
-@dataclass
-class Told:
-    """One specimen in one property, for the table."""
-
-    condition: str
-    title: str
-    code: str
-    value: str
-    unit: str
-    note: str = ""
 
 
 def around(
@@ -64,20 +51,6 @@ def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
         told = remarks_of(groups, s.procedure.method)
         said += [f"{s.title}: {words}" if len(strips) > 1 else words for words in told]
     return list(dict.fromkeys(said))
-
-
-def every_specimen(strips: Sequence[Strip]) -> list[Told]:
-    """Each specimen of each property in words and numbers, what is left out with its reason."""
-    found = []
-    for s in strips:
-        groups = (*s.groups.values(), *s.aside.values())
-        for group in sorted(groups, key=lambda g: g.condition.position):
-            name = s.names.get(group.condition.pk, str(group.condition))
-            for code, o in zip(group.codes, group.values, strict=True):
-                found.append(Told(name, s.title, code, spoken(o), s.prop.unit))
-            for code, o, why in [*group.left_out, *group.unlike]:
-                found.append(Told(name, s.title, code, spoken(o), s.prop.unit, f"left out: {why}"))
-    return found
 
 
 def chosen_strip(

@@ -6,6 +6,7 @@ from django.shortcuts import render
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
+from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.findings_view import said_of, scatter_of
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.kinds_view import kinds_of
@@ -13,7 +14,6 @@ from brunt_web.comparison.normalising import asked_for
 from brunt_web.comparison.pages.frame import (
     around,
     chosen_strip,
-    every_specimen,
     shown_conditions,
     varied,
 )

@@ -9,10 +9,10 @@ from django.shortcuts import render
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.comparison import profile as profiles
+from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.normalising import asked_for
 from brunt_web.comparison.pages.frame import (
     around,
-    every_specimen,
     shown_conditions,
 )
 from brunt_web.comparison.stations import address_of, numbers_in

@@ -1,0 +1,32 @@
+"""Each specimen of each property in words and numbers: the table beside every view."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from brunt_web.comparison.strips import Strip, spoken
+
+
+@dataclass
+class Told:
+    """One specimen in one property, for the table."""
+
+    condition: str
+    title: str
+    code: str
+    value: str
+    unit: str
+    note: str = ""
+
+
+def every_specimen(strips: Sequence[Strip]) -> list[Told]:
+    """Each specimen of each property in words and numbers, what is left out with its reason."""
+    found = []
+    for s in strips:
+        groups = (*s.groups.values(), *s.aside.values())
+        for group in sorted(groups, key=lambda g: g.condition.position):
+            name = s.names.get(group.condition.pk, str(group.condition))
+            for code, o in zip(group.codes, group.values, strict=True):
+                found.append(Told(name, s.title, code, spoken(o), s.prop.unit))
+            for code, o, why in [*group.left_out, *group.unlike]:
+                found.append(Told(name, s.title, code, spoken(o), s.prop.unit, f"left out: {why}"))
+    return found
