@@ -172,11 +172,7 @@ def groups_of(
     }
     where = Q(turn__campaign=campaign, turn__procedure__in=list(known))
     measured = samples.measured(where, known)
-    shown = [
-        s.in_unit(wanted[s.procedure])
-        for s in samples.samples(where, {p.key for p in wanted.values()})
-        if s.property == wanted[s.procedure].key
-    ]
+    shown = samples.samples(where, {p.key for p in wanted.values()}, wanted)
     if by:
         shown = normalised(campaign, shown, procedures, conditions, by)
     found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})

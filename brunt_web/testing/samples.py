@@ -79,13 +79,41 @@ class Sample:
         )
 
 
-def samples(where: Q, properties: Collection[str] | None = None) -> list[Sample]:
-    """Every sample that fits, in test order. One query."""
+def samples(
+    where: Q,
+    properties: Collection[str] | None = None,
+    shown: Mapping[int, Property] | None = None,
+) -> list[Sample]:
+    """Every sample that fits, in test order. One query.
+
+    With ``shown``, a property by procedure: only those, in the property's own unit.
+    """
     rows = Result.objects.filter(where)
     if properties is not None:
         rows = rows.filter(property_key__in=properties)
     found = rows.order_by("turn__run_order", "turn_id").values_list(*_COLUMNS)
-    return [_sample(row) for row in found]
+    if shown is None:
+        return [_sample(row) for row in found]
+    lines = {pk: (p.key, *_line(p)) for pk, p in shown.items()}
+    return [_sample(_shown(r, *lines[r[3]][1:])) for r in found if lines[r[3]][0] == r[4]]
+
+
+def _line(prop: Property) -> tuple[float, float]:
+    """What SI is multiplied by and what is added for the property's unit."""
+    start = in_unit(0.0, prop.dimension, prop.unit)
+    return in_unit(1.0, prop.dimension, prop.unit) - start, start
+
+
+def _shown(row: Sequence[Any], times: float, start: float) -> Sequence[Any]:
+    low, high, off, step = row[5:9]
+    return (
+        *row[:5],
+        None if low is None else low * times + start,
+        None if high is None else high * times + start,
+        (off or 0.0) * times,
+        (step or 0.0) * times,
+        *row[9:],
+    )
 
 
 def measured(where: Q, procedures: Iterable[int]) -> dict[int, set[str]]:
