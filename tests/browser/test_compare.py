@@ -105,3 +105,27 @@ class Compare(BrowserTestCase):
                 self.open(self.address("" if view == "ladder" else f"{view}/"))
                 over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 self.assertLessEqual(over, 0, (view, wide))
+
+
+class Forty(BrowserTestCase):
+    """Forty rows with names of 80 characters, in Arabic and Chinese too: nothing runs off the page."""
+
+    def setUp(self):
+        super().setUp()
+        words = (
+            "Tarn ASA reinforced with " + "very " * 20,
+            "خيط ألياف زجاجية " * 6,
+            "玻璃纤维增强聚酰胺" * 9,
+        )
+        names = [f"{i:02d} {words[i % 3]}"[:80] for i in range(40)]
+        self.one = campaign(self.user, materials=names, replicates=2, orientations=("flat",))
+        loads = {n: [str(400 + 5 * i), str(404 + 5 * i)] for i, n in enumerate(names)}
+        fill(self.one, self.user, loads)
+
+    def test_no_view_scrolls_sideways(self):
+        for width in (1280, 1024, 390):
+            self.page.set_viewport_size({"width": width, "height": 800})
+            for view in ("", "profile/", "pairs/", "trade-off/", "kinds/", "findings/"):
+                self.open(f"/campaigns/{self.one.pk}/compare/{view}")
+                over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
+                self.assertLessEqual(over, 0, (width, view))
