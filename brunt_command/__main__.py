@@ -84,6 +84,10 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.treat", "schedule"),
         "place tasks on resources within working hours: ./brunt schedule FILE.json",
     ),
+    "size": (
+        _inside("brunt_command.decide", "size"),
+        'how thick it must be: ./brunt size --mode bending --load "120 N" --span "80 mm" --width "12 mm" --strength "55 MPa"',
+    ),
     "particles": (
         _inside("brunt_command.treat", "particles"),
         'count flakes on a picture: ./brunt particles IMAGE --scale "0.05 mm"',

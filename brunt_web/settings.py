@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "brunt_web.treatments",
     "brunt_web.days",
     "brunt_web.feedstock",
+    "brunt_web.decisions",
     "brunt_web.rack",
     "brunt_web.asking",
     "brunt_web.comparison",

@@ -32,6 +32,19 @@ def typed_from_shape(shape: Shape, procedures: Sequence[Procedure], seed: int) -
     return typed
 
 
+_OVER = ("question", "f-0-kind", "f-0-name", "f-0-levels")
+
+
+def filled_over(typed: QueryDict, asked: QueryDict) -> None:
+    """What an address asks for over what the shape proposes: question, first factor, what is tested."""
+    for key in _OVER:
+        if asked.get(key):
+            typed[key] = str(asked[key])
+    for key in ("materials", "procedures"):
+        if asked.getlist(key):
+            typed.setlist(key, [pk for pk in asked.getlist(key) if pk.isdecimal()])
+
+
 def _factor_fields(
     n: int, kind: str, name: str, setting: str, levels: Sequence[str]
 ) -> dict[str, str]:

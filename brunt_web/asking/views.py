@@ -13,7 +13,7 @@ from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
 from brunt_web.asking.actions.start_campaign import start_campaign
 from brunt_web.asking.drawing import power_curves
-from brunt_web.asking.filled import typed_from_campaign, typed_from_shape
+from brunt_web.asking.filled import filled_over, typed_from_campaign, typed_from_shape
 from brunt_web.asking.forms import AskForm
 from brunt_web.asking.grid import grid_of
 from brunt_web.asking.guard import campaign_confounders
@@ -45,6 +45,7 @@ def new(request: SeatedRequest) -> HttpResponse:
     if shape is None:
         return redirect("shapes")
     typed = typed_from_shape(shape, procedures, randbelow(2**31 - 1))
+    filled_over(typed, request.GET)
     return _plan(request, AskForm(request.workshop, typed), None)
 
 

@@ -16,7 +16,7 @@ def surroundings(request: HttpRequest) -> dict[str, Any]:
 
 
 def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -> dict[str, Any]:
-    """The campaign and its beam. Stations without a screen yet have no address."""
+    """The campaign and its beam."""
     waiting = counts["waiting"]
     made = f"{counts['printed']} of {counts['specimens']} made"
     treated = f"{counts['owing']} owing" if counts["owing"] else f"{counts['treated']} treated"
@@ -38,6 +38,6 @@ def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -
             f"{counts['tested'] - counts['void']} results",
             reverse("compare", args=[campaign.pk]),
         ),
-        Station("decide", "Decide"),
+        Station("decide", "Decide", "what it is made of", reverse("duties", args=[campaign.pk])),
     )
     return {"campaign": campaign, "counts": counts, "beam": draw_beam(stations, station)}

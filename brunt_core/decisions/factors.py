@@ -1,0 +1,71 @@
+"""The safety factor and its reasons: what is uncertain about a load, and what a failure would do."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import prod
+
+LEAST, MOST = 1.2, 6.0
+
+CHOICES: Mapping[str, tuple[str, tuple[tuple[str, float, str], ...]]] = {
+    "known": (
+        "The load was",
+        (
+            ("read", 1.0, "read several times"),
+            ("few", 1.25, "read once or twice"),
+            ("guessed", 1.6, "guessed"),
+        ),
+    ),
+    "jerk": (
+        "It comes",
+        (("steady", 1.0, "steadily"), ("jerk", 1.25, "with a jerk"), ("sudden", 2.0, "suddenly, at once")),
+    ),
+    "harm": (
+        "If it breaks",
+        (
+            ("nothing", 1.0, "nothing happens"),
+            ("damage", 1.25, "something is damaged"),
+            ("people", 1.6, "people are near by"),
+        ),
+    ),
+}  # fmt: skip
+BASES = {
+    "bound": (1.2, "against a tolerance bound"),
+    "smallest": (1.6, "against the smallest of few"),
+    "single": (2.0, "against one specimen"),
+}
+
+
+@dataclass(frozen=True)
+class Factor:
+    """A safety factor: its parts as (number, reason), their product held between 1.2 and 6."""
+
+    parts: tuple[tuple[float, str], ...]
+    value: float
+    held: str = ""
+
+
+def suggested(chosen: Mapping[str, str], basis: str) -> Factor:
+    """The factor proposed for how the load is known, how it comes, what a failure does, and what it is held against.
+
+    Parameters: a key of :data:`CHOICES` each with one of its words (the first where it is missing or
+    unknown); ``basis`` one of :data:`BASES`. The product is held between 1.2 and 6.
+    A load that bursts on an elastic part at once doubles its stress (elementary mechanics); the other
+    parts are common practice, no source: break loads of few specimens with unknown loads come to about 4.
+
+    >>> suggested({"known": "guessed", "jerk": "jerk"}, "single").value
+    4.0
+    >>> suggested({}, "bound").value
+    1.2
+    """
+    parts = [BASES[basis]]
+    for key, (_, options) in CHOICES.items():
+        word = chosen.get(key, options[0][0])
+        found = next((o for o in options if o[0] == word), options[0])
+        if found[1] != 1.0:
+            parts.append((found[1], f"{_LEADS[key]} {found[2]}"))
+    value = prod(p for p, _ in parts)
+    held = f"held at {MOST:g}" if value > MOST else f"held at {LEAST:g}" if value < LEAST else ""
+    return Factor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
+
+
+_LEADS = {"known": "the load was", "jerk": "it comes", "harm": "if it breaks"}

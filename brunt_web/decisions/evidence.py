@@ -1,0 +1,306 @@
+"""What was measured here of each candidate: what it bears, and what heat, damp, age and layers cost it."""
+
+import json
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db.models import Q
+
+from brunt_core.decisions.margin import Loss
+from brunt_core.errors import InputError
+from brunt_core.observations import Observation
+from brunt_core.statistics.ratios import ratio_of_means
+from brunt_core.statistics.summaries import Summary, summarise
+from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.decisions.wanted import Wanted
+from brunt_web.library.models import Procedure
+from brunt_web.testing.models import TimedReading
+from brunt_web.testing.samples import Group, grouped, samples
+
+PROPERTIES = {
+    "bending": ("flexural_strength", "bending_stress"),
+    "cantilever": ("flexural_strength", "bending_stress"),
+    "tension": ("tensile_strength", "layer_adhesion_strength"),
+    "torsion": ("torsional_strength",),
+    "shear": ("shear_strength",),
+    "blow": ("impact_strength",),
+    "force": ("yield_load", "peak_load", "pull_out_load"),
+    "torque": ("break_moment", "peak_torque"),
+}
+MODULI = {
+    "bending": ("flexural_modulus", "tensile_modulus"),
+    "cantilever": ("flexural_modulus", "tensile_modulus"),
+    "tension": ("tensile_modulus",),
+    "torsion": ("shear_modulus",),
+}
+STRENGTHS = ("flexural_strength", "tensile_strength", "layer_adhesion_strength", "impact_strength",
+             "torsional_strength", "shear_strength", "peak_load", "compressive_strength")  # fmt: skip
+_WET = ("wet", "damp", "soak", "water", "humid", "rain", "moist")
+_ROOM = 273.15 + 32.0
+_NEAR = 2.0
+
+
+@dataclass
+class Found:
+    """What is known of one candidate, SI: its strengths, modulus, losses, and what was never tested."""
+
+    condition: Condition
+    observations: list[Observation] = field(default_factory=list)
+    property: str = ""
+    procedure: Procedure | None = None
+    remark: str = ""
+    modulus: float | None = None
+    losses: list[Loss] = field(default_factory=list)
+    missing: list[str] = field(default_factory=list)
+    codes: list[str] = field(default_factory=list)
+
+
+def evidence_of(
+    campaign: Campaign,
+    procedures: Sequence[Procedure],
+    conditions: Sequence[Condition],
+    wanted: Wanted,
+) -> list[Found]:
+    """Every condition of the campaign as a candidate. A fixed number of queries."""
+    keys = PROPERTIES[wanted.load_dimension if wanted.mode == "part" else wanted.mode]
+    moduli = MODULI.get(wanted.mode, ())
+    found = samples(Q(turn__campaign=campaign), {*keys, *moduli, *STRENGTHS})
+    by_key: dict[str, dict[tuple[int, int], Group]] = {}
+    for key in {*keys, *moduli, *STRENGTHS}:
+        by_key[key] = grouped(found, procedures, {p.pk: key for p in procedures})
+    across = wanted.direction == "across" and wanted.mode != "part"
+    elsewhere = _Elsewhere(campaign, conditions)
+    held = _held(campaign, conditions) if "held" in wanted.values else {}
+    rows = []
+    for c in conditions:
+        one = Found(c)
+        _strength(one, by_key, keys, procedures, across, wanted.mode == "part")
+        one.modulus = _modulus(c, by_key, moduli, procedures)
+        _surroundings(one, wanted, elsewhere, held)
+        rows.append(one)
+    return rows
+
+
+def _orientation(condition: Condition, procedure: Procedure) -> str:
+    return str(condition.asks.get("orientation") or procedure.orientation)
+
+
+def _group(
+    groups: Mapping[tuple[int, int], Group], condition: Condition, procedure: Procedure
+) -> Group | None:
+    group = groups.get((condition.pk, procedure.pk))
+    return group if group and group.counted else None
+
+
+def _strength(
+    one: Found,
+    by_key: Mapping[str, Mapping[tuple[int, int], Group]],
+    keys: Sequence[str],
+    procedures: Sequence[Procedure],
+    across: bool,
+    any_way: bool,
+) -> None:
+    """The strength to count on in the direction asked; else in the other, with what that costs."""
+    for right in (True, False):
+        for key in keys:
+            for p in procedures:
+                group = _group(by_key[key], one.condition, p)
+                upright = _orientation(one.condition, p) == "upright"
+                if group is None or (not any_way and (upright == across) != right):
+                    continue
+                one.observations, one.property, one.procedure = group.values, key, p
+                one.codes = [s.code for s in group.counted]
+                if not right:
+                    _other_way(one, by_key, procedures, across)
+                return
+
+
+def _other_way(
+    one: Found,
+    by_key: Mapping[str, Mapping[tuple[int, int], Group]],
+    procedures: Sequence[Procedure],
+    across: bool,
+) -> None:
+    if not across:
+        one.remark = "tested across the layers only: along them it bears no less, as a rule"
+        return
+    loss = _layers(one.condition, by_key, procedures)
+    if loss:
+        one.losses.append(loss)
+    else:
+        one.missing.append("layers")
+
+
+def _layers(
+    condition: Condition,
+    by_key: Mapping[str, Mapping[tuple[int, int], Group]],
+    procedures: Sequence[Procedure],
+) -> Loss | None:
+    """Upright ÷ flat, by whatever pair of tests of this condition there is."""
+    pairs = [(k, k) for k in STRENGTHS] + [("layer_adhesion_strength", "tensile_strength")]
+    for top, bottom in pairs:
+        above = _summary(by_key[top], condition, procedures, upright=True)
+        below = _summary(by_key[bottom], condition, procedures, upright=False)
+        if above and below:
+            return _loss("layers", above, below, f"upright ÷ flat in {bottom.split('_')[0]} tests")
+    return None
+
+
+def _summary(
+    groups: Mapping[tuple[int, int], Group],
+    condition: Condition,
+    procedures: Sequence[Procedure],
+    upright: bool,
+) -> Summary | None:
+    for p in procedures:
+        group = _group(groups, condition, p)
+        if group and (_orientation(condition, p) == "upright") == upright:
+            return summarise(group.values, rounding=group.rounding)
+    return None
+
+
+def _loss(name: str, top: Summary, bottom: Summary, words: str) -> Loss | None:
+    try:
+        found = ratio_of_means(top, bottom)
+    except (InputError, ZeroDivisionError):
+        return None
+    if not found.value > 0:
+        return None
+    return Loss(name, found.value, found.low, found.high, f"{words}, n = {top.n} and {bottom.n}")
+
+
+def _modulus(
+    condition: Condition,
+    by_key: Mapping[str, Mapping[tuple[int, int], Group]],
+    keys: Sequence[str],
+    procedures: Sequence[Procedure],
+) -> float | None:
+    for key in keys:
+        for p in procedures:
+            group = _group(by_key[key], condition, p)
+            if group:
+                mean = summarise(group.values).mean
+                return mean if mean > 0 else None
+    return None
+
+
+# -- heat, damp, age -----------------------------------------------------------------------------
+
+
+def _is_wet(words: str) -> bool:
+    return any(w in words.lower() for w in _WET)
+
+
+def _surroundings(
+    one: Found, wanted: Wanted, elsewhere: "_Elsewhere", held: Mapping[int, float]
+) -> None:
+    """What heat, damp, age and a load that stays cost, where they were measured; else named."""
+    own = one.condition.asks.get("state") or {}
+    hot = wanted.values.get("temperature")
+    if hot is not None and hot > _ROOM and not _warm_enough(own, hot):
+        _either(one, "heat", elsewhere.state(one, lambda s: _warm_enough(s, hot) and not _is_wet(s.get("what", ""))))  # fmt: skip
+    if wanted.damp and not _is_wet(own.get("what", "")):
+        _either(one, "damp", elsewhere.state(one, lambda s: _is_wet(s.get("what", "")) and not _heated(s)))  # fmt: skip
+    years = wanted.values.get("aged")
+    if years is not None and (one.condition.asks.get("age") or {}).get("seconds", 0) < years * 0.98:
+        _either(one, "age", elsewhere.aged(one, years))
+    stays = wanted.values.get("held")
+    if stays is not None and held.get(one.condition.material_id or 0, 0.0) < stays * 0.98:
+        one.missing.append("creep")
+
+
+def _either(one: Found, name: str, loss: Loss | None) -> None:
+    if loss:
+        one.losses.append(loss)
+    else:
+        one.missing.append(name)
+
+
+def _heated(state: Mapping[str, Any]) -> bool:
+    return (state.get("temperature") or 0.0) > _ROOM
+
+
+def _warm_enough(state: Mapping[str, Any], hot: float) -> bool:
+    return (state.get("temperature") or 0.0) >= hot - _NEAR
+
+
+def _held(campaign: Campaign, conditions: Sequence[Condition]) -> dict[int, float]:
+    """How long a load that stays was read on each material, s, in any campaign of the workshop."""
+    materials = {c.material_id for c in conditions if c.material_id}
+    rows = TimedReading.objects.filter(
+        turn__campaign__workshop=campaign.workshop_id,
+        turn__condition__material__in=materials,
+        turn__procedure__method_key__in=("creep", "deflection-ladder"),
+    ).values_list("turn__condition__material_id", "elapsed")
+    longest: dict[int, float] = {}
+    for material, elapsed in rows:
+        longest[material] = max(longest.get(material, 0.0), elapsed)
+    return longest
+
+
+class _Elsewhere:
+    """Contrasts of state and age of the candidates' materials, in every campaign of the workshop."""
+
+    def __init__(self, campaign: Campaign, conditions: Sequence[Condition]) -> None:
+        materials = {c.material_id for c in conditions if c.material_id}
+        shop = Q(campaign__workshop=campaign.workshop_id, campaign__archived_at__isnull=True)
+        every = Condition.objects.filter(shop, material__in=materials).select_related("campaign")
+        self.asked = [c for c in every if c.asks.get("state") or c.asks.get("age")]
+        campaigns = {c.campaign_id for c in self.asked}
+        self.beside = [c for c in every if c.campaign_id in campaigns]
+        found = samples(Q(turn__condition__in=[c.pk for c in self.beside]), set(STRENGTHS))
+        self.groups: dict[tuple[int, int, str], list[Observation]] = defaultdict(list)
+        for s in found:
+            if not s.excluded:
+                self.groups[s.condition, s.procedure, s.property].append(s.observation)
+
+    def state(self, one: Found, fits: Any) -> Loss | None:
+        """The loss of a state that fits, against the same without it."""
+        return self._best(one, "state", lambda c: fits(c.asks.get("state") or {}))
+
+    def aged(self, one: Found, seconds: float) -> Loss | None:
+        """The loss of an age of so long or longer, against the fresh."""
+        return self._best(
+            one, "age", lambda c: (c.asks.get("age") or {}).get("seconds", 0) >= seconds * 0.98
+        )
+
+    def _best(self, one: Found, kind: str, fits: Any) -> Loss | None:
+        """By the candidate's own property where it was measured so, else by another; most specimens first."""
+        rows = []
+        for c in self.asked:
+            if c.material_id != one.condition.material_id or not fits(c):
+                continue
+            for control in self.beside:
+                if control.campaign_id == c.campaign_id and _control(c, control, kind):
+                    rows += self._ratios(c, control, kind)
+        rows.sort(key=lambda r: (r[0] != one.property, -r[1]))
+        return rows[0][2] if rows else None
+
+    def _ratios(self, c: Condition, control: Condition, kind: str) -> list[tuple[str, int, Loss]]:
+        found = []
+        for (condition, procedure, prop), values in self.groups.items():
+            against = self.groups.get((control.pk, procedure, prop))
+            if condition != c.pk or not against:
+                continue
+            what = (c.asks.get(kind) or {}).get("what", kind)
+            words = f"{what}, {prop.replace('_', ' ')}, {c.campaign}"
+            loss = _loss({"state": "heat" if _heated(c.asks.get("state") or {}) else "damp"}.get(kind, kind),
+                         summarise(values), summarise(against), words)  # fmt: skip
+            if loss:
+                found.append((prop, len(values) + len(against), loss))
+        return found
+
+
+def _control(one: Condition, other: Condition, kind: str) -> bool:
+    """Whether the other is the same without the state or age: room and fresh, all else alike."""
+    if one.pk == other.pk or one.material_id != other.material_id:
+        return False
+    if (other.asks.get(kind) or {}).get("owes"):
+        return False
+    return _rest(one, kind) == _rest(other, kind)
+
+
+def _rest(condition: Condition, kind: str) -> str:
+    return json.dumps({k: v for k, v in condition.asks.items() if k != kind}, sort_keys=True)

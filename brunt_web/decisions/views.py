@@ -1,0 +1,241 @@
+"""Decide: the duties of a campaign, one being drawn, its card, the choice."""
+
+from typing import Any
+from urllib.parse import urlencode
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from brunt_core.decisions.factors import CHOICES
+from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
+from brunt_web.decisions.actions import duties as acts
+from brunt_web.decisions.card import WORDS, Candidate, Card, card_of
+from brunt_web.decisions.drawing import bars_of, depths_of, part_of
+from brunt_web.decisions.forms import ChooseForm, DutyForm
+from brunt_web.decisions.models import DIRECTIONS, MODES, Duty
+from brunt_web.decisions.wanted import AROUND, FIELDS, LOADS, NEEDS, wanted_of
+from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.typed import checked
+from brunt_web.people.requests import SeatedRequest
+
+_HOLDERS = {
+    "heat": "5 h, 95 °C", "damp": "", "age": "a year", "held": "6 months", "temperature": "55 °C",
+}  # fmt: skip
+
+
+def _duty(request: SeatedRequest, pk: int) -> Duty:
+    found = (
+        Duty.objects.filter(campaign__workshop=request.workshop, pk=pk)
+        .select_related("campaign", "chosen", "changed_by")
+        .first()
+    )
+    if found is None:
+        raise Http404("There is no such duty in this workshop.")
+    return found
+
+
+@require_GET
+def duties(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The duties of a campaign with what each comes to; straight to a first one where there is none."""
+    campaign = campaign_of(request.workshop, pk)
+    every = list(campaign.duties.select_related("chosen"))
+    if not every:
+        return redirect("new-duty", pk)
+    put_away = [d for d in every if d.archived_at]
+    rows = [(d, _card(d.campaign, d)) for d in every if not d.archived_at]
+    return render(
+        request,
+        "decisions/duties.html",
+        {"rows": rows, "put_away": put_away, **_beam(campaign)},
+    )
+
+
+def _beam(campaign: Campaign) -> dict[str, Any]:
+    return campaign_surroundings(campaign, "decide", progress(campaign))
+
+
+def _card(campaign: Campaign, duty: Duty) -> Card:
+    wanted = wanted_of(duty.mode, duty.direction, duty.typed, duty.sure)
+    return card_of(
+        campaign, procedures_of(campaign), conditions_made(campaign), wanted, duty.chosen_id
+    )
+
+
+def new(request: SeatedRequest, pk: int) -> HttpResponse:
+    """A duty being drawn for the first time."""
+    campaign = campaign_of(request.workshop, pk)
+    if request.method != "POST":
+        start = {"mode": "cantilever", "direction": "along"}
+        return _page(request, campaign, DutyForm(start, named=False), None)
+    form = DutyForm(request.POST)
+    if not form.is_valid():
+        return _page(request, campaign, form, None, 422)
+    made = acts.keep(campaign, request.user, timezone.now(), **_of(form))
+    messages.success(request, f"“{made}” is kept.")
+    return redirect("duty", made.pk)
+
+
+def _of(form: DutyForm) -> dict[str, Any]:
+    data = form.cleaned_data
+    return {
+        "name": data["name"], "mode": data["mode"], "direction": data["direction"],
+        "typed": form.typed, "sure": form.sure,
+    }  # fmt: skip
+
+
+def duty(request: SeatedRequest, pk: int) -> HttpResponse:
+    """One duty: its drawing, its card; changed when it is kept again."""
+    found = _duty(request, pk)
+    if request.method != "POST":
+        typed = {"name": found.name, "mode": found.mode, "direction": found.direction, "version": found.version}  # fmt: skip
+        return _page(request, found.campaign, DutyForm({**found.typed, **found.sure, **typed}), found)  # fmt: skip
+    form = DutyForm(request.POST)
+    if not form.is_valid():
+        return _page(request, found.campaign, form, found, 422)
+    try:
+        version = form.cleaned_data["version"] or 0
+        acts.change(found, request.user, timezone.now(), **_of(form), version=version)
+    except acts.Overtaken as error:
+        form.data = {**request.POST.dict(), "version": str(_duty(request, pk).version)}
+        messages.error(request, error.sentence)
+        return _page(request, found.campaign, form, _duty(request, pk), 409)
+    messages.success(request, f"“{form.cleaned_data['name']}” is kept.")
+    return redirect("duty", pk)
+
+
+def _page(
+    request: SeatedRequest,
+    campaign: Campaign,
+    form: DutyForm,
+    found: Duty | None,
+    status: int = 200,
+) -> HttpResponse:
+    form.is_valid()
+    context = {**_context(campaign, form, found), "refused": status == 422}
+    return render(request, "decisions/duty.html", {**context, **_beam(campaign)}, status=status)
+
+
+def _context(campaign: Campaign, form: DutyForm, found: Duty | None) -> dict[str, Any]:
+    data = form.cleaned_data
+    mode = str(data.get("mode") or "cantilever")
+    direction = str(data.get("direction") or "along")
+    wanted = wanted_of(mode, direction, form.typed, form.sure)
+    card = card_of(
+        campaign,
+        procedures_of(campaign),
+        conditions_made(campaign),
+        wanted,
+        found.chosen_id if found else None,
+    )
+    return {
+        "campaign": campaign,
+        "duty": found,
+        "form": form,
+        "card": card,
+        "part": part_of(wanted),
+        "bars": bars_of(card),
+        "depths": depths_of(card),
+        "modes": MODES.items(),
+        "directions": DIRECTIONS.items(),
+        "mode": mode,
+        "direction": direction,
+        "fields": _fields(form, NEEDS[mode], mode, wanted.problems),
+        "around": _fields(form, AROUND, mode, wanted.problems),
+        "sure": [
+            (k, q, options, form.sure.get(k, options[0][0])) for k, (q, options) in CHOICES.items()
+        ],  # fmt: skip
+        "problems": wanted.problems,
+        "typed": form.typed,
+        "plans": [
+            (words, _plan(campaign, card, name, whose)) for name, words, whose in card.missing
+        ],
+    }
+
+
+def _fields(
+    form: DutyForm, keys: tuple[str, ...], mode: str, problems: dict[str, str]
+) -> list[dict[str, str]]:
+    """The fields of a mode: key, label, symbol, unit, what is typed, what is wrong with it."""
+    rows = []
+    for key in keys:
+        label, symbol, _, unit = FIELDS[key]
+        if key == "load" and mode in LOADS:
+            label, symbol, unit = ("Torque", "T", "N·m") if mode == "torsion" else ("Energy", "W", "J")  # fmt: skip
+        if key == "span" and mode in ("tension", "torsion"):
+            label = "Length"
+        if key == "thickness":
+            label, symbol = ("Diameter", "d") if mode == "shear" else ("Depth, or Ø", "h")
+        rows.append({"key": key, "label": label, "symbol": symbol, "unit": unit,
+                     "value": form.typed.get(key, ""), "problem": problems.get(key, ""),
+                     "holder": _HOLDERS.get(key, "")})  # fmt: skip
+    return rows
+
+
+@require_POST
+def draw(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The drawing and the card for what stands in the form now; nothing is kept."""
+    campaign = campaign_of(request.workshop, pk)
+    form = DutyForm(request.POST, named=False)
+    form.is_valid()
+    number = form.cleaned_data.get("duty")
+    found = _duty(request, number) if number else None
+    context = _context(campaign, form, found)
+    other = form.cleaned_data.get("shown") != context["mode"]
+    shown = {**context, "live": True, "other_mode": other}
+    return render(request, "decisions/_drawn.html", shown)
+
+
+def _plan(campaign: Campaign, card: Card, name: str, whose: list[Candidate]) -> str:
+    """The address of Ask, filled with the test that is missing."""
+    v = card.wanted.values
+    procedures = {c.found.procedure.pk for c in whose if c.found.procedure}
+    materials = {c.found.condition.material_id for c in whose if c.found.condition.material_id}
+    hot = f"{v['temperature'] - 273.15:.0f} °C" if "temperature" in v else "55 °C"
+    days = f"{v['aged'] / 86400:.0f} d" if "aged" in v else "30 d"
+    factor = {
+        "heat": ("condition", "State at test", f"room, 23 °C; {hot}"),
+        "damp": ("condition", "State at test", "room, 23 °C; soaked 7 d"),
+        "age": ("age", "Age", f"fresh; {days}"),
+    }.get(name)
+    shape = {"heat": "state", "damp": "state", "age": "ageing", "creep": "long"}.get(
+        name, "orientation"
+    )
+    query: list[tuple[str, str]] = [
+        ("shape", shape),
+        ("question", f"What does it bear {WORDS[name]}? ({campaign.question})"[:200]),
+        *(("materials", str(m)) for m in sorted(materials)),
+    ]
+    if name not in ("layers", "creep"):
+        query += [("procedures", str(p)) for p in sorted(procedures)]
+    if factor:
+        query += [("f-0-kind", factor[0]), ("f-0-name", factor[1]), ("f-0-levels", factor[2])]
+    return f"{reverse('new-campaign')}?{urlencode(query)}"
+
+
+@require_POST
+def choose(request: SeatedRequest, pk: int) -> HttpResponse:
+    """Decide for a candidate, or take it back."""
+    found = _duty(request, pk)
+    form = ChooseForm(request.POST, conditions=found.campaign.conditions.all())
+    try:
+        chosen = acts.choose(found, request.user, timezone.now(), **checked(form)).chosen
+        messages.success(request, f"{chosen} is chosen." if chosen else "The choice is taken back.")
+    except InputError as error:
+        messages.error(request, error.sentence)
+    return redirect("duty", pk)
+
+
+@require_POST
+def archive(request: SeatedRequest, pk: int) -> HttpResponse:
+    """Put a duty away, or bring it back."""
+    found = _duty(request, pk)
+    back = found.archived_at is not None
+    acts.archive(found, request.user, timezone.now(), back)
+    messages.success(request, f"“{found}” is {'back' if back else 'put away'}.")
+    return redirect("duties", found.campaign_id)

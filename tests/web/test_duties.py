@@ -1,0 +1,259 @@
+"""Decide: what is there against what is needed, with only what was measured here; kept, chosen, raced."""
+
+from uuid import uuid4
+
+from django.test import TestCase
+from django.utils import timezone
+
+from brunt_core.decisions.margin import HOLDS, NOTHING, OPEN, OUT
+from brunt_web.campaigns.queries import conditions_made, procedures_of
+from brunt_web.decisions.actions import duties as acts
+from brunt_web.decisions.card import card_of
+from brunt_web.decisions.models import MODES, Duty
+from brunt_web.decisions.wanted import wanted_of
+from brunt_web.testing.actions.record_test import Entry
+from tests.support.bench import bench_of
+from tests.support.plans import Shop, factor, of_materials
+from tests.support.reading import words
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put
+
+PLA, ASA = "Fernhall PLA", "Tarn ASA"
+PULLED = {"load": "100 N", "width": "10 mm", "thickness": "2 mm"}
+
+
+class Duties(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+
+    def tested(self):
+        """Flat 50 and 30 MPa, upright 25 and 24."""
+        one = campaign(self.user, materials=(PLA, ASA))
+        fill(one, self.user, {PLA: ["500", "501", "502"], ASA: ["300", "301", "302"]})
+        fill(one, self.user, {PLA: ["250", "251", "252"], ASA: ["240", "241", "242"]}, "upright")
+        return one
+
+    def card(self, one, mode="tension", direction="along", sure=None, **typed):
+        wanted = wanted_of(mode, direction, {**PULLED, **typed}, sure or {})
+        return card_of(one, procedures_of(one), conditions_made(one), wanted)
+
+    def rows(self, card):
+        return {c.name: c for c in card.candidates}
+
+
+class Cards(Duties):
+    def test_held_against_the_smallest_of_few(self):
+        """100 N on 20 mm² are 5 MPa; × 1.6 for the smallest of few are 8; 50 MPa hold 6.25 times that."""
+        card = self.card(self.tested())
+        pla = self.rows(card)[PLA]
+        self.assertAlmostEqual(card.stress / 5e6, 1)
+        self.assertAlmostEqual(pla.needed / 8e6, 1)
+        self.assertAlmostEqual(pla.margin.ratio, 50 / 8)
+        self.assertEqual((pla.verdict, card.best.name), (HOLDS, PLA))
+        self.assertIn("Make it of Fernhall PLA", card.headline)
+        self.assertEqual(dict((w, t) for w, _, t in card.hangs)["Load"], "it holds up to 625 N")
+
+    def test_across_the_layers_by_what_was_pulled_so(self):
+        card = self.card(self.tested(), direction="across")
+        self.assertAlmostEqual(self.rows(card)[PLA].margin.ratio, 25 / 8)
+        self.assertEqual(self.rows(card)[PLA].found.losses, [])
+
+    def test_a_part_too_weak_says_by_what(self):
+        card = self.card(self.tested(), load="900 N")
+        rows = self.rows(card)
+        self.assertEqual({c.verdict for c in card.candidates}, {OUT})
+        self.assertIn("Out by strength", rows[ASA].says)
+        self.assertIn("None of them holds", card.headline)
+        self.assertIn(f"{PLA} would need the least", card.rest)
+
+    def test_how_thick_it_must_be_when_that_is_not_known(self):
+        """100 N · 1.6 / (10 mm · 50 MPa) = 0.32 mm."""
+        card = self.card(self.tested(), thickness="", deepest="0.4 mm")
+        rows = self.rows(card)
+        self.assertAlmostEqual(rows[PLA].depth * 1e3, 0.32)
+        self.assertEqual((rows[PLA].verdict, rows[ASA].verdict), (HOLDS, OUT))
+        self.assertIn("Out by space", rows[ASA].says)
+
+    def test_what_was_never_tested_is_named_and_can_be_planned(self):
+        one = self.tested()
+        card = self.card(one, temperature="60 °C", damp="damp", held="30 d", aged="100 d")
+        self.assertEqual({m[0] for m in card.missing}, {"heat", "damp", "age", "creep"})
+        self.assertEqual({c.verdict for c in card.candidates}, {OPEN})
+        self.assertIn("None of them was ever tested hot.", [m[1] for m in card.missing])
+        typed = {
+            "name": "Arm",
+            "mode": "tension",
+            "direction": "along",
+            **PULLED,
+            "temperature": "60 °C",
+        }
+        page = self.client.post(f"/campaigns/{one.pk}/decide/draw/", typed)
+        plan = next(u for _, u in page.context["plans"])
+        ask = self.client.get(plan)
+        self.assertContains(ask, "room, 23 °C; 60 °C")
+        self.assertContains(ask, "What does it bear hot?")
+
+    def test_room_heat_needs_no_test(self):
+        self.assertEqual(self.card(self.tested(), temperature="25 °C").missing, [])
+
+    def test_heat_that_was_measured_on_the_same_material_elsewhere(self):
+        """Tested at 60 °C in another campaign: 0.4 of what the same bears in the room."""
+        shop = Shop(self.user)
+        one = self.tested()
+        other = made(
+            shop.plan(factor("condition", "room, 23 °C", "60 °C", name="State"), n=3), self.user
+        )
+        for bar in other.specimens.select_related("condition"):
+            hot = "60" in str(bar.condition)
+            load = f"{(200 if hot else 500) + bar.replicate} N"
+            put(bar, self.user, entry(load, untimely="warmed in the frame"))
+        card = self.card(one, temperature="60 °C")
+        rows = self.rows(card)
+        (loss,) = rows[PLA].found.losses
+        self.assertEqual(loss.name, "heat")
+        self.assertAlmostEqual(loss.ratio, 0.4, places=2)
+        self.assertLess(rows[PLA].there, 50e6 * loss.ratio)
+        self.assertEqual(rows[PLA].found.missing, [])
+        self.assertEqual(rows[ASA].found.missing, ["heat"])
+        self.assertEqual(
+            self.rows(self.card(one, temperature="90 °C"))[PLA].found.missing, ["heat"]
+        )
+
+    def test_an_own_factor_rules_and_a_wrong_one_is_told(self):
+        card = self.card(self.tested(), factor="4", because="break load")
+        self.assertAlmostEqual(card.best.needed / 20e6, 1)
+        self.assertEqual(self.card(self.tested(), factor="0.3").wanted.problems["factor"], "A safety factor is 1 or more.")  # fmt: skip
+
+    def test_limits_of_mass_and_price(self):
+        one = self.tested()
+        materials = self.user.seat.workshop.materials
+        materials.filter(name=PLA).update(density=1240.0, price=40)
+        materials.filter(name=ASA).update(density=1070.0, price=20)
+        card = self.card(one, span="100 mm", mass="2.3 g")
+        self.assertIn("Out by mass: 2.48 of 2.30 g", self.rows(card)[PLA].says)
+        card = self.card(one, span="100 mm", price="0.05")
+        self.assertIn("Out by price", self.rows(card)[PLA].says)
+        card = self.card(one, span="100 mm")
+        self.assertIn(f"{ASA} takes", dict((w, t) for w, _, t in card.hangs)["Price"])
+
+    def test_a_part_as_it_was_tested(self):
+        one = bench_of(self.user, "part-break")
+        for i, t in enumerate(one.turns.select_related("specimen").order_by("run_order")):
+            put(t, self.user, Entry(uuid4(), NOW, {"force": f"{400 + i} N"}))
+        wanted = wanted_of("part", "along", {"load": "20 kgf"}, {})
+        card = card_of(one, procedures_of(one), conditions_made(one), wanted)
+        self.assertEqual(card.unit, "N")
+        self.assertAlmostEqual(card.stress, 196.133)
+        self.assertEqual(card.best.verdict, HOLDS)
+
+    def test_nothing_tested_nothing_typed_and_nonsense(self):
+        one = campaign(self.user, materials=(PLA, ASA))
+        card = self.card(one)
+        self.assertEqual({c.verdict for c in card.candidates}, {NOTHING})
+        self.assertIn("No candidate was tested", card.headline)
+        for mode in MODES:
+            self.assertTrue(card_of(one, [], [], wanted_of(mode, "along", {}, {})).why_not)
+        odd = self.card(self.tested(), load="five apples", width="-3", temperature="-400 °C")
+        self.assertEqual(set(odd.wanted.problems), {"load", "width", "temperature"})
+        self.assertIn("Type the load", odd.why_not)
+
+
+class Kept(Duties):
+    def setUp(self):
+        super().setUp()
+        self.one = self.tested()
+        self.typed = {
+            "name": "Vent-crank arm",
+            "mode": "tension",
+            "direction": "along",
+            **PULLED,
+            "known": "few",
+        }
+
+    def keep(self):
+        self.client.post(f"/campaigns/{self.one.pk}/decide/new/", self.typed)
+        return Duty.objects.get()
+
+    def test_from_empty_to_chosen_and_back(self):
+        start = self.client.get(f"/campaigns/{self.one.pk}/decide/", follow=True)
+        self.assertContains(start, "Type the load")
+        self.assertContains(start, "Not for lifting, life-safety")
+        nameless = self.client.post(
+            f"/campaigns/{self.one.pk}/decide/new/", {**self.typed, "name": " "}
+        )
+        self.assertContains(nameless, "Say which part it is", status_code=422)
+        duty = self.keep()
+        self.assertEqual((duty.typed["load"], duty.sure["known"]), ("100 N", "few"))
+        page = self.client.get(f"/duties/{duty.pk}/")
+        self.assertContains(page, "Make it of Fernhall PLA")
+        pick = self.one.conditions.get(label=ASA)
+        self.client.post(
+            f"/duties/{duty.pk}/choose/", {"condition": pick.pk, "version": duty.version}
+        )
+        self.assertContains(self.client.get(f"/duties/{duty.pk}/"), "Chosen: Make it of Tarn ASA")
+        duty.refresh_from_db()
+        self.client.post(f"/duties/{duty.pk}/choose/", {"version": duty.version})
+        duty.refresh_from_db()
+        self.assertIsNone(duty.chosen)
+        self.assertEqual(duty.history.count(), 3)
+        self.assertIn("Vent-crank arm", words(self.client.get(f"/campaigns/{self.one.pk}/decide/")))
+
+    def test_the_second_of_two_sees_what_the_first_did(self):
+        duty = self.keep()
+        other = person("second", self.user.seat.workshop)
+        acts.change(duty, other, timezone.now(), "Arm", "tension", "along", {"load": "5 N"}, {}, 1)
+        late = self.client.post(
+            f"/duties/{duty.pk}/", {**self.typed, "version": "1", "load": "7 N"}
+        )
+        self.assertContains(late, "second changed this duty", status_code=409)
+        self.assertContains(late, 'value="7 N"', status_code=409)
+        kept = self.client.post(
+            f"/duties/{duty.pk}/", {**self.typed, "version": "2", "load": "7 N"}
+        )
+        self.assertEqual(kept.status_code, 302)
+        duty.refresh_from_db()
+        self.assertEqual(duty.typed["load"], "7 N")
+        stale = self.client.post(f"/duties/{duty.pk}/choose/", {"version": "1"}, follow=True)
+        self.assertContains(stale, "changed this duty")
+
+    def test_another_campaigns_condition_is_no_candidate(self):
+        duty = self.keep()
+        foreign = campaign(self.user, materials=(PLA, ASA), question="Else?").conditions.first()
+        answer = self.client.post(f"/duties/{duty.pk}/choose/", {"condition": foreign.pk, "version": 1}, follow=True)  # fmt: skip
+        self.assertContains(answer, "no candidate of this campaign")
+        duty.refresh_from_db()
+        self.assertIsNone(duty.chosen)
+
+    def test_put_away_and_brought_back(self):
+        duty = self.keep()
+        for away in (True, False):
+            self.client.post(f"/duties/{duty.pk}/archive/")
+            duty.refresh_from_db()
+            self.assertEqual(bool(duty.archived_at), away)
+
+    def test_strangers_find_nothing(self):
+        duty = self.keep()
+        self.client.force_login(person("stranger"), backend=BACKEND)
+        for address in (f"/duties/{duty.pk}/", f"/campaigns/{self.one.pk}/decide/", f"/campaigns/{self.one.pk}/decide/new/"):  # fmt: skip
+            self.assertEqual(self.client.get(address).status_code, 404)
+        self.assertEqual(
+            self.client.post(f"/duties/{duty.pk}/choose/", {"version": 1}).status_code, 404
+        )
+
+    def test_every_mode_draws_whatever_is_typed(self):
+        for mode in MODES:
+            for more in ({}, {"load": "x"}, {"load": "5 N", "span": "80", "arm": "60"}, {"load": "2 J", "width": "", "thickness": ""}):  # fmt: skip
+                typed = {**self.typed, "mode": mode, **more}
+                page = self.client.post(f"/campaigns/{self.one.pk}/decide/draw/", typed)
+                self.assertEqual(page.status_code, 200, (mode, more))
+
+    def test_two_factors_and_grids_of_conditions(self):
+        self.user = person("gridder")
+        self.client.force_login(self.user, backend=BACKEND)
+        one = Shop(self.user)
+        grid = one.plan(
+            of_materials(one.pla, one.petg),
+            factor("setting", "2", "4", setting="walls", name="Walls"),
+        )
+        page = self.client.post(f"/campaigns/{grid.pk}/decide/draw/", self.typed)
+        self.assertEqual(len(page.context["card"].candidates), 4)
