@@ -24,7 +24,7 @@ from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.typed import checked
+from brunt_web.interface.typed import checked, whole
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
 from brunt_web.people.requests import SeatedRequest
@@ -42,6 +42,10 @@ def new(request: SeatedRequest) -> HttpResponse:
     shape = SHAPES.get(request.GET.get("shape", ""))
     if request.method == "POST":
         return _plan(request, AskForm(request.workshop, request.POST), None)
+    if copied := whole(request.GET.get("copy")):
+        typed = typed_from_campaign(campaign_of(request.workshop, copied))
+        typed["seed"] = str(randbelow(2**31 - 1))
+        return _plan(request, AskForm(request.workshop, typed), None)
     if shape is None:
         return redirect("shapes")
     typed = typed_from_shape(shape, procedures, randbelow(2**31 - 1))

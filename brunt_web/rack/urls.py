@@ -8,4 +8,5 @@ urlpatterns = [
     path("", views.start, name="start"),
     path("line/", views.line, name="line"),
     path("campaigns/<int:pk>/", views.rack, name="rack"),
+    path("campaigns/<int:pk>/archive/", views.archive, name="archive-campaign"),
 ]

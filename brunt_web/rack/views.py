@@ -4,14 +4,17 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import Any
 
+from django.contrib import messages
+from django.core.paginator import Paginator
 from django.http import HttpResponse, JsonResponse
-from django.shortcuts import render
-from django.views.decorators.http import require_GET
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
 
+from brunt_web.campaigns.actions.archive import bring_back, put_away
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import (
     campaign_of,
-    campaigns_of,
     columns_of,
     conditions_made,
     progress,
@@ -20,13 +23,17 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.rack import queries
+from brunt_web.rack.finding import PER_PAGE, FindForm, found
 from brunt_web.rack.line import answer
 
 
 @require_GET
 def start(request: SeatedRequest) -> HttpResponse:
-    """All campaigns as small racks."""
-    campaigns = list(campaigns_of(request.workshop)[:60])
+    """Campaigns as small racks, a page at a time; those that are looked for, or all."""
+    form = FindForm(request.GET)
+    asked = form.cleaned_data if form.is_valid() else {}
+    page = Paginator(found(request.workshop, asked), PER_PAGE).get_page(request.GET.get("page"))
+    campaigns = list(page.object_list)
     by_campaign: dict[int, list[Turn]] = defaultdict(list)
     for turn in queries.rack_turns(c.pk for c in campaigns):
         by_campaign[turn.campaign_id].append(turn)
@@ -43,7 +50,23 @@ def start(request: SeatedRequest) -> HttpResponse:
         }
         for c in campaigns
     ]
-    return render(request, "rack/start.html", {"cards": cards})
+    kept = request.GET.copy()
+    kept.pop("page", None)
+    context = {"cards": cards, "form": form, "page": page, "kept": kept.urlencode()}
+    return render(request, "rack/start.html", context)
+
+
+@require_POST
+def archive(request: SeatedRequest, pk: int) -> HttpResponse:
+    """Put a campaign away, or bring it back."""
+    campaign = campaign_of(request.workshop, pk)
+    if campaign.archived_at:
+        bring_back(campaign)
+        messages.success(request, f"“{campaign}” is back.")
+        return redirect("rack", pk)
+    put_away(campaign, timezone.now())
+    messages.success(request, f"“{campaign}” is put away. It is found under “put away”.")
+    return redirect("start")
 
 
 def _mini(turns: Sequence[Turn]) -> dict[str, Any]:

@@ -1,0 +1,19 @@
+"""A campaign put away and brought back; nothing of it is lost."""
+
+from datetime import datetime
+
+from brunt_web.campaigns.models import Campaign
+
+
+def put_away(campaign: Campaign, at: datetime) -> Campaign:
+    """Off the lists, the day sheet and the league; its own pages stay."""
+    campaign.archived_at = at
+    campaign.save(update_fields=["archived_at"])
+    return campaign
+
+
+def bring_back(campaign: Campaign) -> Campaign:
+    """Among the others again."""
+    campaign.archived_at = None
+    campaign.save(update_fields=["archived_at"])
+    return campaign
