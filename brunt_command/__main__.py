@@ -35,6 +35,23 @@ def manage(arguments: list[str]) -> int:
     ).returncode
 
 
+def package(arguments: list[str]) -> int:
+    """A package out of or into the demo's database, or one's own with ``--own``; checked without any."""
+    environment.ensure()
+    own = "--own" in arguments
+    rest = [a for a in arguments if a != "--own"]
+    if rest[:1] == ["check"]:
+        variables = {**os.environ, "DATABASE_URL": "postgres://nobody@127.0.0.1/none"}
+        variables |= {"BRUNT_SECRET_KEY": "only-checked", "DJANGO_SETTINGS_MODULE": "brunt_web.settings"}  # fmt: skip
+    else:
+        variables = settings.environment(demo=not own)
+        serving.manage(variables, "prepare", *(["--no-demo"] if own else []), quiet=True)
+    return subprocess.run(
+        [str(PYTHON), "-m", "django", "package", *rest],
+        env={**variables, "PYTHONPATH": str(ROOT)},
+    ).returncode
+
+
 COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "demo": (serving.demo, "set up, load the invented demo once, serve, print the address"),
     "start": (serving.start, "serve your own workshop: its own database, no demo data"),
@@ -87,6 +104,10 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "size": (
         _inside("brunt_command.decide", "size"),
         'how thick it must be: ./brunt size --mode bending --load "120 N" --span "80 mm" --width "12 mm" --strength "55 MPa"',
+    ),
+    "package": (
+        package,
+        "a campaign as one zip and back: ./brunt package out 2 FILE.zip | in FILE.zip [--as NAME] | check FILE.zip",
     ),
     "particles": (
         _inside("brunt_command.treat", "particles"),

@@ -132,12 +132,13 @@ def _agreed() -> bool:
     return answer.strip().lower() in ("y", "yes")
 
 
-def manage(variables: dict[str, str], *arguments: str) -> None:
-    """Run one management command, its failure ending in one sentence."""
+def manage(variables: dict[str, str], *arguments: str, quiet: bool = False) -> None:
+    """Run one management command, its failure ending in one sentence; ``quiet`` says nothing else."""
     done = subprocess.run(
         [str(PYTHON), "-m", "django", *arguments],
         env=variables,
         cwd=ROOT,
+        stdout=subprocess.DEVNULL if quiet else None,
         stderr=subprocess.PIPE,
         text=True,
     )

@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "brunt_web.days",
     "brunt_web.feedstock",
     "brunt_web.decisions",
+    "brunt_web.packages",
     "brunt_web.rack",
     "brunt_web.asking",
     "brunt_web.comparison",

@@ -245,7 +245,7 @@ def _turns(campaign: Campaign) -> list[Turn]:
 def _further(turn: Turn) -> list[str]:
     """The other properties with their bounds: ``flexural_modulus: 2010 MPa``, ``x: ≥ 3 %``."""
     said, ranked = [], turn.procedure.ranked_property.key
-    for row in turn.results.all():
+    for row in sorted(turn.results.all(), key=lambda r: r.property_key):
         if row.property_key == ranked:
             continue
         prop = turn.procedure.property_called(row.property_key)

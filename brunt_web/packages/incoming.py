@@ -1,0 +1,216 @@
+"""A package read: every name, size, column, cell and key checked before anything is stored."""
+
+import csv
+import io
+import json
+import re
+import zipfile
+from dataclasses import dataclass, field
+from pathlib import PurePosixPath
+from typing import Any
+
+from django.db import models
+
+from brunt_core.errors import InputError
+from brunt_web.packages import cells
+from brunt_web.packages.tables import (
+    FILES,
+    FORMAT,
+    TABLES,
+    Table,
+    base_of,
+    columns,
+    heading,
+    is_person,
+    target,
+)
+
+MOST_BYTES, MOST_FILES, MOST_PACKED = 2_000_000_000, 60_000, 500_000_000
+MOST_ROWS = 3_000_000
+_NAME = re.compile(
+    r"datapackage\.json|(data|flat)/[a-z_0-9]+\.csv|curves/[a-z_0-9]+\.bin|photos/[a-z_0-9]+\.(jpg|jpeg|png|webp)"
+)
+_OTHERS = ("condition_levels", "people", "properties")
+
+
+@dataclass
+class Package:
+    """What a package holds: its manifest, rows by table with values read, and its files."""
+
+    manifest: dict[str, Any]
+    rows: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
+    files: dict[str, bytes] = field(default_factory=dict)
+    levels: list[tuple[int, int]] = field(default_factory=list)
+    people: list[str] = field(default_factory=list)
+
+    @property
+    def title(self) -> str:
+        """What it is called."""
+        return str(self.manifest.get("title") or "A package")[:200]
+
+    @property
+    def counts(self) -> dict[str, int]:
+        """How many rows each table has, the empty ones left out."""
+        return {name: len(rows) for name, rows in self.rows.items() if rows}
+
+
+def read_package(content: bytes) -> Package:
+    """Read and check a package; nothing is stored.
+
+    Raises :class:`InputError`, in one sentence, for a file that is no zip, damaged, of another kind,
+    newer, too large, or holds names or cells that cannot be.
+    """
+    if len(content) > MOST_PACKED:
+        raise InputError("The package is larger than 500 MB.", "file")
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as file:
+            parts = _parts(file)
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, OSError, RuntimeError):  # fmt: skip
+        raise InputError("This is no zip file, or it is damaged.", "file") from None
+    except Exception as error:
+        if isinstance(error, InputError):
+            raise
+        raise InputError("The zip file is damaged.", "file") from None
+    package = Package(_manifest(parts))
+    package.files = {n: c for n, c in parts.items() if n.startswith(("curves/", "photos/"))}
+    package.people = _people(parts)
+    for table in TABLES:
+        package.rows[table.name] = _rows(table, parts, len(package.people))
+    package.levels = _levels(parts)
+    _keys(package)
+    _used(package)
+    return package
+
+
+def _parts(file: zipfile.ZipFile) -> dict[str, bytes]:
+    """Every file inside; names, number and size looked at before anything is unpacked."""
+    every = file.infolist()
+    if len(every) > MOST_FILES:
+        raise InputError("The package holds too many files.", "file")
+    names = [i.filename for i in every]
+    if "datapackage.json" not in names:
+        raise InputError("This is no data package: it has no datapackage.json.", "file")
+    if len(set(names)) != len(names):
+        raise InputError("The package holds a file twice.", "file")
+    odd = next((n for n in names if not _NAME.fullmatch(n) or ".." in PurePosixPath(n).parts), None)
+    if odd is not None:
+        raise InputError(f"The package holds a file that does not belong there: “{odd[:60]}”.", "file")  # fmt: skip
+    if sum(i.file_size for i in every) > MOST_BYTES:
+        raise InputError("The package would unpack to more than 2 GB.", "file")
+    if any(i.file_size > 1e6 and i.file_size > 400 * max(i.compress_size, 1) for i in every):
+        raise InputError("The package is packed so tightly that it cannot be what it says.", "file")
+    found = {}
+    for info in every:
+        with file.open(info) as part:
+            found[info.filename] = part.read(info.file_size + 1)
+        if len(found[info.filename]) != info.file_size:
+            raise InputError("The package holds more than it says.", "file")
+    return found
+
+
+def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
+    try:
+        manifest = json.loads(parts["datapackage.json"])
+    except (ValueError, RecursionError):
+        raise InputError("The datapackage.json of the package cannot be read.", "file") from None
+    own = manifest.get("brunt") if isinstance(manifest, dict) else None
+    if not isinstance(own, dict) or not isinstance(own.get("format"), int):
+        raise InputError("This data package was not made by Brunt.", "file")
+    if own["format"] > FORMAT:
+        raise InputError(
+            f"This package is of form {own['format']}, newer than this Brunt reads ({FORMAT}).",
+            "file",
+        )
+    return manifest
+
+
+def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str]]:
+    content = parts.get(f"data/{name}.csv")
+    if content is None:
+        raise InputError(f"The table {name} is missing from the package.", "file")
+    try:
+        rows = list(csv.reader(io.StringIO(content.decode(), newline="")))
+    except (UnicodeDecodeError, csv.Error):
+        raise InputError(f"The table {name} of the package cannot be read.", "file") from None
+    if not rows or rows[0] != head:
+        raise InputError(f"The table {name} of the package has other columns than it must.", "file")
+    if len(rows) > MOST_ROWS:
+        raise InputError(f"The table {name} of the package has too many rows.", "file")
+    for i, row in enumerate(rows[1:], 1):
+        if len(row) != len(head):
+            raise InputError(f"Row {i} of {name} has {len(row)} cells and not {len(head)}.", "file")
+    return rows[1:]
+
+
+def _rows(table: Table, parts: dict[str, bytes], people: int) -> list[dict[str, Any]]:
+    fields = list(columns(table))
+    found = []
+    for i, row in enumerate(
+        _table(parts, table.name, ["id", *(heading(table, f) for f in fields)]), 1
+    ):
+        if row[0] != str(i):
+            raise InputError(f"Row {i} of {table.name} is numbered {row[0][:12]}.", "file")
+        values = {}
+        for f, text in zip(fields, row[1:], strict=True):
+            try:
+                values[f.name] = _cell(table, f, text, people, parts)
+            except InputError as error:
+                raise InputError(f"{table.name}, row {i}, {f.name}: {error.sentence}", "file") from None  # fmt: skip
+        found.append(values)
+    return found
+
+
+def _cell(table: Table, f: models.Field, text: str, people: int, parts: dict[str, bytes]) -> Any:
+    if is_person(f):
+        number = cells.read(f, text)
+        if number is not None and not 1 <= number <= people:
+            raise InputError("names a person who is not in the package")
+        return number
+    stored = isinstance(f, models.BinaryField) or (table.model, f.name) in FILES
+    if stored:
+        if text and text not in parts:
+            raise InputError("names a file that is not in the package")
+        if not text and isinstance(f, models.BinaryField):
+            raise InputError("is empty")
+        return text
+    return cells.read(f, text)
+
+
+def _people(parts: dict[str, bytes]) -> list[str]:
+    rows = _table(parts, "people", ["id", "name"])
+    if [r[0] for r in rows] != [str(i) for i in range(1, len(rows) + 1)]:
+        raise InputError("The people of the package are not numbered in order.", "file")
+    return [r[1][:150] for r in rows]
+
+
+def _levels(parts: dict[str, bytes]) -> list[tuple[int, int]]:
+    rows = _table(parts, "condition_levels", ["condition", "level"])
+    try:
+        return [(int(a), int(b)) for a, b in rows]
+    except ValueError:
+        raise InputError("The table condition_levels holds what is no number.", "file") from None
+
+
+def _keys(package: Package) -> None:
+    """Every key must lead to a row of the package."""
+    size = {name: len(rows) for name, rows in package.rows.items()}
+    for table in TABLES:
+        for f in columns(table):
+            to = base_of(table) if table.history and f.name == "id" else target(f)
+            if to is None:
+                continue
+            for i, row in enumerate(package.rows[table.name], 1):
+                number = row[f.name]
+                if number is not None and not 1 <= number <= size[to.name]:
+                    raise InputError(
+                        f"{table.name}, row {i}, {f.name}: leads to {to.name} {number}, which is not there.", "file"
+                    )  # fmt: skip
+    for condition, level in package.levels:
+        if not (1 <= condition <= size["conditions"] and 1 <= level <= size["levels"]):
+            raise InputError("condition_levels leads to a row that is not there.", "file")
+
+
+def _used(package: Package) -> None:
+    """A package without a campaign is none."""
+    if not package.rows["campaigns"]:
+        raise InputError("The package holds no campaign.", "file")

@@ -1,0 +1,305 @@
+"""A campaign, or a whole workshop, as one zip of plain tables: the tabular data package of Frictionless."""
+
+import csv
+import io
+import json
+import re
+import zipfile
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.db import models
+
+from brunt_core.properties import PROPERTIES
+from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.exchange.export import export_csv
+from brunt_web.packages.cells import kind_of, written
+from brunt_web.packages.references import outward
+from brunt_web.packages.tables import (
+    FILES,
+    FORMAT,
+    TABLES,
+    Table,
+    base_of,
+    columns,
+    heading,
+    is_person,
+    target,
+)
+from brunt_web.people.models import Workshop
+from brunt_web.treatments.models import Inside, Run
+
+LICENCE = {
+    "name": "CC-BY-4.0",
+    "path": "https://creativecommons.org/licenses/by/4.0/",
+    "title": "Creative Commons Attribution 4.0",
+}
+_WHEN = (1980, 1, 1, 0, 0, 0)
+Rows = list[dict[str, Any]]
+
+
+def package_of(workshop: Workshop, campaigns: Iterable[Campaign], title: str) -> bytes:
+    """The package of these campaigns of a workshop with all that they rest on; people are numbered."""
+    return _Package(workshop, list(campaigns), title).zipped()
+
+
+class _Package:
+    """One package being made."""
+
+    def __init__(self, workshop: Workshop, campaigns: list[Campaign], title: str) -> None:
+        self.workshop, self.campaigns, self.title = workshop, campaigns, title
+        self.rows: dict[str, Rows] = {}
+        self.numbers: dict[str, dict[int, int]] = {}
+        self.people: dict[int, int] = {}
+        self.files: dict[str, bytes] = {}
+        self.names: dict[str, str] = {}
+        self._gather()
+        self._number()
+
+    def _gather(self) -> None:
+        """The rows of every table: those of the campaigns first, then what they refer to."""
+        keys = [c.pk for c in self.campaigns]
+        runs = Run.objects.filter(
+            pk__in=Inside.objects.filter(specimen__campaign__in=keys).values("run")
+        )
+        for table in TABLES:
+            if not table.path or table.history:
+                continue
+            if table.path in ("run", "run__run"):
+                where: dict[str, Any] = {"pk__in" if table.path == "run" else "run__in": runs}
+            else:
+                where = {f"{table.path}__in": keys}
+            self.rows[table.name] = _read(table, where)
+        for table in reversed([t for t in TABLES if not t.path]):
+            self._referred(table)
+        lots = [r["pk"] for r in self.rows["lots"]]
+        dryings = next(t for t in TABLES if t.name == "dryings")
+        self.rows["dryings"] = _read(dryings, {"lot__in": lots})
+        for table in TABLES:
+            if table.history:
+                own = [r["pk"] for r in self.rows[base_of(table).name]]
+                self.rows[table.name] = _read(table, {"id__in": own})
+
+    def _referred(self, table: Table) -> None:
+        """The library's rows that rows already gathered refer to, those that they rest on too."""
+        wanted: set[int] = set()
+        for other in TABLES:
+            for f in columns(other):
+                if target(f) is table:
+                    wanted |= {r[f.attname] for r in self.rows.get(other.name, []) if r[f.attname]}
+        have: set[int] = set()
+        rows: Rows = []
+        while wanted - have:
+            more = _read(table, {"pk__in": wanted - have})
+            have |= wanted
+            rows += more
+            own = [f for f in columns(table) if target(f) is table]
+            wanted |= {r[f.attname] for r in more for f in own if r[f.attname]}
+        self.rows[table.name] = sorted(rows, key=lambda r: r["pk"])
+
+    def _number(self) -> None:
+        """Every row gets its number within its table, every person one by the order they came."""
+        users: set[int] = set()
+        for table in TABLES:
+            rows = self.rows[table.name]
+            if not table.history:
+                self.numbers[table.name] = {r["pk"]: i for i, r in enumerate(rows, 1)}
+            for f in columns(table):
+                if is_person(f):
+                    users |= {r[f.attname] for r in rows if r[f.attname]}
+        self.people = {pk: i for i, pk in enumerate(sorted(users), 1)}
+        for user in get_user_model().objects.filter(pk__in=users):
+            self.names[user.get_username()] = f"person {self.people[user.pk]}"
+        for table in TABLES:
+            for f in columns(table):
+                if (table.model, f.name) in FILES:
+                    for i, row in enumerate(self.rows[table.name], 1):
+                        self._file(row[f.attname], f"photos/{table.name}_{i}")
+
+    def zipped(self) -> bytes:
+        """The file itself; the same data make the same bytes."""
+        tables = {t.name: self._table(t) for t in TABLES}
+        levels = self._levels()
+        parts: dict[str, bytes] = {}
+        resources = []
+        for table in TABLES:
+            text = tables[table.name]
+            parts[f"data/{table.name}.csv"] = text.encode()
+            resources.append(_resource(table))
+        parts["data/condition_levels.csv"] = levels.encode()
+        resources.append(_LEVELS)
+        parts["data/people.csv"] = _csv(["id", "name"], [[str(n), f"person {n}"] for n in self.people.values()]).encode()  # fmt: skip
+        parts["data/properties.csv"] = _properties().encode()
+        resources += [_PEOPLE, _PROPERTIES]
+        for i, campaign in enumerate(self.campaigns, 1):
+            parts[f"flat/campaign_{i}.csv"] = self._flat(campaign).encode()
+        parts |= self.files
+        manifest = {
+            "profile": "tabular-data-package",
+            "name": "brunt-package",
+            "title": self.title,
+            "description": "Tests of printed materials: every reading as typed and in SI, bounds, lives, recipes, "
+            "procedures, treatments, exclusions and earlier versions. flat/ holds one plain table a campaign. "
+            "Advice on tested specimens only; not for lifting, life-safety or pressure parts.",
+            "licenses": [LICENCE],
+            "brunt": {"format": FORMAT, "currency": self.workshop.currency, "next_specimen": self.workshop.next_specimen, "invented": self.workshop.invented},
+            "resources": resources,
+        }  # fmt: skip
+        parts["datapackage.json"] = json.dumps(manifest, ensure_ascii=False, indent=1).encode()
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+            for name in sorted(parts):
+                file.writestr(zipfile.ZipInfo(name, _WHEN), parts[name], zipfile.ZIP_DEFLATED)
+        return out.getvalue()
+
+    def _flat(self, campaign: Campaign) -> str:
+        """One plain table of a campaign, its people by number."""
+        head, *rows = csv.reader(io.StringIO(export_csv(campaign), newline=""))
+        at = head.index("tested by")
+        return _csv(head, [[*r[:at], self.names.get(r[at], ""), *r[at + 1 :]] for r in rows])
+
+    def _table(self, table: Table) -> str:
+        fields = list(columns(table))
+        rows = []
+        for i, row in enumerate(self.rows[table.name], 1):
+            cells = [self._cell(table, f, row, i) for f in fields]
+            rows.append([str(i), *cells])
+        return _csv(["id", *(heading(table, f) for f in fields)], rows)
+
+    def _cell(self, table: Table, field: models.Field, row: dict[str, Any], number: int) -> str:
+        value = row[field.attname]
+        if table.history and field.name == "id":
+            return str(self.numbers[base_of(table).name][value])
+        if value is None:
+            return ""
+        if is_person(field):
+            return str(self.people[value])
+        to = target(field)
+        if to is not None:
+            found = self.numbers[to.name].get(value)
+            return "" if found is None else str(found)
+        if (table.model, field.name) in FILES:
+            return self._file(value, f"photos/{table.name}_{number}")
+        if isinstance(value, bytes | memoryview):
+            name = f"curves/{table.name}_{number}.bin"
+            self.files[name] = bytes(value)
+            return name
+        if field.get_internal_type() == "JSONField":
+            value = outward(value, self.numbers, self.names)
+        if isinstance(value, str) and field.name in ("what", "note", "reason"):
+            value = self._nameless(value)
+        return written(field, value)
+
+    def _nameless(self, text: str) -> str:
+        """Words in which nobody is named: a person of the package by number, where the name is one to find."""
+        for pk_name, number in self.names.items():
+            if number.startswith("person ") and len(pk_name) > 3 and pk_name in text:
+                text = re.sub(rf"(?<!\w){re.escape(pk_name)}(?!\w)", number, text)
+        return text
+
+    def _file(self, name: str, wanted: str) -> str:
+        if not name:
+            return ""
+        path = Path(settings.MEDIA_ROOT) / (name if "/" in name else f"photos/{name}")
+        if not path.is_file():
+            return ""
+        target_name = f"{wanted}{path.suffix.lower()}"
+        self.files[target_name] = path.read_bytes()
+        self.names[name] = target_name
+        return target_name
+
+    def _levels(self) -> str:
+        through = Condition.levels.through.objects.filter(
+            condition__campaign__in=[c.pk for c in self.campaigns]
+        ).values_list("condition_id", "level_id")
+        own = sorted((self.numbers["conditions"][c], self.numbers["levels"][x]) for c, x in through)
+        return _csv(["condition", "level"], [[str(a), str(b)] for a, b in own])
+
+
+def _read(table: Table, where: dict[str, Any]) -> Rows:
+    names = [f.attname for f in columns(table)]
+    key = "history_id" if table.history else "pk"
+    rows = table.model._default_manager.filter(**where).order_by(key).distinct()
+    found = [dict(zip(["pk", *names], r, strict=True)) for r in rows.values_list(key, *names)]
+    return found
+
+
+def _csv(head: list[str], rows: Iterable[list[str]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(head)
+    writer.writerows(rows)
+    return out.getvalue()
+
+
+def _resource(table: Table) -> dict[str, Any]:
+    """A table's entry with its schema."""
+    fields: list[dict[str, Any]] = [{"name": "id", "type": "integer", "constraints": {"required": True, "unique": True}}]  # fmt: skip
+    keys = []
+    for f in columns(table):
+        described: dict[str, Any] = {
+            "name": heading(table, f),
+            "type": kind_of(f) if f.name != "id" else "integer",
+        }
+        if described["type"] == "datetime":
+            described["format"] = "any"
+        if f.help_text:
+            described["description"] = str(f.help_text)
+        fields.append(described)
+        to = target(f) or (base_of(table) if table.history and f.name == "id" else None)
+        if is_person(f):
+            keys.append(
+                {
+                    "fields": [heading(table, f)],
+                    "reference": {"resource": "people", "fields": ["id"]},
+                }
+            )
+        elif to is not None:
+            own = "" if to is table else to.name
+            keys.append(
+                {"fields": [heading(table, f)], "reference": {"resource": own, "fields": ["id"]}}
+            )
+    return _entry(table.name, table.words, fields, keys)
+
+
+def _entry(
+    name: str, words: str, fields: list[dict[str, Any]], keys: list[dict[str, Any]], key: Any = "id"
+) -> dict[str, Any]:
+    return {
+        "name": name, "path": f"data/{name}.csv", "profile": "tabular-data-resource", "title": words,
+        "encoding": "utf-8", "format": "csv", "mediatype": "text/csv",
+        "schema": {"fields": fields, "primaryKey": key, "foreignKeys": keys, "missingValues": [""]},
+    }  # fmt: skip
+
+
+_LEVELS = _entry(
+    "condition_levels",
+    "which levels a condition has",
+    [{"name": "condition", "type": "integer"}, {"name": "level", "type": "integer"}],
+    [
+        {"fields": ["condition"], "reference": {"resource": "conditions", "fields": ["id"]}},
+        {"fields": ["level"], "reference": {"resource": "levels", "fields": ["id"]}},
+    ],
+    ["condition", "level"],
+)
+_PEOPLE = _entry(
+    "people", "who did it, by number", [{"name": "id", "type": "integer"}, {"name": "name", "type": "string"}], []
+)  # fmt: skip
+_PROPERTIES = _entry(
+    "properties",
+    "what is measured: unit shown, and which way is better; results are in SI",
+    [
+        {"name": n, "type": "string"}
+        for n in ("key", "name", "symbol", "dimension", "unit", "better")
+    ],
+    [],
+    "key",
+)
+
+
+def _properties() -> str:
+    rows = [[p.key, p.name, p.symbol, p.dimension, p.unit, p.better] for p in PROPERTIES.values()]
+    return _csv(["key", "name", "symbol", "dimension", "unit", "better"], rows)

@@ -1,0 +1,129 @@
+"""What a package holds: a table for each kind of row, with how its rows are found for a campaign."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from django.db import models
+
+from brunt_web.campaigns import models as campaigns
+from brunt_web.decisions.models import Duty
+from brunt_web.exchange.models import BroughtIn, BroughtInRow
+from brunt_web.library import models as library
+from brunt_web.people.models import Workshop
+from brunt_web.printing import models as printing
+from brunt_web.testing import models as testing
+from brunt_web.treatments import models as treatments
+
+FORMAT = 1
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table: its name, its model, what it holds in words, and the path from a row to its campaign.
+
+    Without a path its rows belong to the library and come along where others refer to them.
+    ``history`` marks what earlier versions of rows of the model were.
+    """
+
+    name: str
+    model: type[models.Model]
+    words: str
+    path: str = ""
+    history: bool = False
+
+
+def _history(name: str, model: type[models.Model], path: str) -> Table:
+    kept: type[models.Model] = model.history.model  # type: ignore[attr-defined]
+    return Table(f"{name}_history", kept, f"earlier versions of {name}", path, history=True)
+
+
+TABLES = (
+    Table("materials", library.Material, "what was bought or mixed; density kg/m³, price of a kg"),
+    Table("lots", library.Lot, "spools, bottles and bags; masses kg, price of the lot"),
+    Table("dryings", library.Drying, "dryings of lots; temperature K, duration s, masses kg"),
+    Table("rigs", library.Rig, "rigs; capacity and resolution in SI, relative error a share"),
+    Table("printers", library.Printer, "printers; bed m"),
+    Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
+    Table("recipes", library.Recipe, "recipes with every setting, by version"),
+    Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
+    Table("vessels", treatments.Vessel, "ovens, baths, cabinets"),
+    Table("own_treatments", treatments.OwnKind, "treatments of the workshop's own"),
+    Table("campaigns", campaigns.Campaign, "questions with their plan", "pk"),
+    Table("campaign_procedures", campaigns.CampaignProcedure, "the columns of a campaign", "campaign"),
+    Table("base_recipes", campaigns.BaseRecipe, "the recipe a material or procedure starts from", "campaign"),
+    Table("factors", campaigns.Factor, "what was varied", "campaign"),
+    Table("levels", campaigns.Level, "the levels of factors; value in SI", "factor__campaign"),
+    Table("conditions", campaigns.Condition, "combinations of levels: what is compared", "campaign"),
+    Table("accepted", campaigns.AcceptedConfounder, "confounders accepted with a reason", "campaign"),
+    Table("specimens", campaigns.Specimen, "specimens with their IDs and states", "campaign"),
+    Table("turns", campaigns.Turn, "a specimen's test under a procedure, in run order", "campaign"),
+    Table("life", campaigns.LifeEvent, "everything that happened to a specimen", "specimen__campaign"),
+    Table("batches", printing.Batch, "prints of one recipe on one printer; gap mm", "campaign"),
+    Table("plates", printing.Plate, "plates of a batch", "batch__campaign"),
+    Table("prints", printing.Print, "where each specimen lay; mm", "plate__batch__campaign"),
+    Table("grades", printing.Grade, "printability", "batch__campaign"),
+    Table("measurements", testing.Measurement, "sizes and masses as typed and in SI", "moment__specimen__campaign"),
+    Table("tests", testing.Test, "tests with outcome, place and mode", "turn__campaign"),
+    Table("readings", testing.Reading, "readings as typed and in SI, with bounds", "test__turn__campaign"),
+    Table("results", testing.Result, "results in SI with bounds, uncertainty, formula", "turn__campaign"),
+    Table("clocks", testing.Clock, "clocks of timed tests", "turn__campaign"),
+    Table("timed_readings", testing.TimedReading, "readings at set times; s and SI", "turn__campaign"),
+    Table("curves", testing.Curve, "load curves as they were brought in", "turn__campaign"),
+    Table("asked_curves", testing.AskedCurve, "curves that still ask how they are read", "turn__campaign"),
+    Table("photos", testing.Photo, "photos of specimens", "specimen__campaign"),
+    Table("runs", treatments.Run, "treatments that specimens went through", "run"),
+    Table("run_steps", treatments.RunStep, "their steps; s and K", "run__run"),
+    Table("inside", treatments.Inside, "which specimens lay in them", "specimen__campaign"),
+    Table("run_log", treatments.LogReading, "temperatures and remarks of a run", "run__run"),
+    Table("duties", Duty, "what parts must carry, and what was chosen", "campaign"),
+    Table("brought_in", BroughtIn, "imports", "campaign"),
+    Table("brought_in_rows", BroughtInRow, "the rows of imports", "brought_in__campaign"),
+    _history("measurements", testing.Measurement, "moment__specimen__campaign"),
+    _history("tests", testing.Test, "turn__campaign"),
+    _history("readings", testing.Reading, "test__turn__campaign"),
+    _history("timed_readings", testing.TimedReading, "turn__campaign"),
+    _history("runs", treatments.Run, "run"),
+    _history("duties", Duty, "campaign"),
+)  # fmt: skip
+BY_MODEL = {t.model: t for t in TABLES}
+SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
+FILES = {(testing.Photo, "file"), (printing.Grade, "photo")}
+LATER = {
+    (campaigns.Campaign, "reference"),
+    (campaigns.CampaignProcedure, "after"),
+    (campaigns.Specimen, "replaces"),
+    (library.Recipe, "parent"),
+}
+
+
+def columns(table: Table) -> Iterator[models.Field]:
+    """The fields of a table that are in the package, in the model's order, without the key."""
+    for field in table.model._meta.concrete_fields:
+        if field.primary_key or field.name in SKIPPED:
+            continue
+        if field.is_relation and field.related_model is Workshop:
+            continue
+        yield field
+
+
+def heading(table: Table, field: models.Field) -> str:
+    """A column's name: in a history ``of`` is the row that this was an earlier version of."""
+    return "of" if table.history and field.name == "id" else field.name
+
+
+def is_person(field: models.Field) -> bool:
+    """Whether a column names a person."""
+    to = field.related_model if field.is_relation else None
+    return to is not None and to._meta.label == "auth.User"
+
+
+def target(field: models.Field) -> Table | None:
+    """The table a column refers to; none for a person or a plain value."""
+    if not field.is_relation or is_person(field):
+        return None
+    return BY_MODEL.get(field.related_model) if field.related_model else None
+
+
+def base_of(table: Table) -> Table:
+    """The table whose earlier versions a history holds."""
+    return next(t for t in TABLES if f"{t.name}_history" == table.name)

@@ -1,0 +1,234 @@
+"""A campaign as a data package: whole, valid by a public validator, read by pandas, back without loss; and refused.
+
+Validator: frictionless (PyPI), the reference implementation of the tabular data package.
+"""
+
+import contextlib
+import io
+import json
+import tempfile
+import zipfile
+from pathlib import Path
+
+import pandas as pd
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.test import TestCase, override_settings
+from frictionless import Package as Validated
+from PIL import Image
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.decisions.actions import duties
+from brunt_web.packages.incoming import read_package
+from brunt_web.packages.outgoing import package_of
+from brunt_web.packages.store import campaigns_in, store
+from brunt_web.people.models import Workshop
+from brunt_web.testing.actions import curves, photos
+from brunt_web.testing.actions.change_test import exclude
+from brunt_web.testing.actions.record_test import measure
+from brunt_web.testing.models import Curve, Measurement, Photo, Result
+from tests.support.plans import Shop, factor
+from tests.support.workshop import NOW, campaign, entry, fill, made, person, put, turns_of
+
+
+def repacked(content: bytes, **changed) -> bytes:
+    """A package with files changed, added, or (with ``None``) taken out; ``a__b`` stands for ``a/b``."""
+    out = io.BytesIO()
+    with (
+        zipfile.ZipFile(io.BytesIO(content)) as old,
+        zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new,
+    ):
+        names = {
+            k.replace("__", "/", 1) + ("" if k.endswith(("json", "bin")) else ".csv"): v
+            for k, v in changed.items()
+        }
+        for name in old.namelist():
+            if name not in names:
+                new.writestr(name, old.read(name))
+        for name, text in names.items():
+            if text is not None:
+                new.writestr(name, text)
+    return out.getvalue()
+
+
+def part(content: bytes, name: str) -> str:
+    with zipfile.ZipFile(io.BytesIO(content)) as file:
+        return file.read(name).decode()
+
+
+class Packages(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.media = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.media.cleanup)
+        with override_settings(MEDIA_ROOT=cls.media.name):
+            cls.user = person("Åsa Öberg")
+            cls.shop = cls.user.seat.workshop
+            plans = Shop(cls.user)
+            cls.one = made(plans.plan(factor("condition", "room, 23 °C", "60 °C, “heiß”", name="State"), n=3), cls.user)  # fmt: skip
+            bars = list(turns_of(cls.one).order_by("run_order"))
+            for i, t in enumerate(bars[:5]):
+                load = ("500 N", "> 510 N", "480 .. 490 N", "1/2 kN", "58.4 kgf")[i]
+                put(t, cls.user, entry(load, "held" if load.startswith(">") else "broke", untimely="=cmd|' /C calc'!A0"))  # fmt: skip
+            put(bars[0], cls.user, entry("505 N", untimely="again"), replace=True)
+            exclude(
+                turns_of(cls.one).get(pk=bars[1].pk).test,
+                "a void, “seen”\nin the face",
+                cls.user,
+                NOW,
+            )
+            measure(bars[2].specimen, cls.user, NOW, {"mass": "1.23 g"})
+            points = b"\n".join(b"%f;%f" % (x / 50, x * 5) for x in range(1, 60))
+            pulled = turns_of(cls.one).get(pk=bars[0].pk)
+            curves.bring_curve(
+                pulled, cls.user, NOW, "pull.csv", b"displacement mm;force N\n" + points, ""
+            )
+            picture = io.BytesIO()
+            Image.new("RGB", (30, 20), "navy").save(picture, "PNG")
+            photos.add_photo(bars[0].specimen, cls.user, NOW, SimpleUploadedFile("x.png", picture.getvalue()), "the face")  # fmt: skip
+            duties.keep(cls.one, cls.user, NOW, "Arm", "tension", "along", {"load": "5 kgf"}, {})
+            cls.content = package_of(cls.shop, [cls.one], cls.one.question)
+
+    def setUp(self):
+        inside = override_settings(MEDIA_ROOT=self.media.name)
+        inside.enable()
+        self.addCleanup(inside.disable)
+
+    def test_out_in_out_is_the_same_to_the_byte(self):
+        shop = store(read_package(self.content))
+        (copy,) = campaigns_in(shop)
+        self.assertEqual(package_of(shop, [copy], copy.question), self.content)
+        self.assertNotEqual(copy.pk, self.one.pk)
+        self.assertEqual(Result.objects.filter(turn__campaign=copy).count(), Result.objects.filter(turn__campaign=self.one).count())  # fmt: skip
+        photo = Photo.objects.get(specimen__campaign=copy)
+        self.assertTrue((Path(self.media.name) / "photos" / photo.file).is_file())
+        self.assertIn(
+            photo.file,
+            [e.detail.get("file") for e in LifeEvent.objects.filter(specimen__campaign=copy)],
+        )
+        turns = set(copy.turns.values_list("pk", flat=True))
+        told = {
+            e.detail["turn"]
+            for e in LifeEvent.objects.filter(specimen__campaign=copy)
+            if "turn" in e.detail
+        }
+        self.assertTrue(told and told <= turns)
+        self.assertTrue(Curve.objects.filter(turn__campaign=copy).exists())
+        self.assertTrue(Measurement.history.filter(moment__specimen__campaign=copy).exists())
+
+    def test_a_whole_workshop_too(self):
+        other = campaign(self.user, materials=("Fernhall PLA", "Tarn ASA"), question="Beside it?")
+        fill(other, self.user, {"Tarn ASA": ["400", "404"]})
+        every = campaigns_in(self.shop)
+        content = package_of(self.shop, every, self.shop.name)
+        shop = store(read_package(content), "Elsewhere")
+        self.assertEqual(package_of(shop, campaigns_in(shop), self.shop.name), content)
+
+    def test_a_public_validator_accepts_it(self):
+        with tempfile.TemporaryDirectory() as folder:
+            zipfile.ZipFile(io.BytesIO(self.content)).extractall(folder)
+            report = Validated(str(Path(folder) / "datapackage.json")).validate()
+            self.assertTrue(report.valid, report.flatten(["title", "fieldName", "rowNumber", "message"])[:5])  # fmt: skip
+            self.assertGreater(len(report.tasks), 40)
+
+    def test_a_statistician_reads_it_with_pandas_alone(self):
+        """Mean strength by condition, from results, turns and conditions joined; 505 N on 10 mm² are 50.5 MPa."""
+        frames = {n: pd.read_csv(io.StringIO(part(self.content, f"data/{n}.csv"))) for n in ("results", "turns", "conditions", "tests")}  # fmt: skip
+        joined = frames["results"].merge(
+            frames["turns"], left_on="turn", right_on="id", suffixes=("", "_t")
+        )
+        joined = joined.merge(
+            frames["conditions"], left_on="condition", right_on="id", suffixes=("", "_c")
+        )
+        strong = joined[(joined.property_key == "tensile_strength") & (~joined.excluded)]
+        self.assertIn(50.5, (strong.lower / 1e6).round(6).tolist())
+        self.assertTrue(strong.upper.isna().sum() == 0)
+        held = joined[joined.excluded]
+        self.assertTrue(held.upper.isna().all())
+        flat = pd.read_csv(io.StringIO(part(self.content, "flat/campaign_1.csv")))
+        self.assertEqual(len(flat), 6)
+
+    def test_nobody_is_named(self):
+        for name in zipfile.ZipFile(io.BytesIO(self.content)).namelist():
+            if name.endswith((".csv", ".json")):
+                self.assertNotIn("Åsa", part(self.content, name), name)
+        self.assertIn("person 1", part(self.content, "data/people.csv"))
+
+    def refused(self, content: bytes, words: str) -> None:
+        before = (Workshop.objects.count(), Campaign.objects.count(), Specimen.objects.count(), len(list(Path(self.media.name).rglob("*"))))  # fmt: skip
+        with self.assertRaisesRegex(InputError, words):
+            store(read_package(content), "Never")
+        after = (Workshop.objects.count(), Campaign.objects.count(), Specimen.objects.count(), len(list(Path(self.media.name).rglob("*"))))  # fmt: skip
+        self.assertEqual(before, after)
+
+    def test_damaged_foreign_newer_and_hostile_ones_are_refused(self):
+        manifest = json.loads(part(self.content, "datapackage.json"))
+        newer = {**manifest, "brunt": {**manifest["brunt"], "format": 99}}
+        tests = part(self.content, "data/tests.csv")
+        turns = part(self.content, "data/turns.csv")
+        results = part(self.content, "data/results.csv")
+        nan = results.replace("tensile_strength,", "tensile_strength,nan ", 1)
+        head, first, *rest = turns.split("\n")
+        cells = first.split(",")
+        stray = "\n".join([head, ",".join([cells[0], "77", *cells[2:]]), *rest])
+        for content, words in (
+            (b"", "no zip file"),
+            (b"PK\x03\x04 nonsense", "no zip file"),
+            (self.content[: len(self.content) // 2], "no zip file"),
+            (self.content.replace(b"\x00\x00\x00", b"\x00\x01\x00", 3), "zip|damaged|package"),
+            (repacked(self.content, **{"datapackage.json": None}), "no datapackage.json"),
+            (repacked(self.content, **{"datapackage.json": "{"}), "cannot be read"),
+            (repacked(self.content, **{"datapackage.json": "[" * 100_000}), "cannot be read"),
+            (repacked(self.content, **{"datapackage.json": "{}"}), "not made by Brunt"),
+            (repacked(self.content, **{"datapackage.json": json.dumps(newer)}), "newer than this Brunt"),
+            (repacked(self.content, data__turns=None), "turns is missing"),
+            (repacked(self.content, data__turns="a,b\n1,2\n"), "other columns"),
+            (repacked(self.content, data__turns=b"\xff\xfe\x00"), "cannot be read"),
+            (repacked(self.content, data__turns=turns.replace("\n2,", "\n7,", 1)), "numbered 7"),
+            (repacked(self.content, data__turns=stray), "campaign: leads to campaigns 77"),
+            (repacked(self.content, data__tests=tests.replace("broke", "exploded" * 40)), "more than 20 characters"),
+            (repacked(self.content, data__results=nan), "is no number"),
+            (repacked(self.content, **{"../x.json": "{}"}), "does not belong there"),
+            (repacked(self.content, **{"/etc/passwd.json": "{}"}), "does not belong there"),
+            (repacked(self.content, **{"curves/a b.bin": "x"}), "does not belong there"),
+            (repacked(self.content, data__zeros="0" * 30_000_000), "so tightly"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.refused(content, words)
+
+    def test_what_cannot_stand_together_is_refused_by_the_database_and_nothing_is_stored(self):
+        specimens = part(self.content, "data/specimens.csv").split("\n")
+        codes = [row.split(",")[4] for row in specimens[1:3]]
+        twice = "\n".join(specimens).replace(codes[1], codes[0])
+        self.refused(repacked(self.content, data__specimens=twice), "cannot stand together")
+
+    def test_a_name_that_is_taken(self):
+        with self.assertRaisesRegex(InputError, "already"):
+            store(read_package(self.content), self.shop.name)
+
+    def test_by_command(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = str(Path(folder) / "a.zip")
+            said = self.say("out", str(self.one.pk), path)
+            self.assertEqual(said["campaigns"], 1)
+            checked = self.say("check", path)
+            self.assertEqual((checked["ok"], checked["rows"]["specimens"]), (True, 6))
+            brought = self.say("in", path, "--as", "By command")
+            again = str(Path(folder) / "b.zip")
+            self.say("out", str(brought["campaigns"][0]), again)
+            self.assertEqual(Path(path).read_bytes(), Path(again).read_bytes())
+            for wrong in (("out", "99999", path), ("out", "x", path), ("check", "nowhere.zip"), ("in", path, "--as", "By command")):  # fmt: skip
+                with (
+                    self.assertRaises(SystemExit) as ended,
+                    contextlib.redirect_stderr(io.StringIO()) as err,
+                ):
+                    self.say(*wrong)
+                self.assertEqual(ended.exception.code, 2)
+                self.assertTrue(err.getvalue().strip())
+
+    def say(self, *arguments):
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out):
+            call_command("package", *arguments, "--json")
+        return json.loads(out.getvalue())
