@@ -121,7 +121,6 @@ class _Tour:
         self._save("feedstock")
         self.page.get_by_role("link", name="The last picture").click()
         self.page.wait_for_load_state("networkidle")
-        self._save("particles")
 
     def _shot(self, name: str, address: str) -> None:
         self.page.goto(self.base + address)
@@ -141,6 +140,10 @@ class _Tour:
         self._shot("grid", f"{self._campaign('Slow crank')}compare/grid/")
         self._shot("trade-off", f"{self._campaign('Which plain filament')}compare/trade-off/")
         self._shot("league", "/league/")
+        self.page.goto(f"{self.base}{pawl}decide/")
+        self.page.get_by_text("Louvre pawl, cranked").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("duty")
 
     def _printing(self) -> None:
         campaign = self._campaign("How hot should the PETG")

@@ -10,7 +10,7 @@ from brunt_web.interface.scale import scale_for
 
 WIDE, HIGH = 560.0, 210.0
 LEFT, RIGHT, MIDDLE = 92.0, 452.0, 78.0
-BARS = 720.0
+BARS = 420.0
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,11 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.decisions.actions import duties
 from brunt_web.demonstration.flakes import flakes
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
-from brunt_web.demonstration.pawl import PAWL_MATERIALS, pawl
+from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
 from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
 from brunt_web.library.actions.add_material import add_material
@@ -27,6 +28,22 @@ from brunt_web.testing.actions.change_test import another_replicate, exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 
 _UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
+DUTIES = (
+    (
+        PAWL,
+        "Louvre pawl, cranked by hand",
+        "cantilever",
+        "along",
+        {"load": "9.2 kgf", "arm": "45 mm", "width": "14 mm", "thickness": "12 mm", "deepest": "18 mm", "sag": "2 mm", "temperature": "55 °C"},
+    ),
+    (
+        "Which plain filament for the vent-crank arm?",
+        "Vent-crank arm",
+        "tension",
+        "across",
+        {"load": "250 N", "span": "110 mm", "width": "12 mm", "thickness": "6 mm", "deepest": "10 mm"},
+    ),
+)  # fmt: skip
 _PLACES = ("gauge", "gauge", "gauge", "upper_fillet", "lower_fillet")
 
 
@@ -76,7 +93,16 @@ def load_demo(now: datetime) -> bool:
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
     flakes(shop)
+    _duties(shop)
     return True
+
+
+def _duties(shop: Shop) -> None:
+    """What the tests were for: an arm that is pulled at across its layers, a pawl that is bent, invented."""
+    for question, name, mode, direction, typed in DUTIES:
+        campaign = Campaign.objects.get(workshop=shop.workshop, question=question)
+        sure = {"known": "few", "jerk": "jerk", "harm": "damage"}
+        duties.keep(campaign, shop.lead, shop.now, name, mode, direction, typed, sure)
 
 
 def _people(workshop: Workshop) -> Any:

@@ -29,7 +29,7 @@ from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.models import Curve, Measurement, Photo, Result
 from tests.support.plans import Shop, factor
-from tests.support.workshop import NOW, campaign, entry, fill, made, person, put, turns_of
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
 
 
 def repacked(content: bytes, **changed) -> bytes:
@@ -206,6 +206,14 @@ class Packages(TestCase):
     def test_a_name_that_is_taken(self):
         with self.assertRaisesRegex(InputError, "already"):
             store(read_package(self.content), self.shop.name)
+
+    def test_from_the_rack(self):
+        self.client.force_login(self.user, backend=BACKEND)
+        self.assertContains(self.client.get(f"/campaigns/{self.one.pk}/"), "package.zip")
+        answer = self.client.get(f"/campaigns/{self.one.pk}/package.zip")
+        self.assertEqual(answer.content, self.content)
+        self.client.force_login(person("stranger"), backend=BACKEND)
+        self.assertEqual(self.client.get(f"/campaigns/{self.one.pk}/package.zip").status_code, 404)
 
     def test_by_command(self):
         with tempfile.TemporaryDirectory() as folder:
