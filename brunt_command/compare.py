@@ -8,7 +8,7 @@ from math import sqrt
 from typing import Any
 
 from brunt_command import tables
-from brunt_command.files import spoken
+from brunt_command.files import dispatch, spoken
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
 from brunt_core.statistics.comparisons import Pair
@@ -312,12 +312,7 @@ COMMANDS: dict[str, Callable[[list[str]], int]] = {
 
 def main() -> int:
     """Entry point: ``python -m brunt_command.compare rank|fit|tolerance|trend|effects …``."""
-    try:
-        return COMMANDS[sys.argv[1]](sys.argv[2:])
-    except InputError as error:
-        named = error.field and error.field.replace("_", " ") not in error.sentence.lower()
-        print(f"{error.field}: {error.sentence}" if named else error.sentence, file=sys.stderr)
-        return 2
+    return dispatch(COMMANDS)
 
 
 if __name__ == "__main__":

@@ -5,7 +5,7 @@ import json
 import sys
 from typing import Any
 
-from brunt_command.files import quantity
+from brunt_command.files import dispatch, quantity
 from brunt_core.computation import compute
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
@@ -192,17 +192,7 @@ def _length(text: str, name: str) -> float:
 
 def main() -> int:
     """Entry point: ``python -m brunt_command.core compute|mass …``."""
-    run = {"compute": run_compute, "mass": run_mass}[sys.argv[1]]
-    try:
-        return run(sys.argv[2:])
-    except InputError as error:
-        prefix = (
-            ""
-            if not error.field or error.field.replace("_", " ") in error.sentence.lower()
-            else f"{error.field}: "
-        )
-        print(f"{prefix}{error.sentence}", file=sys.stderr)
-        return 2
+    return dispatch({"compute": run_compute, "mass": run_mass})
 
 
 if __name__ == "__main__":

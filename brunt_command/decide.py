@@ -5,7 +5,7 @@ import json
 import sys
 from typing import Any
 
-from brunt_command.files import quantity
+from brunt_command.files import dispatch, quantity
 from brunt_core.decisions.sizing import MODES, Case, Sized, size
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
@@ -93,12 +93,7 @@ def _spoken(record: dict[str, Any]) -> str:
 
 def main() -> int:
     """Entry point: ``python -m brunt_command.decide size …``."""
-    try:
-        return {"size": run_size}[sys.argv[1]](sys.argv[2:])
-    except InputError as error:
-        named = error.field and error.field.replace("_", " ") not in error.sentence.lower()
-        print(f"{error.field}: {error.sentence}" if named else error.sentence, file=sys.stderr)
-        return 2
+    return dispatch({"size": run_size})
 
 
 if __name__ == "__main__":

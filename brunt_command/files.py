@@ -1,5 +1,7 @@
 """Reading files and options of commands, and saying a record in lines."""
 
+import sys
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -51,3 +53,13 @@ def spoken(record: dict[str, Any]) -> str:
         if key != "remarks"
     ]
     return "\n".join([*lines, *record["remarks"]])
+
+
+def dispatch(commands: Mapping[str, Callable[[list[str]], int]]) -> int:
+    """The command named first on the line; a refusal is one sentence that names the field, and 2."""
+    try:
+        return commands[sys.argv[1]](sys.argv[2:])
+    except InputError as error:
+        named = error.field and error.field.replace("_", " ") not in error.sentence.lower()
+        print(f"{error.field}: {error.sentence}" if named else error.sentence, file=sys.stderr)
+        return 2

@@ -5,7 +5,7 @@ import json
 import sys
 from typing import Any
 
-from brunt_command.files import above_zero, quantity, spoken, text_of
+from brunt_command.files import above_zero, dispatch, quantity, spoken, text_of
 from brunt_command.plan_and_picture import run_particles, run_schedule
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
@@ -129,15 +129,7 @@ RUNS = {
 
 def main() -> int:
     """Entry point: ``python -m brunt_command.treat moisture|soak|schedule|particles …``."""
-    try:
-        return RUNS[sys.argv[1]](sys.argv[2:])
-    except InputError as error:
-        named = error.field.replace("_", " ") in error.sentence.lower()
-        print(
-            error.sentence if named or not error.field else f"{error.field}: {error.sentence}",
-            file=sys.stderr,
-        )
-        return 2
+    return dispatch(RUNS)
 
 
 if __name__ == "__main__":

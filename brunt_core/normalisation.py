@@ -3,6 +3,8 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from brunt_core.methods._axial import section_by_mass as filled_section
+
 
 @dataclass(frozen=True)
 class Facts:
@@ -30,11 +32,9 @@ def section_by_mass(facts: Facts) -> float | None:
     >>> round(section_by_mass(f) * 1e6, 9)
     9.0
     """
-    parts = (facts.drawn_area, facts.mass, facts.density, facts.drawn_volume)
-    if not all(parts):
-        return None
-    area, mass, density, volume = (float(p or 0.0) for p in parts)
-    return area * mass / (density * volume)
+    parts = ("drawn_area", "mass", "density", "drawn_volume")
+    known = {k: getattr(facts, k) for k in parts}
+    return float(filled_section(known)) if all(known.values()) else None  # type: ignore[arg-type]
 
 
 def price_of(facts: Facts) -> float | None:

@@ -50,7 +50,8 @@ class _Package:
     """One package being made."""
 
     def __init__(self, workshop: Workshop, campaigns: list[Campaign], title: str) -> None:
-        self.workshop, self.campaigns, self.title = workshop, campaigns, title
+        self.workshop = Workshop.objects.get(pk=workshop.pk)
+        self.campaigns, self.title = campaigns, title
         self.rows: dict[str, Rows] = {}
         self.numbers: dict[str, dict[int, int]] = {}
         self.people: dict[int, int] = {}
@@ -142,7 +143,8 @@ class _Package:
             "name": "brunt-package",
             "title": self.title,
             "description": "Tests of printed materials: every reading as typed and in SI, bounds, lives, recipes, "
-            "procedures, treatments, exclusions and earlier versions. flat/ holds one plain table a campaign. "
+            "procedures, treatments, exclusions and earlier versions. flat/ holds one plain table a campaign; "
+            "curves/ and photos/ what the columns data, content, file and photo name. "
             "Advice on tested specimens only; not for lifting, life-safety or pressure parts.",
             "licenses": [LICENCE],
             "brunt": {"format": FORMAT, "currency": self.workshop.currency, "next_specimen": self.workshop.next_specimen, "invented": self.workshop.invented},

@@ -4,9 +4,10 @@ from axe_playwright_python.sync_playwright import Axe
 from django.test import Client
 
 from brunt_web.comparison.stations import VIEWS
+from brunt_web.decisions.actions import duties
 from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch
-from tests.support.workshop import campaign, fill
+from tests.support.workshop import NOW, campaign, fill
 
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
 
@@ -19,6 +20,8 @@ class Views(BrowserTestCase):
         fill(self.one, self.user, {PLA: ["500", "510", "700"], ASA: ["> 400", "410", "405"]})
         self.specimen = self.one.specimens.filter(spent=True).first()
         self.waiting = self.one.specimens.filter(spent=False).first()
+        typed = {"load": "20 kgf", "span": "110 mm", "width": "12 mm", "thickness": "6 mm", "deepest": "9 mm", "temperature": "55 °C"}  # fmt: skip
+        self.duty = duties.keep(self.one, self.user, NOW, "Vent-crank arm", "tension", "across", typed, {})  # fmt: skip
 
     def addresses(self):
         base = f"/campaigns/{self.one.pk}"
@@ -45,6 +48,9 @@ class Views(BrowserTestCase):
             f"{base}/compare/?view=ratio",
             *(f"{base}/compare/{view}/" for view in VIEWS if view != "ladder"),
             "/league/",
+            f"{base}/decide/",
+            f"{base}/decide/new/",
+            f"/duties/{self.duty.pk}/",
             f"{base}/bring-in/",
             "/library/",
             f"/specimens/{self.specimen.code}/",
