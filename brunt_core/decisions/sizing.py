@@ -10,6 +10,8 @@ from brunt_core.errors import InputError
 from brunt_core.mechanics.torsion import stiffness_factor, stress_factor
 
 STRENGTH, STIFFNESS = "strength", "stiffness"
+# Beyond these a number is a slip of the keys, whatever its unit.
+_LEAST, _MOST = 1e-9, 1e15
 THICKNESS, DIAMETER = "thickness", "diameter"
 
 
@@ -205,6 +207,8 @@ def checked(case: Case) -> Mode:
 def _above(value: float, name: str) -> None:
     if not 0 < value < float("inf"):
         raise InputError(f"{name.capitalize()} must be above zero.", name)
+    if not _LEAST < value < _MOST:
+        raise InputError(f"{name.capitalize()} is no {name} of a part.", name)
 
 
 def _by_strength(case: Case, allowed: float) -> float:

@@ -86,7 +86,11 @@ def _read_float(field: models.Field, text: str) -> float:
 
 
 def _read_json(field: models.Field, text: str) -> Any:
-    return json.loads(text, parse_constant=_no_constant)
+    found = json.loads(text, parse_constant=_no_constant)
+    shape: Any = field.default
+    if shape in (dict, list) and not isinstance(found, shape):
+        raise ValueError
+    return found
 
 
 def _no_constant(word: str) -> Any:

@@ -105,6 +105,8 @@ class Handbook(unittest.TestCase):
             (Case("hanging", 1.0), (1e6,), "mode"),
             (Case("tension", 0.0), (1e6,), "load"),
             (Case("tension", 1.0, width=-1.0), (1e6,), "width"),
+            (Case("torsion", 1.0, width=1e-300), (1e6,), "width"),
+            (Case("tension", 1e300), (1e6,), "load"),
             (Case("shear", 1.0, planes=3), (1e6,), "planes"),
             (good, (0.0,), "strength"),
             (good, (1e6, 0.5), "factor"),

@@ -189,6 +189,7 @@ class Packages(TestCase):
             (repacked(self.content, data__turns=stray), "campaign: leads to campaigns 77"),
             (repacked(self.content, data__tests=tests.replace("broke", "exploded" * 40)), "more than 20 characters"),
             (repacked(self.content, data__results=nan), "is no number"),
+            (repacked(self.content, data__campaigns=part(self.content, "data/campaigns.csv").replace(",[],", ",{},", 1)), "notes: “{}” is no string"),
             (repacked(self.content, **{"../x.json": "{}"}), "does not belong there"),
             (repacked(self.content, **{"/etc/passwd.json": "{}"}), "does not belong there"),
             (repacked(self.content, **{"curves/a b.bin": "x"}), "does not belong there"),
