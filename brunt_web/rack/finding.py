@@ -3,7 +3,7 @@
 from typing import Any
 
 from django import forms
-from django.db.models import Count, Exists, Max, OuterRef, Q, QuerySet
+from django.db.models import Exists, Max, OuterRef, Q, QuerySet
 
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn
 from brunt_web.people.models import Workshop
@@ -53,7 +53,8 @@ def found(workshop: Workshop, asked: dict[str, Any]) -> QuerySet[Campaign]:
         rows = rows.filter(created_at__date__gte=asked["since"])
     if asked.get("until"):
         rows = rows.filter(created_at__date__lte=asked["until"])
-    return rows.annotate(last=Max("turns__tested_at"), tests=Count("turns", distinct=True))
+    rows = rows.annotate(last=Max("turns__tested_at"))
+    return rows.order_by("-created_at", "-id")
 
 
 def _has(word: str) -> Q:
