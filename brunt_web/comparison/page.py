@@ -6,6 +6,7 @@ from math import hypot
 
 from brunt_core.comparability import comparability_key
 from brunt_core.errors import InputError
+from brunt_core.normalisation import NORMALISERS
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.statistics.direction import rank_ratios
@@ -15,7 +16,7 @@ from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
 from brunt_web.comparison.further import FAMILIES
 from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
-from brunt_web.comparison.normalising import asked_for, named
+from brunt_web.comparison.normalising import asked_for, fits, named
 from brunt_web.comparison.queries import (
     RATIO,
     Group,
@@ -206,7 +207,7 @@ def build(
     ratio = switches.view == RATIO
     chosen = {} if ratio else {int(switches.view): switches.property}
     asked = procedures if ratio else [p for p in procedures if str(p.pk) == switches.view]
-    found = groups_of(campaign, asked, conditions, chosen, "" if ratio else switches.by)
+    found = groups_of(campaign, asked, conditions, chosen, switches.by)
     if ratio:
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
@@ -337,7 +338,7 @@ def _ratio_page(
     whole = _ratios_with_all(named, flat, campaign.confidence)
     return _page(
         switches,
-        "Upright ÷ flat",
+        f"Upright ÷ flat{_by_words(top, bottom, switches.by)}",
         "ratio",
         ranking=ranking,
         named=named,
@@ -346,6 +347,12 @@ def _ratio_page(
         procedure=None,
         with_all=whole,
     )
+
+
+def _by_words(top: Procedure, bottom: Procedure, by: str) -> str:
+    """What both sides of a quotient are normalised by, where both can be."""
+    both = by and all(fits(p, p.ranked_property, by) for p in (top, bottom))
+    return f", {NORMALISERS[by].words}" if both else ""
 
 
 def _ratios_with_all(

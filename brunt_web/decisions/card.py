@@ -23,7 +23,8 @@ WORDS = {
     "heat": "hot",
     "damp": "damp",
     "age": "aged",
-    "creep": "under a load that stays",
+    "creep": "to break under a load that stays",
+    "stiffness": "for its stiffness in that heat, damp or time",
 }
 
 
@@ -239,7 +240,7 @@ def _judge(c: Candidate, wanted: Wanted, card: Card) -> None:
     elif c.verdict == OPEN:
         names = " and ".join(WORDS[m] for m in c.found.missing)
         c.says = f"Open: never tested {names}"
-        if c.needed and c.margin.spare:
+        if c.needed and c.margin.spare and set(c.found.missing) != {"stiffness"}:
             c.why = f"holds if that leaves {c.margin.spare * 100:.0f} % or more"
     else:
         c.says = f"Holds, {figures(c.margin.ratio)} × needed" if c.needed else f"Holds from {figures((c.depth or 0) * 1e3)} mm"  # fmt: skip
@@ -317,9 +318,10 @@ def _hangs(card: Card) -> None:
         unit = {"torque": "N·m", "energy": "J"}.get(card.wanted.load_dimension, "N")
         now = render(card.wanted.values["load"], card.wanted.load_dimension, unit)
         turn = render(load, card.wanted.load_dimension, unit)
-        card.hangs.append(("Load", now, f"it holds up to {turn}"))
+        lead = "as far as it was tested, up to" if best.found.missing else "it holds up to"
+        card.hangs.append(("Load", now, f"{lead} {turn}"))
         most = best.factor.value * best.margin.ratio
-        card.hangs.append(("Factor", figures(best.factor.value), f"it holds up to {figures(most)}"))
+        card.hangs.append(("Factor", figures(best.factor.value), f"{lead} {figures(most)}"))
     able = [c for c in card.candidates if c.verdict in (HOLDS, OPEN) and c is not best]
     for word, key, unit in (("Price", "cost", ""), ("Mass", "mass", " g")):
         own = getattr(best, key)

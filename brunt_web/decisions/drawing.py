@@ -1,6 +1,5 @@
 """The part drawn with its load, supports and layers; and the candidates' bars. Places in drawing units."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.quantities.rendering import figures
@@ -210,8 +209,3 @@ def depths_of(card: Card) -> Depths:
 
 def _line(value: float | None, deepest: float, base: float) -> float | None:
     return round(base - 126 * value / deepest, 1) if value else None
-
-
-def shown_first(rows: Sequence[Bar], count: int = 24) -> tuple[list[Bar], int]:
-    """The first rows, and how many more there are."""
-    return list(rows[:count]), max(len(rows) - count, 0)

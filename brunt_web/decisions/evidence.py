@@ -11,6 +11,7 @@ from django.db.models import Q
 from brunt_core.decisions.margin import Loss
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import time_words
 from brunt_core.statistics.ratios import ratio_of_means
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition
@@ -206,9 +207,15 @@ def _surroundings(
     years = wanted.values.get("aged")
     if years is not None and (one.condition.asks.get("age") or {}).get("seconds", 0) < years * 0.98:
         _either(one, "age", elsewhere.aged(one, years))
-    stays = wanted.values.get("held")
-    if stays is not None and held.get(one.condition.material_id or 0, 0.0) < stays * 0.98:
+    if "held" in wanted.values:
         one.missing.append("creep")
+        read = held.get(one.condition.material_id or 0, 0.0)
+        if read:
+            said = f"its give under a load was read for {time_words(read, 2)}, not its break"
+            one.remark = "; ".join(filter(None, (one.remark, said)))
+    changed = (hot is not None and hot > _ROOM) or wanted.damp or years is not None
+    if "sag" in wanted.values and (changed or "held" in wanted.values):
+        one.missing.append("stiffness")
 
 
 def _either(one: Found, name: str, loss: Loss | None) -> None:
@@ -267,7 +274,7 @@ class _Elsewhere:
         )
 
     def _best(self, one: Found, kind: str, fits: Any) -> Loss | None:
-        """By the candidate's own property where it was measured so, else by another; most specimens first."""
+        """By the candidate's own property where it was measured so, else by another; what is least beyond the duty first."""
         rows = []
         for c in self.asked:
             if c.material_id != one.condition.material_id or not fits(c):
@@ -275,10 +282,15 @@ class _Elsewhere:
             for control in self.beside:
                 if control.campaign_id == c.campaign_id and _control(c, control, kind):
                     rows += self._ratios(c, control, kind)
-        rows.sort(key=lambda r: (r[0] != one.property, -r[1]))
-        return rows[0][2] if rows else None
+        rows.sort(key=lambda r: (r[0] != one.property, r[1], -r[2]))
+        return rows[0][3] if rows else None
 
-    def _ratios(self, c: Condition, control: Condition, kind: str) -> list[tuple[str, int, Loss]]:
+    def _ratios(
+        self, c: Condition, control: Condition, kind: str
+    ) -> list[tuple[str, float, int, Loss]]:
+        """Property, how hot or how old, how many specimens, the loss."""
+        asked = c.asks.get(kind) or {}
+        severity = float(asked.get("seconds") or asked.get("temperature") or 0.0)
         found = []
         for (condition, procedure, prop), values in self.groups.items():
             against = self.groups.get((control.pk, procedure, prop))
@@ -289,7 +301,7 @@ class _Elsewhere:
             loss = _loss({"state": "heat" if _heated(c.asks.get("state") or {}) else "damp"}.get(kind, kind),
                          summarise(values), summarise(against), words)  # fmt: skip
             if loss:
-                found.append((prop, len(values) + len(against), loss))
+                found.append((prop, severity, len(values) + len(against), loss))
         return found
 
 

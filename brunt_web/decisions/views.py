@@ -24,9 +24,8 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 
-_HOLDERS = {
-    "heat": "5 h, 95 °C", "damp": "", "age": "a year", "held": "6 months", "temperature": "55 °C",
-}  # fmt: skip
+_SHAPES = {"heat": "state", "damp": "state", "stiffness": "state", "age": "ageing", "creep": "long"}
+_HOLDERS = {"temperature": "55 °C", "held": "6 months", "aged": "a year"}
 
 
 def _duty(request: SeatedRequest, pk: int) -> Duty:
@@ -200,12 +199,11 @@ def _plan(campaign: Campaign, card: Card, name: str, whose: list[Candidate]) -> 
     days = f"{v['aged'] / 86400:.0f} d" if "aged" in v else "30 d"
     factor = {
         "heat": ("condition", "State at test", f"room, 23 °C; {hot}"),
+        "stiffness": ("condition", "State at test", f"room, 23 °C; {hot}"),
         "damp": ("condition", "State at test", "room, 23 °C; soaked 7 d"),
         "age": ("age", "Age", f"fresh; {days}"),
     }.get(name)
-    shape = {"heat": "state", "damp": "state", "age": "ageing", "creep": "long"}.get(
-        name, "orientation"
-    )
+    shape = _SHAPES.get(name, "orientation")
     query: list[tuple[str, str]] = [
         ("shape", shape),
         ("question", f"What does it bear {WORDS[name]}? ({campaign.question})"[:200]),

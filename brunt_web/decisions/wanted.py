@@ -34,7 +34,6 @@ NEEDS = {
 }
 AROUND = ("temperature", "held", "aged", "mass")
 WORDS = ("damp", "price", "factor", "because", "planes")
-PART_LOADS = ("force", "torque")
 
 
 @dataclass

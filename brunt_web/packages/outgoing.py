@@ -19,6 +19,7 @@ from brunt_web.exchange.export import export_csv
 from brunt_web.packages.cells import kind_of, written
 from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
+    ALONG,
     FILES,
     FORMAT,
     TABLES,
@@ -74,15 +75,21 @@ class _Package:
             else:
                 where = {f"{table.path}__in": keys}
             self.rows[table.name] = _read(table, where)
-        for table in reversed([t for t in TABLES if not t.path]):
-            self._referred(table)
-        lots = [r["pk"] for r in self.rows["lots"]]
-        dryings = next(t for t in TABLES if t.name == "dryings")
-        self.rows["dryings"] = _read(dryings, {"lot__in": lots})
+        self._library()
+        for table in (t for t in TABLES if t.name in ALONG):
+            owner = ALONG[table.name]
+            theirs = [r["pk"] for r in self.rows[f"{owner}s"]]
+            self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
+        self._library()
         for table in TABLES:
             if table.history:
                 own = [r["pk"] for r in self.rows[base_of(table).name]]
                 self.rows[table.name] = _read(table, {"id__in": own})
+
+    def _library(self) -> None:
+        """What is referred to, from those that refer to others down to those that refer to nothing."""
+        for table in reversed([t for t in TABLES if not t.path and t.name not in ALONG]):
+            self._referred(table)
 
     def _referred(self, table: Table) -> None:
         """The library's rows that rows already gathered refer to, those that they rest on too."""

@@ -46,6 +46,7 @@ TABLES = (
     Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
     Table("recipes", library.Recipe, "recipes with every setting, by version"),
     Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
+    Table("day_readings", testing.DayReading, "what was read of a rig for a day: start angle, free swing"),
     Table("vessels", treatments.Vessel, "ovens, baths, cabinets"),
     Table("own_treatments", treatments.OwnKind, "treatments of the workshop's own"),
     Table("campaigns", campaigns.Campaign, "questions with their plan", "pk"),
@@ -86,6 +87,8 @@ TABLES = (
     _history("duties", Duty, "campaign"),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
+# Library rows that come along with what they are of.
+ALONG = {"dryings": "lot", "day_readings": "procedure"}
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo")}
 LATER = {

@@ -68,8 +68,9 @@ def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
     prop = procedure.ranked_property
     if prop.ordinal:
         return None
-    found = samples(Q(turn__campaign=campaign, turn__procedure=procedure), {prop.key})
-    groups = {str(c): g for (c, _), g in grouped((s.in_unit(prop) for s in found), [procedure]).items()}  # fmt: skip
+    where = Q(turn__campaign=campaign, turn__procedure=procedure)
+    found = samples(where, {prop.key}, {procedure.pk: prop})
+    groups = {str(c): g for (c, _), g in grouped(found, [procedure]).items()}
     rows = (
         Turn.objects.filter(campaign=campaign, procedure=procedure)
         .order_by()

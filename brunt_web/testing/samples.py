@@ -16,7 +16,6 @@ from brunt_core.methods.base import Method
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import width_in_unit
 from brunt_core.statistics.outliers import strange_one
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign
@@ -71,11 +70,12 @@ class Sample:
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
+        times, start = _line(prop)
         return replace(
             self,
-            observation=self.observation.through(lambda x: in_unit(x, prop.dimension, prop.unit)),
-            uncertainty=width_in_unit(self.uncertainty, prop.dimension, prop.unit),
-            rounding=width_in_unit(self.rounding, prop.dimension, prop.unit),
+            observation=self.observation.through(lambda x: x * times + start),
+            uncertainty=self.uncertainty * times,
+            rounding=self.rounding * times,
         )
 
 

@@ -537,6 +537,17 @@ class Normalised(Compared):
         page, hours = self.lone(by="hour")
         self.assertEqual(hours, {})
 
+    def test_the_ratio_is_normalised_on_both_sides_and_says_so(self):
+        plain = self.see(self.one, "", view="ratio")
+        drawn = self.see(self.one, "", view="ratio", by="drawn")
+        self.assertIn("Upright ÷ flat, on the section as drawn", words(drawn))
+        up = self.one.procedures.get(orientation="upright")
+        same = self.flat.geometry.area / up.geometry.area
+        rows = [
+            {r.name: r.summary.mean for r in p.context["page"].ranking.rows} for p in (plain, drawn)
+        ]
+        self.assertAlmostEqual(rows[1][PLA] / rows[0][PLA], same, places=6)
+
     def test_every_view_carries_it(self):
         for name in VIEWS:
             for by in ("drawn", "fracture", "density", "hour", "nonsense"):

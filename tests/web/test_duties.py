@@ -11,7 +11,9 @@ from brunt_web.decisions.actions import duties as acts
 from brunt_web.decisions.card import card_of
 from brunt_web.decisions.models import MODES, Duty
 from brunt_web.decisions.wanted import wanted_of
+from brunt_web.library.models import Procedure
 from brunt_web.testing.actions.record_test import Entry
+from brunt_web.testing.models import TimedReading
 from tests.support.bench import bench_of
 from tests.support.plans import Shop, factor, of_materials
 from tests.support.reading import words
@@ -31,6 +33,7 @@ class Duties(TestCase):
         one = campaign(self.user, materials=(PLA, ASA))
         fill(one, self.user, {PLA: ["500", "501", "502"], ASA: ["300", "301", "302"]})
         fill(one, self.user, {PLA: ["250", "251", "252"], ASA: ["240", "241", "242"]}, "upright")
+        self.tested_again = one
         return one
 
     def card(self, one, mode="tension", direction="along", sure=None, **typed):
@@ -93,6 +96,28 @@ class Cards(Duties):
         self.assertContains(ask, "room, 23 °C; 60 °C")
         self.assertContains(ask, "What does it bear hot?")
 
+    def test_a_load_that_stays_is_open_whatever_creep_was_read(self):
+        """A creep series says how far it gives, not that it holds: never a verdict of holding."""
+        one = self.tested()
+        bars = one.turns.filter(condition__label=PLA)[:1]
+        TimedReading.objects.create(
+            turn=bars[0], entry_key=uuid4(), key="readings", due=3e6, elapsed=3e6, text="1 mm",
+            value=1e-3, taken_at=NOW, by=self.user,
+        )  # fmt: skip
+        Procedure.objects.filter(pk=bars[0].procedure_id).update(method_key="creep")
+        wanted = wanted_of("tension", "across", {**PULLED, "held": "30 d"}, {})
+        procedures = [p for p in procedures_of(one) if p.orientation == "upright"]
+        card = card_of(one, procedures, conditions_made(one), wanted)
+        pla = self.rows(card)[PLA]
+        self.assertEqual((pla.verdict, pla.found.missing), (OPEN, ["creep"]))
+        self.assertIn("not its break", pla.why)
+        self.assertIn("as far as it was tested", dict((w, t) for w, _, t in card.hangs)["Load"])
+
+    def test_sag_in_heat_is_not_judged_by_a_modulus_of_the_room(self):
+        card = self.card(self.tested(), sag="1 mm", span="100 mm", temperature="60 °C")
+        self.assertEqual(self.rows(card)[PLA].found.missing, ["heat", "stiffness"])
+        self.assertEqual(self.card(self.tested_again, sag="1 mm", span="100 mm").missing, [])
+
     def test_room_heat_needs_no_test(self):
         self.assertEqual(self.card(self.tested(), temperature="25 °C").missing, [])
 
@@ -100,12 +125,13 @@ class Cards(Duties):
         """Tested at 60 °C in another campaign: 0.4 of what the same bears in the room."""
         shop = Shop(self.user)
         one = self.tested()
-        other = made(
-            shop.plan(factor("condition", "room, 23 °C", "60 °C", name="State"), n=3), self.user
-        )
+        states = factor("condition", "room, 23 °C", "60 °C", "80 °C", name="State")
+        other = made(shop.plan(states, n=3), self.user)
+        loads = {"room": 500, "60 °C": 200, "80 °C": 60}
         for bar in other.specimens.select_related("condition"):
-            hot = "60" in str(bar.condition)
-            load = f"{(200 if hot else 500) + bar.replicate} N"
+            load = (
+                f"{next(v for k, v in loads.items() if k in str(bar.condition)) + bar.replicate} N"
+            )
             put(bar, self.user, entry(load, untimely="warmed in the frame"))
         card = self.card(one, temperature="60 °C")
         rows = self.rows(card)

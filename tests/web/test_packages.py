@@ -20,6 +20,7 @@ from PIL import Image
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
 from brunt_web.decisions.actions import duties
+from brunt_web.library.models import Rig
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
 from brunt_web.packages.store import campaigns_in, store
@@ -27,7 +28,7 @@ from brunt_web.people.models import Workshop
 from brunt_web.testing.actions import curves, photos
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
-from brunt_web.testing.models import Curve, Measurement, Photo, Result
+from brunt_web.testing.models import Curve, DayReading, Measurement, Photo, Result
 from tests.support.plans import Shop, factor
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
 
@@ -88,6 +89,13 @@ class Packages(TestCase):
             Image.new("RGB", (30, 20), "navy").save(picture, "PNG")
             photos.add_photo(bars[0].specimen, cls.user, NOW, SimpleUploadedFile("x.png", picture.getvalue()), "the face")  # fmt: skip
             duties.keep(cls.one, cls.user, NOW, "Arm", "tension", "along", {"load": "5 kgf"}, {})
+            swing = Rig.objects.create(
+                workshop=cls.shop, name="Swing", capacity=5.0, resolution=0.1
+            )
+            day = {"key": "free_end_angle", "text": "138°", "at": NOW, "by": cls.user}
+            DayReading.objects.create(
+                workshop=cls.shop, procedure=bars[0].procedure, rig=swing, **day
+            )
             cls.content = package_of(cls.shop, [cls.one], cls.one.question)
 
     def setUp(self):
@@ -115,6 +123,7 @@ class Packages(TestCase):
         }
         self.assertTrue(told and told <= turns)
         self.assertTrue(Curve.objects.filter(turn__campaign=copy).exists())
+        self.assertEqual(DayReading.objects.get(workshop=shop).rig.name, "Swing")
         self.assertTrue(Measurement.history.filter(moment__specimen__campaign=copy).exists())
 
     def test_a_whole_workshop_too(self):
