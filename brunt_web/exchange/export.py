@@ -14,6 +14,7 @@ from brunt_core.computation.working import bounded_text
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import width_in_unit
 from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.exchange.records import numbered, tested_turns
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.testing.marks import latest, marks_at
 from brunt_web.testing.models import Measurement, Reading, Result, Test
@@ -175,29 +176,38 @@ def _deviations(line: _Line) -> str:
     return "; ".join(d["says"] for d in found if d["turn"] in (None, line.turn.pk))
 
 
-def table_of(campaign: Campaign) -> tuple[list[Column], list[list[Cell]]]:
-    """Every test of every specimen, done or not, one line each; a column for each factor."""
+def table_of(campaign: Campaign, nameless: bool = False) -> tuple[list[Column], list[list[Cell]]]:
+    """Every test of every specimen, done or not, one line each; a column for each factor.
+
+    Where nobody is to be named, people go by number in the order they come.
+    """
     turns = _turns(campaign)
     marks = marks_at([t.specimen for t in turns])
     factors = list(campaign.factors.values_list("name", flat=True))
     levels: dict[int, dict[str, str]] = {}
-    rows = campaign.conditions.values_list("pk", "levels__factor__name", "levels__label")
-    for pk, factor, label in rows:
+    named = campaign.conditions.values_list("pk", "levels__factor__name", "levels__label")
+    for pk, factor, label in named:
         levels.setdefault(pk, {})[factor] = label
     columns = _columns()
     at = next(i for i, c in enumerate(columns) if c.head == "procedure")
     columns[at:at] = [Column(f"level of {name}", "", _level(name)) for name in factors]
     lines = [_Line(t, latest(marks[t.specimen_id]), levels.get(t.condition_id, {})) for t in turns]
-    return columns, [[c.cell(line) for c in columns] for line in lines]
+    rows = [[c.cell(line) for c in columns] for line in lines]
+    if nameless:
+        people: dict[str, str] = {}
+        by = next(i for i, c in enumerate(columns) if c.head == "tested by")
+        for row in rows:
+            row[by] = numbered(str(row[by]), people)
+    return columns, rows
 
 
 def _level(name: str) -> Callable[[_Line], Cell]:
     return lambda line: line.levels.get(name, "")
 
 
-def export_csv(campaign: Campaign) -> str:
+def export_csv(campaign: Campaign, nameless: bool = False) -> str:
     """The table as CSV: units in the heads, a point as decimal mark, bounds empty where there are none."""
-    columns, rows = table_of(campaign)
+    columns, rows = table_of(campaign, nameless)
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow([safe(c.named) for c in columns])
@@ -232,12 +242,8 @@ def local(moment: datetime) -> datetime:
 
 def _turns(campaign: Campaign) -> list[Turn]:
     return list(
-        Turn.objects.filter(campaign=campaign)
-        .select_related(
-            *("specimen", "condition__material", "condition__lot", "condition__recipe"),
-            *("procedure__variant", "test__by"),
-        )
-        .prefetch_related("results", "test__readings")
+        tested_turns(Turn.objects.filter(campaign=campaign))
+        .select_related("condition__lot", "condition__recipe")
         .order_by("condition__position", "procedure_id", "specimen__replicate", "step")
     )
 

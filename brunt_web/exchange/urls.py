@@ -12,4 +12,5 @@ urlpatterns = [
     path("campaigns/<int:pk>/paste/<int:procedure>/", views.paste, name="paste"),
     path("campaigns/<int:pk>/results.csv", views.export, name="export"),
     path("campaigns/<int:pk>/results.xlsx", views.export_sheet, name="export-xlsx"),
+    path("campaigns/<int:pk>/results.json", views.export_json, name="export-json"),
 ]

@@ -1,6 +1,7 @@
 """Bringing results in, with a preview, and taking everything out."""
 
 import hashlib
+import json
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse, QueryDict
@@ -20,6 +21,7 @@ from brunt_web.exchange.forms import BringInForm
 from brunt_web.exchange.models import BroughtIn
 from brunt_web.exchange.paste import as_table, waiting
 from brunt_web.exchange.preview import preview
+from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.rows import Asked, Preview
 from brunt_web.exchange.spreadsheet import export_xlsx
 from brunt_web.interface.context import campaign_surroundings
@@ -165,6 +167,14 @@ def export_sheet(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign as a spreadsheet with typed cells."""
     campaign = campaign_of(request.workshop, pk)
     return _file(campaign, export_xlsx(campaign), _XLSX, "xlsx")
+
+
+@require_GET
+def export_json(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The campaign as one JSON document: every test with what was typed and its values in SI."""
+    campaign = campaign_of(request.workshop, pk)
+    text = json.dumps(campaign_record(campaign), ensure_ascii=False, indent=1, allow_nan=False)
+    return _file(campaign, text, "application/json", "json")
 
 
 def _file(campaign: Campaign, content: str | bytes, kind: str, ending: str) -> HttpResponse:

@@ -7,14 +7,13 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import (
-    DimensionLine,
     block_on_plate,
-    dimension_lines,
     remarks,
 )
 from brunt_core.specimens.types import ORIENTATIONS, TYPES, SpecimenType, specimen_type
 from brunt_web.interface.typed import kept
 from brunt_web.library.actions.variants import copy_procedure, save_variant
+from brunt_web.library.drawing import drawn_type
 from brunt_web.library.models import Procedure, SpecimenVariant
 from brunt_web.library.type_forms import CopyForm, VariantForm
 from brunt_web.people.models import Workshop
@@ -113,45 +112,12 @@ def _page(
         "density": density,
         "infill": infill,
         "grams": shown.mass(density, infill) * 1000,
-        "drawing": _drawing(shown),
+        "drawing": drawn_type(shown),
         "remarks": remarks(shown),
         "room": mesh.has_room(shown),
         "blocks": [(w, letters, block_on_plate(shown, w)) for w, letters in ORIENTATIONS.items()],
     }
     return render(request, "library/type.html", context, status=422 if refused else 200)
-
-
-def _drawing(geometry: SpecimenType) -> dict[str, object]:
-    """The dimensioned front view in drawing units, the length lying across the sheet."""
-    lines = dimension_lines(geometry)
-    xs = [d.at for d in lines if d.axis == "y"] + [-geometry.wide / 2, geometry.wide / 2]
-    ys = [d.at for d in lines if d.axis == "x"] + [0.0, geometry.overall]
-    size = max(max(ys) - min(ys), (max(xs) - min(xs)) * 2) / 34
-    pad = size * 2.5
-    box = (min(ys) - pad, -max(xs) - pad, max(ys) - min(ys) + 2 * pad, max(xs) - min(xs) + 2 * pad)
-    return {
-        "outline": [(y, x) for x, y in geometry.outline],
-        "size": size,
-        "box": box,
-        "lines": [_line(d, size) for d in lines],
-    }
-
-
-def _line(d: DimensionLine, size: float) -> dict[str, object]:
-    """A dimension line turned with the drawing: y runs across, x up."""
-    if d.axis == "y":
-        return {
-            "path": f"M{d.start},{-d.at} H{d.end} M{d.start},{-d.at - size / 2} v{size} M{d.end},{-d.at - size / 2} v{size}",
-            "x": (d.start + d.end) / 2,
-            "y": -d.at - size * 0.5,
-            "label": d.label,
-        }
-    return {
-        "path": f"M{d.at},{-d.start} V{-d.end} M{d.at - size / 2},{-d.start} h{size} M{d.at - size / 2},{-d.end} h{size}",
-        "x": d.at + (-size * 1.4 if d.at < 0 else size * (0.7 + 0.32 * len(d.label))),
-        "y": -(d.start + d.end) / 2 + size * 0.4,
-        "label": d.label,
-    }
 
 
 @require_GET

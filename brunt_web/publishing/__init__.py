@@ -1,0 +1,1 @@
+"""A campaign as a report that others can read and check."""
