@@ -1,4 +1,4 @@
-// Builds what ships: four stylesheets (every page; planning and lives; Compare; Decide), the fonts, htmx. `npm run build [-- TARGET]`.
+// Builds what ships: five stylesheets (every page; planning and lives; Compare; Decide; reports), the fonts, htmx. `npm run build [-- TARGET]`.
 import { execFileSync } from "node:child_process";
 import { cpSync, mkdirSync } from "node:fs";
 import { join } from "node:path";
@@ -17,7 +17,7 @@ mkdirSync(join(target, "fonts"), { recursive: true });
 mkdirSync(join(target, "js"), { recursive: true });
 for (const [name, source] of Object.entries(fonts)) cpSync(join(modules, source), join(target, "fonts", name));
 cpSync(join(modules, "htmx.org/dist/htmx.min.js"), join(target, "js/htmx.min.js"));
-for (const sheet of ["app.css", "planning.css", "comparing.css", "deciding.css"]) {
+for (const sheet of ["app.css", "planning.css", "comparing.css", "deciding.css", "publishing.css"]) {
   execFileSync(join(modules, ".bin/tailwindcss"),
     ["-i", join("assets", sheet), "-o", join(target, sheet), "--minify"], { stdio: "inherit" });
 }

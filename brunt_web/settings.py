@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "brunt_web.feedstock",
     "brunt_web.decisions",
     "brunt_web.packages",
+    "brunt_web.publishing",
     "brunt_web.rack",
     "brunt_web.asking",
     "brunt_web.comparison",

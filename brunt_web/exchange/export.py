@@ -14,13 +14,15 @@ from brunt_core.computation.working import bounded_text
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import width_in_unit
 from brunt_web.campaigns.models import Campaign, Turn
-from brunt_web.exchange.records import numbered, tested_turns
+from brunt_web.exchange.records import tested_turns
 from brunt_web.interface.templatetags.brunt import drawn_state
+from brunt_web.people.nameless import Nameless
 from brunt_web.testing.marks import latest, marks_at
 from brunt_web.testing.models import Measurement, Reading, Result, Test
 from brunt_web.testing.templatetags.bench import taken_from
 
 Cell = str | int | float | datetime | None
+_BY_HAND = {"reason", "note", "left out because", "tested by", "not as planned", "tested all the same because"}  # fmt: skip
 _RUNS = re.compile(r"^\s*[=+\-@\t\r\n|%]")
 
 
@@ -176,10 +178,12 @@ def _deviations(line: _Line) -> str:
     return "; ".join(d["says"] for d in found if d["turn"] in (None, line.turn.pk))
 
 
-def table_of(campaign: Campaign, nameless: bool = False) -> tuple[list[Column], list[list[Cell]]]:
+def table_of(
+    campaign: Campaign, hidden: Nameless | None = None
+) -> tuple[list[Column], list[list[Cell]]]:
     """Every test of every specimen, done or not, one line each; a column for each factor.
 
-    Where nobody is to be named, people go by number in the order they come.
+    With ``hidden`` people go by number, also in what was written by hand.
     """
     turns = _turns(campaign)
     marks = marks_at([t.specimen for t in turns])
@@ -193,11 +197,11 @@ def table_of(campaign: Campaign, nameless: bool = False) -> tuple[list[Column], 
     columns[at:at] = [Column(f"level of {name}", "", _level(name)) for name in factors]
     lines = [_Line(t, latest(marks[t.specimen_id]), levels.get(t.condition_id, {})) for t in turns]
     rows = [[c.cell(line) for c in columns] for line in lines]
-    if nameless:
-        people: dict[str, str] = {}
-        by = next(i for i, c in enumerate(columns) if c.head == "tested by")
-        for row in rows:
-            row[by] = numbered(str(row[by]), people)
+    if hidden:
+        for i, column in enumerate(columns):
+            plain = hidden.name if column.head == "tested by" else hidden.text
+            for row in rows if column.head in _BY_HAND else ():
+                row[i] = plain(str(row[i] or ""))
     return columns, rows
 
 
@@ -205,9 +209,9 @@ def _level(name: str) -> Callable[[_Line], Cell]:
     return lambda line: line.levels.get(name, "")
 
 
-def export_csv(campaign: Campaign, nameless: bool = False) -> str:
+def export_csv(campaign: Campaign, hidden: Nameless | None = None) -> str:
     """The table as CSV: units in the heads, a point as decimal mark, bounds empty where there are none."""
-    columns, rows = table_of(campaign, nameless)
+    columns, rows = table_of(campaign, hidden)
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow([safe(c.named) for c in columns])

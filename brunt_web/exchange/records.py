@@ -11,6 +11,7 @@ from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.rendering import width_in_unit
 from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.library.models import Procedure
+from brunt_web.people.nameless import Nameless
 from brunt_web.testing.marks import latest, marks_at
 
 Record = dict[str, Any]
@@ -23,13 +24,14 @@ def tested_turns(where: QuerySet[Turn]) -> QuerySet[Turn]:
     ).prefetch_related("results", "test__readings")
 
 
-def records_of(turns: Sequence[Turn], people: dict[str, str] | None = None) -> list[Record]:
-    """A record for each turn; with ``people`` names are replaced by what it says, new ones are numbered."""
+def records_of(turns: Sequence[Turn], hidden: Nameless | None = None) -> list[Record]:
+    """A record for each turn; with ``hidden`` people go by number."""
     marks = marks_at([t.specimen for t in turns])
-    return [_record(t, latest(marks[t.specimen_id]), people) for t in turns]
+    return [_record(t, latest(marks[t.specimen_id]), hidden) for t in turns]
 
 
-def _record(turn: Turn, marks: dict[str, Any], people: dict[str, str] | None) -> Record:
+def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Record:
+    said = hidden.text if hidden else str
     test = getattr(turn, "test", None)
     specimen, condition = turn.specimen, turn.condition
     return {
@@ -47,31 +49,26 @@ def _record(turn: Turn, marks: dict[str, Any], people: dict[str, str] | None) ->
         "replicate": specimen.replicate,
         "order": turn.run_order + 1,
         "state": turn.state,
-        "left_out": turn.excluded_because if turn.excluded else None,
+        "left_out": said(turn.excluded_because) if turn.excluded else None,
         "sizes": {k: {"text": m.text, "value": m.value, "uncertainty": m.uncertainty} for k, m in marks.items()},
-        "test": _test(test, people) if test else None,
+        "test": _test(test, hidden) if test else None,
         "results": [_result(r, turn.procedure) for r in sorted(turn.results.all(), key=lambda r: r.property_key)],
-        "deviations": [d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk)],
+        "deviations": [said(d["says"]) for d in specimen.deviations if d["turn"] in (None, turn.pk)],
     }  # fmt: skip
 
 
-def numbered(name: str, people: dict[str, str] | None) -> str:
-    """A name as it is, or the number it goes by where nobody is named."""
-    if people is None or not name:
-        return name
-    return people.setdefault(name, f"person {len(people) + 1}")
-
-
-def _test(test: Any, people: dict[str, str] | None) -> Record:
+def _test(test: Any, hidden: Nameless | None) -> Record:
+    said = hidden.text if hidden else str
+    who = test.by.get_username()
     return {
         "at": test.at.isoformat(),
-        "by": numbered(test.by.get_username(), people),
+        "by": hidden.name(who) if hidden else who,
         "outcome": test.outcome,
         "place": test.place,
         "mode": test.mode,
-        "reason": test.reason,
-        "note": test.note,
-        "untimely": test.untimely,
+        "reason": said(test.reason),
+        "note": said(test.note),
+        "untimely": said(test.untimely),
         "speed": test.speed,
         "assumed": test.assumed,
         "readings": [
@@ -152,7 +149,9 @@ def procedure_record(procedure: Procedure) -> Record:
     }
 
 
-def campaign_record(campaign: Campaign, money: bool = True, nameless: bool = False) -> Record:
+def campaign_record(
+    campaign: Campaign, money: bool = True, hidden: Nameless | None = None
+) -> Record:
     """A whole campaign: question, conditions, procedures, properties, every test."""
     turns = list(
         tested_turns(Turn.objects.filter(campaign=campaign)).order_by(
@@ -163,8 +162,7 @@ def campaign_record(campaign: Campaign, money: bool = True, nameless: bool = Fal
     conditions = list(
         campaign.conditions.select_related("material").prefetch_related("levels__factor")
     )
-    people: dict[str, str] | None = {} if nameless else None
-    records = records_of(turns, people)
+    records = records_of(turns, hidden)
     used = {r["property"] for t in records for r in t["results"]}
     own = [p.ranked_property for p in procedures if p.method.own_property]
     return {

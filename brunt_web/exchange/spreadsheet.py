@@ -12,23 +12,23 @@ from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.exchange.export import Cell, local, table_of
-from brunt_web.exchange.records import numbered
+from brunt_web.people.nameless import Nameless
 from brunt_web.testing.marks import latest, marks_at
 
 _WIDEST = 40
 Head = tuple[str, str]
 
 
-def export_xlsx(campaign: Campaign, nameless: bool = False) -> bytes:
+def export_xlsx(campaign: Campaign, hidden: Nameless | None = None) -> bytes:
     """Sheets of results, specimens, recipes and history, all with typed cells; text is never a formula."""
     out = io.BytesIO()
     book = _Book(out)
-    columns, rows = table_of(campaign, nameless)
+    columns, rows = table_of(campaign, hidden)
     book.sheet("Results", [(c.head, c.unit) for c in columns], rows)
     specimens = _specimens(campaign)
-    book.sheet("Specimens", *_specimen_rows(specimens))
+    book.sheet("Specimens", *_specimen_rows(specimens, hidden))
     book.sheet("Recipes", *_recipe_rows(campaign))
-    book.sheet("History", _HISTORY, _history_rows(campaign, {} if nameless else None))
+    book.sheet("History", _HISTORY, _history_rows(campaign, hidden))
     book.close(campaign.question[:200])
     return out.getvalue()
 
@@ -74,7 +74,9 @@ def _specimens(campaign: Campaign) -> list[Specimen]:
     )
 
 
-def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list[Cell]]]:
+def _specimen_rows(
+    specimens: Sequence[Specimen], hidden: Nameless | None
+) -> tuple[list[Head], list[list[Cell]]]:
     """A row a specimen; its sizes and mass at the last moment they were taken."""
     marks = marks_at(specimens)
     taken = {s.pk: latest(marks[s.pk]) for s in specimens}
@@ -85,6 +87,7 @@ def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list
         *((k.replace("_", " "), "g" if k == "mass" else "mm") for k in keys),
         *((w, "") for w in ("spare", "replaces", "owes", "not as planned", "defects", "note")),
     ]  # fmt: skip
+    plain = hidden.text if hidden else str
     rows: list[list[Cell]] = []
     for s in specimens:
         sizes = [_size(taken[s.pk].get(k), k) for k in keys]
@@ -93,8 +96,8 @@ def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list
             s.orientation, s.made, s.made_how, s.made_at,
             *(_said(s.made_as.get(k)) for k in ("lot", "recipe", "printer")), *sizes,
             "yes" if s.spare else "", s.replaces.code if s.replaces else "",
-            "; ".join(o["says"] for o in s.owed), "; ".join(d["says"] for d in s.deviations),
-            "; ".join(map(str, s.defects)), s.note,
+            "; ".join(o["says"] for o in s.owed), plain("; ".join(d["says"] for d in s.deviations)),
+            "; ".join(map(str, s.defects)), plain(s.note),
         ])  # fmt: skip
     return head, rows
 
@@ -150,14 +153,15 @@ def _setting(resolved: Any, kind: str, key: str, field: Any) -> Cell:
 _HISTORY: list[Head] = [(w, "") for w in ("specimen", "at", "written down", "what", "in words", "by", "taken back")]  # fmt: skip
 
 
-def _history_rows(campaign: Campaign, people: dict[str, str] | None) -> list[list[Cell]]:
+def _history_rows(campaign: Campaign, hidden: Nameless | None) -> list[list[Cell]]:
     """Every event of every specimen's life, in order."""
     events = (
         LifeEvent.objects.filter(specimen__campaign=campaign)
         .select_related("specimen", "by")
         .order_by("specimen__code", "at", "id")
     )
+    plain, name = (hidden.text, hidden.name) if hidden else (str, str)
     return [
-        [e.specimen.code, e.at, e.noted_at, e.kind, e.what, numbered(e.by.get_username() if e.by else "", people), e.undone_at]
+        [e.specimen.code, e.at, e.noted_at, e.kind, plain(e.what), name(e.by.get_username() if e.by else ""), e.undone_at]
         for e in events
     ]  # fmt: skip

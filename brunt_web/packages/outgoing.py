@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-import re
 import zipfile
 from collections.abc import Iterable
 from pathlib import Path
@@ -31,6 +30,7 @@ from brunt_web.packages.tables import (
     target,
 )
 from brunt_web.people.models import Workshop
+from brunt_web.people.nameless import Nameless
 from brunt_web.treatments.models import Inside, Run
 
 LICENCE = {
@@ -42,15 +42,23 @@ _WHEN = (1980, 1, 1, 0, 0, 0)
 Rows = list[dict[str, Any]]
 
 
-def package_of(workshop: Workshop, campaigns: Iterable[Campaign], title: str) -> bytes:
-    """The package of these campaigns of a workshop with all that they rest on; people are numbered."""
-    return _Package(workshop, list(campaigns), title).zipped()
+def package_of(
+    workshop: Workshop, campaigns: Iterable[Campaign], title: str, money: bool = True
+) -> bytes:
+    """The package of these campaigns of a workshop with all that they rest on; people are numbered.
+
+    Without ``money`` no price is in it, nor any note on a material or lot, which may name a supplier.
+    """
+    return _Package(workshop, list(campaigns), title, money).zipped()
 
 
 class _Package:
     """One package being made."""
 
-    def __init__(self, workshop: Workshop, campaigns: list[Campaign], title: str) -> None:
+    def __init__(
+        self, workshop: Workshop, campaigns: list[Campaign], title: str, money: bool = True
+    ) -> None:
+        self.money = money
         self.workshop = Workshop.objects.get(pk=workshop.pk)
         self.campaigns, self.title = campaigns, title
         self.rows: dict[str, Rows] = {}
@@ -121,6 +129,7 @@ class _Package:
         self.people = {pk: i for i, pk in enumerate(sorted(users), 1)}
         for user in get_user_model().objects.filter(pk__in=users):
             self.names[user.get_username()] = f"person {self.people[user.pk]}"
+        self.hidden = Nameless(self.names)
         for table in TABLES:
             for f in columns(table):
                 if (table.model, f.name) in FILES:
@@ -166,9 +175,8 @@ class _Package:
 
     def _flat(self, campaign: Campaign) -> str:
         """One plain table of a campaign, its people by number."""
-        head, *rows = csv.reader(io.StringIO(export_csv(campaign), newline=""))
-        at = head.index("tested by")
-        return _csv(head, [[*r[:at], self.names.get(r[at], ""), *r[at + 1 :]] for r in rows])
+        text = export_csv(campaign, self.hidden)
+        return _csv(*_parted(csv.reader(io.StringIO(text, newline=""))))
 
     def _table(self, table: Table) -> str:
         fields = list(columns(table))
@@ -180,6 +188,8 @@ class _Package:
 
     def _cell(self, table: Table, field: models.Field, row: dict[str, Any], number: int) -> str:
         value = row[field.attname]
+        if not self.money:
+            value = _unpriced(table, field, value)
         if table.history and field.name == "id":
             return str(self.numbers[base_of(table).name][value])
         if value is None:
@@ -199,15 +209,8 @@ class _Package:
         if field.get_internal_type() == "JSONField":
             value = outward(value, self.numbers, self.names)
         if isinstance(value, str) and field.name in ("what", "note", "reason"):
-            value = self._nameless(value)
+            value = self.hidden.text(value)
         return written(field, value)
-
-    def _nameless(self, text: str) -> str:
-        """Words in which nobody is named: a person of the package by number, where the name is one to find."""
-        for pk_name, number in self.names.items():
-            if number.startswith("person ") and len(pk_name) > 3 and pk_name in text:
-                text = re.sub(rf"(?<!\w){re.escape(pk_name)}(?!\w)", number, text)
-        return text
 
     def _file(self, name: str, wanted: str) -> str:
         if not name:
@@ -228,12 +231,29 @@ class _Package:
         return _csv(["condition", "level"], [[str(a), str(b)] for a, b in own])
 
 
+def _unpriced(table: Table, field: models.Field, value: Any) -> Any:
+    """The value where no price may be told: none of a price, none of a note on what was bought."""
+    if field.name == "price":
+        return None
+    base = table.name.removesuffix("_history")
+    if field.name == "note" and base in ("materials", "lots"):
+        return ""
+    if isinstance(value, dict) and base == "duties":
+        return {k: v for k, v in value.items() if k != "price"}
+    return value
+
+
 def _read(table: Table, where: dict[str, Any]) -> Rows:
     names = [f.attname for f in columns(table)]
     key = "history_id" if table.history else "pk"
     rows = table.model._default_manager.filter(**where).order_by(key).distinct()
     found = [dict(zip(["pk", *names], r, strict=True)) for r in rows.values_list(key, *names)]
     return found
+
+
+def _parted(rows: Iterable[list[str]]) -> tuple[list[str], list[list[str]]]:
+    head, *rest = rows
+    return head, rest
 
 
 def _csv(head: list[str], rows: Iterable[list[str]]) -> str:

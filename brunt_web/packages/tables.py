@@ -11,6 +11,7 @@ from brunt_web.exchange.models import BroughtIn, BroughtInRow
 from brunt_web.library import models as library
 from brunt_web.people.models import Workshop
 from brunt_web.printing import models as printing
+from brunt_web.publishing.models import Report, ReportPhoto
 from brunt_web.testing import models as testing
 from brunt_web.treatments import models as treatments
 
@@ -85,6 +86,9 @@ TABLES = (
     _history("timed_readings", testing.TimedReading, "turn__campaign"),
     _history("runs", treatments.Run, "run"),
     _history("duties", Duty, "campaign"),
+    Table("reports", Report, "what the authors say in the report", "campaign"),
+    Table("report_photos", ReportPhoto, "photos chosen for the report", "report__campaign"),
+    _history("reports", Report, "campaign"),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.

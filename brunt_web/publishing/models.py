@@ -17,13 +17,25 @@ class Report(models.Model):
     campaign = models.OneToOneField(Campaign, models.CASCADE, related_name="report")
     summary = models.TextField(blank=True, max_length=4000)
     authors = models.CharField(max_length=200, blank=True)
-    photos = models.ManyToManyField(Photo, blank=True, related_name="+")
     version = models.PositiveIntegerField(default=0)
     changed_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
     )
     changed_at = models.DateTimeField(null=True)
     history = HistoricalRecords()
+
+
+class ReportPhoto(models.Model):
+    """A photo chosen for the report."""
+
+    report = models.ForeignKey(Report, models.CASCADE, related_name="chosen")
+    photo = models.ForeignKey(Photo, models.CASCADE, related_name="+")
+
+    class Meta:
+        ordering = ["photo__at", "photo_id"]
+        constraints = [
+            models.UniqueConstraint(fields=["report", "photo"], name="photo_once_a_report")
+        ]
 
 
 class ReportLink(models.Model):

@@ -1,5 +1,6 @@
 """The order the specimens were tested in, drawn: one lane a condition, one mark a test."""
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -27,8 +28,12 @@ class Order:
     lanes: list[tuple[float, str]]
     ticks: list[Tick]
     days: list[tuple[float, str]]
-    height: float
     words: str
+
+    @property
+    def height(self) -> float:
+        """All lanes together."""
+        return LANE * len(self.lanes)
 
 
 def order_of(turns: Sequence[Turn], names: dict[int, str], seed: int) -> Order | None:
@@ -47,23 +52,14 @@ def order_of(turns: Sequence[Turn], names: dict[int, str], seed: int) -> Order |
             seen = day
         if t.condition_id in rows:
             kind = "out" if t.excluded or t.state == "void" else t.state
-            ticks.append(Tick(x, 10 + LANE * rows.index(t.condition_id), kind, f"{t.code}, {i + 1} of {len(done)}"))  # fmt: skip
-    lanes = [(10 + LANE * i, names.get(pk, "")) for i, pk in enumerate(rows)]
-    return Order(lanes, ticks, _apart(days), 10 + LANE * len(rows), _words(done, len(days), seed))
-
-
-def _apart(days: list[tuple[float, str]]) -> list[tuple[float, str]]:
-    """The days whose names do not run into one another; the others keep their upright."""
-    kept, last = [], -1e9
-    for x, day in days:
-        kept.append((x, day if x - last > 84 else ""))
-        last = x if x - last > 84 else last
-    return kept
+            ticks.append(Tick(x, LANE * (rows.index(t.condition_id) + 0.5), kind, f"{t.code}, {i + 1} of {len(done)}"))  # fmt: skip
+    lanes = [(LANE * i, names.get(pk, "")) for i, pk in enumerate(rows)]
+    return Order(lanes, ticks, days, _words(done, len(days), seed))
 
 
 def _words(done: Sequence[Turn], days: int, seed: int) -> str:
     planned = [t.run_order for t in done]
-    moved = len(planned) - _longest_rising(planned)
+    moved = len(planned) - longest_rising(planned)
     times = [t.tested_at for t in done if t.tested_at]
     first, last = (timezone.localtime(f(times)) for f in (min, max))
     when = f"on {first:%-d %B %Y}" if first.date() == last.date() else f"on {days} days from {first:%-d %B %Y} to {last:%-d %B %Y}"  # fmt: skip
@@ -75,14 +71,12 @@ def _words(done: Sequence[Turn], days: int, seed: int) -> str:
     return f"The order was shuffled over all conditions (seed {seed}) and tested {kept}, {when}."
 
 
-def _longest_rising(numbers: Sequence[int]) -> int:
+def longest_rising(numbers: Sequence[int]) -> int:
     """How many stand in order at most: the longest rising subsequence (Fredman 1975, patience sorting).
 
-    >>> _longest_rising([1, 5, 2, 3])
+    >>> longest_rising([1, 5, 2, 3])
     3
     """
-    from bisect import bisect_left
-
     ends: list[int] = []
     for n in numbers:
         at = bisect_left(ends, n)

@@ -12,6 +12,7 @@ from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.spreadsheet import export_xlsx
 from brunt_web.library.actions.recipes import read_settings, save_recipe
+from brunt_web.people.nameless import Nameless
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
 from tests.support.plans import Shop, factor
@@ -98,16 +99,17 @@ class TakenOut(TestCase):
         put(self.bars[5], person("berta", self.user.seat.workshop), entry("305 N"))
         plain = json.dumps(campaign_record(self.one))
         self.assertIn("marion", plain)
-        hidden = [
-            json.dumps(campaign_record(self.one, nameless=True)),
-            export_csv(self.one, nameless=True),
-            str(self.sheets(nameless=True)),
+        hidden = Nameless.of(self.user.seat.workshop)
+        found = [
+            json.dumps(campaign_record(self.one, hidden=hidden)),
+            export_csv(self.one, hidden),
+            str(self.sheets(hidden=hidden)),
         ]
-        for text in hidden:
+        for text in found:
             with self.subTest(text[:30]):
                 self.assertNotIn("marion", text)
                 self.assertNotIn("berta", text)
-        rows = list(csv.DictReader(io.StringIO(hidden[1])))
+        rows = list(csv.DictReader(io.StringIO(found[1])))
         self.assertEqual({r["tested by"] for r in rows}, {"person 1", "person 2"})
 
     def test_prices_only_where_they_may_be_told(self):

@@ -4,10 +4,10 @@ from django.db.models import prefetch_related_objects
 from django.http import HttpResponse
 from django.shortcuts import render
 
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.comparison.every import every_specimen
-from brunt_web.comparison.findings_view import said_of, scatter_of
+from brunt_web.comparison.findings_view import Said, said_of, scatter_of
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.kinds_view import kinds_of
 from brunt_web.comparison.normalising import asked_for
@@ -18,7 +18,7 @@ from brunt_web.comparison.pages.frame import (
     varied,
 )
 from brunt_web.comparison.stations import address_of
-from brunt_web.comparison.strips import common_words, strips_of
+from brunt_web.comparison.strips import Strip, common_words, strips_of
 from brunt_web.comparison.sweep_view import sweep_of
 from brunt_web.comparison.sweeping import swept_levels
 from brunt_web.comparison.tradeoff_view import scored, tradeoff_of
@@ -28,20 +28,13 @@ from brunt_web.people.requests import SeatedRequest
 def findings(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
     strips, strip, conditions, links = chosen_strip(request, campaign, "findings")
-    prefetch_related_objects(conditions, "levels")
-    swept = swept_levels(campaign)
-    sweep = sweep_of(strip, swept, conditions) if strip and swept else None
-    factors = varied(campaign)
-    grid = None
-    if strip and len(factors) > 1:
-        grid = grid_of(campaign, strip, conditions, factors, None, None, with_sum=False)
     ranked = [s for s in strips if s.prop.key == s.procedure.ranked_property.key]
     parts = [
         (
             title,
             [(s, address_of(campaign, s.view, query, **{**s.query, "working": ""})) for s in said],
         )
-        for title, said in said_of(ranked, sweep, grid)
+        for title, said in findings_on(campaign, ranked, strip, conditions)
     ]
     return render(
         request,
@@ -55,6 +48,20 @@ def findings(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             **around(request, campaign, "findings", ranked),
         },
     )
+
+
+def findings_on(
+    campaign: Campaign, ranked: list[Strip], strip: Strip | None, conditions: list[Condition]
+) -> list[tuple[str, list[Said]]]:
+    """All findings under their headings; what factors do is said of one strip."""
+    prefetch_related_objects(conditions, "levels")
+    swept = swept_levels(campaign)
+    sweep = sweep_of(strip, swept, conditions) if strip and swept else None
+    factors = varied(campaign)
+    grid = None
+    if strip and len(factors) > 1:
+        grid = grid_of(campaign, strip, conditions, factors, None, None, with_sum=False)
+    return said_of(ranked, sweep, grid)
 
 
 def tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:

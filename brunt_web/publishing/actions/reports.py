@@ -10,7 +10,7 @@ from django.utils.crypto import get_random_string
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
-from brunt_web.publishing.models import Report, ReportLink
+from brunt_web.publishing.models import Report, ReportLink, ReportPhoto
 from brunt_web.testing.models import Photo
 
 
@@ -38,8 +38,19 @@ def keep_words(
     found.version += 1
     found.changed_by, found.changed_at = by, at
     found.save()
-    found.photos.set(Photo.objects.filter(specimen__campaign=campaign, pk__in=list(photos)))
+    wanted = set(Photo.objects.filter(specimen__campaign=campaign, pk__in=list(photos)).values_list("pk", flat=True))  # fmt: skip
+    found.chosen.exclude(photo__in=wanted).delete()
+    have = set(found.chosen.values_list("photo_id", flat=True))
+    ReportPhoto.objects.bulk_create(ReportPhoto(report=found, photo_id=pk) for pk in sorted(wanted - have))  # fmt: skip
     return found
+
+
+def photos_of(report: Report) -> list[Photo]:
+    """The photos chosen for a report, in the order they were taken."""
+    if report.pk is None:
+        return []
+    rows = report.chosen.select_related("photo__specimen")
+    return [c.photo for c in rows]
 
 
 def make_link(

@@ -5,12 +5,13 @@ const LEFT_OUT = "nav, button, form, .key, .btn, .save, script, style, .visually
 
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-save]");
-  if (button) save(button.dataset.save);
+  if (button) save(button.dataset.save, button.closest("[data-drawing]") ?? document.querySelector("[data-drawing]"));
 });
 
-async function save(kind) {
-  const name = `${document.title.split(" · ")[0].trim().toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, "-")}`;
-  const drawing = compose(document.querySelector("[data-drawing]"));
+async function save(kind, region) {
+  const title = region.dataset.name ?? document.title.split(" · ")[0];
+  const name = title.trim().toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, "-");
+  const drawing = compose(region);
   const text = new XMLSerializer().serializeToString(drawing);
   const file = new Blob([`<?xml version="1.0" encoding="UTF-8"?>\n${text}`], { type: "image/svg+xml" });
   give(kind === "png" ? await painted(text, drawing) : file, `${name}.${kind}`);
