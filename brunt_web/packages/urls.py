@@ -5,6 +5,8 @@ from django.urls import path
 from brunt_web.packages import views
 
 urlpatterns = [
+    path("packages/", views.packages, name="packages"),
+    path("packages/look/", views.look, name="look-into-package"),
     path("campaigns/<int:pk>/package.zip", views.download, name="package"),
     path("read/<str:token>/package.zip", views.read, name="read-package"),
 ]

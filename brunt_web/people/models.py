@@ -24,6 +24,7 @@ class Seat(models.Model):
     user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="seat")
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="seats")
     role = models.CharField(max_length=60, default="bench lead")
+    also = models.ManyToManyField(Workshop, blank=True, related_name="+", help_text="where else they may sit down")  # fmt: skip
 
     def __str__(self) -> str:
         return f"{self.role} in {self.workshop}"

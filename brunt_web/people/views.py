@@ -1,6 +1,7 @@
 """Signing in, and the demo's one press."""
 
 from django.conf import settings
+from django.contrib import messages
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
@@ -8,6 +9,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_POST
+
+from brunt_core.errors import InputError
+from brunt_web.people.actions import seats
+from brunt_web.people.requests import SeatedRequest
 
 DEMO_USER = "bench-lead"
 
@@ -32,3 +37,14 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
         raise Http404
     login(request, user, backend="brunt_web.people.backend.SeatBackend")
     return redirect(settings.LOGIN_REDIRECT_URL)
+
+
+@require_POST
+def sit_down(request: SeatedRequest, pk: int) -> HttpResponse:
+    """Go to another workshop that is open to the person."""
+    try:
+        seat = seats.sit_down(request.user, pk)
+    except InputError as error:
+        raise Http404(error.sentence) from None
+    messages.success(request, f"You are in “{seat.workshop}” now.")
+    return redirect("start")

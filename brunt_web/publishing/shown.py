@@ -7,7 +7,7 @@ from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.publishing.report import Told, gathered
 from brunt_web.testing.models import Photo
 
-_SHORT_ROWS, _SHORT_PARTS, _SHORT_SAID = 12, 2, 3
+_SHORT_ROWS, _SHORT_PARTS, _SHORT_SAID = 10, 2, 3
 
 
 def shown(

@@ -250,3 +250,43 @@ class Packages(TestCase):
         with contextlib.redirect_stdout(out):
             call_command("package", *arguments, "--json")
         return json.loads(out.getvalue())
+
+
+class FromTheBrowser(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.one = campaign(self.user, replicates=2, orientations=("flat",))
+        fill(self.one, self.user, {"Fernhall PLA": ["500", "501"], "Tarn ASA": ["300", "301"]})
+        self.content = package_of(self.user.seat.workshop, [self.one], self.one.question)
+
+    def send(self, address, content, **more):
+        return self.client.post(address, {"file": SimpleUploadedFile("p.zip", content), **more})
+
+    def test_what_is_no_package_is_refused_in_a_sentence_and_nothing_stored(self):
+        before = Workshop.objects.count()
+        for bad in (b"", b"hello", self.content[:-400]):
+            for address in ("/packages/", "/packages/look/"):
+                answer = self.send(address, bad, name="x")
+                self.assertEqual(answer.status_code, 422)
+                self.assertContains(answer, 'role="alert"', status_code=422)
+        self.assertEqual(Workshop.objects.count(), before)
+        self.assertEqual(self.client.post("/packages/").status_code, 422)
+
+    def test_brought_in_and_sat_down_and_back(self):
+        home = self.user.seat.workshop
+        self.send("/packages/", self.content, name="Next door")
+        other = Workshop.objects.get(name="Next door")
+        taken = self.send("/packages/", self.content, name="Next door")
+        self.assertContains(taken, "already: give another name", status_code=422)
+        self.client.post(f"/workshops/{other.pk}/sit-down/")
+        self.assertContains(self.client.get("/"), "Which for the pawl?")
+        self.assertEqual(self.client.get(f"/campaigns/{self.one.pk}/").status_code, 404)
+        self.client.post(f"/workshops/{home.pk}/sit-down/")
+        self.assertEqual(self.client.get(f"/campaigns/{self.one.pk}/").status_code, 200)
+
+    def test_nobody_sits_down_where_it_is_not_open(self):
+        stranger = person("stranger").seat.workshop
+        self.assertEqual(self.client.post(f"/workshops/{stranger.pk}/sit-down/").status_code, 404)
+        self.user.seat.refresh_from_db()
+        self.assertNotEqual(self.user.seat.workshop_id, stranger.pk)

@@ -3,6 +3,7 @@
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from brunt_core.errors import InputError
 from brunt_web.people.models import Seat, Workshop
 
 
@@ -16,3 +17,29 @@ def ensure_seat(user: User, workshop: Workshop | None = None, role: str = "bench
         workshop or Workshop.objects.get_or_create(name=f"{user.get_username()}'s workshop")[0]
     )
     return Seat.objects.create(user=user, workshop=workshop, role=role)
+
+
+def open_to(user: User, workshop: Workshop) -> None:
+    """The person may sit down in that workshop too."""
+    seat = ensure_seat(user)
+    if seat.workshop_id != workshop.pk:
+        seat.also.add(workshop)
+
+
+@transaction.atomic
+def sit_down(user: User, workshop_pk: int) -> Seat:
+    """Go to another workshop that is open to them; the way back stays open.
+
+    Raises :class:`InputError` for one that is not.
+    """
+    seat = Seat.objects.select_for_update().get(pk=ensure_seat(user).pk)
+    if seat.workshop_id == workshop_pk:
+        return seat
+    shop = seat.also.filter(pk=workshop_pk).first()
+    if shop is None:
+        raise InputError("That workshop is not open to you.", "workshop")
+    seat.also.add(seat.workshop)
+    seat.also.remove(shop)
+    seat.workshop = shop
+    seat.save()
+    return seat
