@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "brunt_web.treatments",
     "brunt_web.days",
     "brunt_web.feedstock",
+    "brunt_web.checks",
     "brunt_web.decisions",
     "brunt_web.packages",
     "brunt_web.publishing",

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("brunt_web.treatments.urls")),
     path("", include("brunt_web.days.urls")),
     path("", include("brunt_web.feedstock.urls")),
+    path("", include("brunt_web.checks.urls")),
     path("", include("brunt_web.decisions.urls")),
     path("", include("brunt_web.packages.urls")),
     path("", include("brunt_web.publishing.urls")),

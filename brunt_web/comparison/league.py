@@ -1,9 +1,11 @@
 """The league: every condition of every campaign that may stand in one ranking, family by family."""
 
 from collections import defaultdict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from datetime import date
 
 from django.db.models import Count
+from django.utils import timezone
 
 from brunt_core.comparability import comparability_key
 from brunt_core.observations import Observation
@@ -14,6 +16,7 @@ from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_web.campaigns.models import Condition, geometry_asked
+from brunt_web.checks.queries import Change, changes_for
 from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
@@ -58,6 +61,7 @@ class Entry:
     when: str
     ceiling: float | None = None
     limited: str = ""
+    shifted: str = ""
 
 
 @dataclass
@@ -80,6 +84,7 @@ class League:
     ticks: tuple[tuple[float, str], ...]
     unit: str
     limit: str = ""
+    changes: list[str] = field(default_factory=list)
 
 
 def league_of(workshop: Workshop, wanted: str = "") -> League:
@@ -125,7 +130,8 @@ def _filled(
     workshop: Workshop,
 ) -> League:
     prop = procedure.ranked_property
-    kept, dates, used = _readings(procedure, members, workshop)
+    kept, days, used = _readings(procedure, members, workshop)
+    dates = {pk: f"{last:%Y-%m}" for pk, (_, last) in days.items()}
     rigs = _ceilings(used, conditions := _conditions(kept), prop)
     ranking = rank({str(pk): [o for _, o in own] for pk, own in kept.items()}, None, prop.better)
     ends = [v for r in ranking.rows for v in (r.summary.low, r.summary.high) if v is not None]
@@ -135,14 +141,34 @@ def _filled(
     scale = scale_for([*values, *ends], WIDE, PAD, 7)
     families = _families(ranking, conditions, kept, dates, scale)
     _mark_limits(families, conditions, rigs, prop, scale)
+    changes = changes_for(workshop, [procedure])
+    _mark_changes(families, changes, days)
     return League(
         series,
         chosen,
         [_spread(title, own, scale.x) for title, own in families.items()],
         scale.ticks,
         prop.unit,
-        _limit(procedure),
+        limit=_limit(procedure),
+        changes=[c.words for c in changes],
     )
+
+
+def _mark_changes(
+    families: dict[str, list[tuple[Entry, float]]],
+    changes: list[Change],
+    days: dict[int, tuple[date, date]],
+) -> None:
+    """Mark what was tested before a check bar's level changed, where others were tested after."""
+    for change in changes:
+        if not any(last >= change.on for _, last in days.values()):
+            continue
+        for own in families.values():
+            for entry, _ in own:
+                first, last = days.get(entry.condition, (date.max, date.max))
+                if first <= change.before:
+                    part = "" if last <= change.before else "partly "
+                    entry.shifted = f"{part}before the check bar shifted {abs(change.by) * 100:.2g} % {'up' if change.by > 0 else 'down'}"  # fmt: skip
 
 
 def _conditions(kept: dict[int, list]) -> dict[int, Condition]:
@@ -201,8 +227,8 @@ def _mark_limits(
 
 def _readings(
     procedure: Procedure, members: list[tuple], workshop: Workshop
-) -> tuple[dict[int, list], dict[int, str], dict[int, set[int]]]:
-    """Readings by condition, in the property's unit, the month of the last of each, its procedures."""
+) -> tuple[dict[int, list], dict[int, tuple[date, date]], dict[int, set[int]]]:
+    """Readings by condition, in the property's unit, its first and last day, its procedures."""
     prop = procedure.ranked_property
     rows = Result.objects.filter(
         turn__campaign__workshop=workshop,
@@ -215,7 +241,7 @@ def _readings(
         "turn__procedure_id", "property_key", "turn__speed", "turn__conditioning", "turn__tested_at",
     )  # fmt: skip
     kept: dict[int, list] = defaultdict(list)
-    dates: dict[int, str] = {}
+    days: dict[int, tuple[date, date]] = {}
     used: dict[int, set[int]] = defaultdict(set)
     allowed = set(members)
     for condition, code, low, high, *fact, at in rows:
@@ -223,8 +249,11 @@ def _readings(
             seen = Observation(low, high).through(lambda v: in_unit(v, prop.dimension, prop.unit))
             kept[condition].append((code, seen))
             used[condition].add(int(str(fact[0])))
-            dates[condition] = max(dates.get(condition, ""), f"{at:%Y-%m}" if at else "")
-    return kept, dates, used
+            if at:
+                day = timezone.localtime(at).date()
+                first, last = days.get(condition, (day, day))
+                days[condition] = (min(first, day), max(last, day))
+    return kept, days, used
 
 
 def _families(

@@ -1,11 +1,12 @@
 """Reading what is compared, in a fixed number of queries."""
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from django.db.models import Avg, Count, Q
+from django.utils import timezone
 
 from brunt_core.computation import compute
 from brunt_core.computation.working import bounded_text
@@ -16,8 +17,10 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import Campaign, Condition, Turn
+from brunt_web.checks.queries import changes_for
 from brunt_web.comparison.normalising import normalised
 from brunt_web.library.models import Procedure
+from brunt_web.people.models import Workshop
 from brunt_web.printing.models import Grade
 from brunt_web.testing import samples
 from brunt_web.testing.models import Reading
@@ -213,6 +216,25 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
         said.append(
             f"The conditions broke in unlike ways ({', '.join(ends)}): ranked within each, never across."
         )
+    return said
+
+
+def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[Group]) -> list[str]:
+    """What is compared across a change of a check bar's level: who was tested before it, and who after.
+
+    The check bars are only read where tests lie on more than one day.
+    """
+    own = [(g, s) for g in groups for s in g.found.counted if s.tested_at]
+    days = {id(s): timezone.localtime(s.tested_at).date() for _, s in own}
+    if len(set(days.values())) < 2:
+        return []
+    said = []
+    for change in changes_for(workshop, [procedure]):
+        before = {str(g.condition) for g, s in own if days[id(s)] <= change.before}
+        after = {str(g.condition) for g, s in own if days[id(s)] >= change.on}
+        if before and after:
+            who = f"{', '.join(sorted(before)[:3])} before it, {', '.join(sorted(after)[:3])} after"
+            said.append(f"Not all on one footing: {change.words}. Tested {who}.")
     return said
 
 

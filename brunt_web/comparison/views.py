@@ -18,10 +18,11 @@ from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures
 from brunt_web.comparison.findings_view import hangs_on
 from brunt_web.comparison.further import FAMILIES, further_of
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
+from brunt_web.comparison.lines import Line
 from brunt_web.comparison.normalising import choices_of
 from brunt_web.comparison.page import Page, build, upright_and_flat
 from brunt_web.comparison.pages.frame import shown_conditions
-from brunt_web.comparison.queries import RATIO, SHOWN, grades_of
+from brunt_web.comparison.queries import RATIO, SHOWN, grades_of, shifted
 from brunt_web.comparison.stations import address_of, kept_of, tabs_of
 from brunt_web.comparison.strips import strip_of
 from brunt_web.comparison.sweeping import swept_levels
@@ -46,14 +47,11 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
         for k in ("lit", "keep", "sort", "apart", "by", "family")
         if request.GET.get(k)
     }
+    if page.procedure:
+        page.remarks += shifted(campaign.workshop, page.procedure, page.groups)
     for shown in (page, *page.beside):
         shown.light()
-    for line in page.every:
-        line.working_url = _address(page, working=line.group.condition.pk) + "#working"
-        line.choose_url = _address(page, chosen=line.group.condition.pk)
-    opened = next(
-        (line for line in page.every if line.group.condition.pk == page.switches.opened), None
-    )
+    opened = _linked(page)
     return render(
         request,
         "comparison/ladder.html",
@@ -84,6 +82,15 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             **campaign_surroundings(campaign, "compare", progress(campaign)),
         },
     )
+
+
+def _linked(page: Page) -> Line | None:
+    """Give every row its addresses; the one that is opened."""
+    for line in page.every:
+        line.working_url = _address(page, working=line.group.condition.pk) + "#working"
+        line.choose_url = _address(page, chosen=line.group.condition.pk)
+    own = page.switches.opened
+    return next((line for line in page.every if line.group.condition.pk == own), None)
 
 
 def _guard(

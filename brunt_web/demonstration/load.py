@@ -13,6 +13,7 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.decisions.actions import duties
+from brunt_web.demonstration.checked import check
 from brunt_web.demonstration.flakes import flakes
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
@@ -93,6 +94,7 @@ def load_demo(now: datetime) -> bool:
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
     flakes(shop)
+    check(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
     _duties(shop)
     return True
 

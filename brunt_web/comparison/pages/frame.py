@@ -6,7 +6,7 @@ from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition, Factor
 from brunt_web.campaigns.queries import conditions_made, procedures_of, progress
 from brunt_web.comparison.normalising import asked_for, choices_of
-from brunt_web.comparison.queries import remarks_of
+from brunt_web.comparison.queries import remarks_of, shifted
 from brunt_web.comparison.stations import address_of, kept_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, strips_of
 from brunt_web.interface.context import campaign_surroundings
@@ -49,6 +49,7 @@ def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
     for s in strips:
         groups = [*s.groups.values(), *s.aside.values()]
         told = remarks_of(groups, s.procedure.method)
+        told += shifted(campaign.workshop, s.procedure, groups)
         said += [f"{s.title}: {words}" if len(strips) > 1 else words for words in told]
     return list(dict.fromkeys(said))
 
