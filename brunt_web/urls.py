@@ -15,6 +15,7 @@ urlpatterns = [
     path("", include("brunt_web.decisions.urls")),
     path("", include("brunt_web.packages.urls")),
     path("", include("brunt_web.publishing.urls")),
+    path("", include("brunt_web.notebooks.urls")),
     path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),

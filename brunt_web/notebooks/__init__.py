@@ -1,0 +1,1 @@
+"""Reading a workshop from notebooks and other programs: JSON over HTTP with a personal token."""
