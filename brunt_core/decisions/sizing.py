@@ -12,7 +12,7 @@ from brunt_core.mechanics.torsion import stiffness_factor, stress_factor
 STRENGTH, STIFFNESS = "strength", "stiffness"
 # Beyond these a number is a slip of the keys, whatever its unit.
 _LEAST, _MOST = 1e-9, 1e15
-THICKNESS, DIAMETER = "thickness", "diameter"
+THICKNESS, DIAMETER, ENGAGEMENT = "thickness", "diameter", "engagement"
 
 
 @dataclass(frozen=True)
@@ -20,7 +20,8 @@ class Case:
     """One load case, SI: load in N, or N·m of a twist; lengths in m.
 
     ``span`` between two supports, or of the length that stretches or twists; ``arm`` from the held end
-    to the load; ``width`` across the load, ``None`` for a round bar; ``planes`` that a pin is sheared in.
+    to the load; ``width`` across the load, ``None`` for a round bar, the diameter of a thread; ``planes``
+    that a pin is sheared in.
     """
 
     mode: str
@@ -53,6 +54,7 @@ MODES = {
         Mode("tension", "pulled", needs=(), strip="σ = F / (b h)", round="σ = 4 F / (π d²)", source="definition of stress", sag="stretch"),
         Mode("torsion", "twisted", (), "τ = T / (α b h²)", "τ = 16 T / (π d³)", "Saint-Venant's torsion"),
         Mode("shear", "sheared", (), "τ = F / (n b h)", "τ = 4 F / (n π d²)", "mean shear stress"),
+        Mode("thread", "held by a thread", ("width",), "τ = F / (π d l)", "", "stripping of threads, any handbook of machine elements"),
     )
 }  # fmt: skip
 
@@ -82,6 +84,8 @@ def stress(case: Case, depth: float) -> float:
     72.0
     >>> round(stress(Case("torsion", 2.0), 0.008) / 1e6, 5)
     19.89437
+    >>> round(stress(Case("thread", 4000.0, width=0.0254), 0.0032) / 1e6, 5)
+    15.66486
     """
     checked(case)
     _above(depth, "thickness")
@@ -109,6 +113,7 @@ _STRESS: Mapping[str, Callable[[Case, float], float]] = {
     "tension": lambda c, d: c.load / _area(c, d),
     "torsion": _twisted,
     "shear": lambda c, d: c.load / (c.planes * _area(c, d)),
+    "thread": lambda c, d: c.load / (pi * (c.width or 0) * d),
 }
 
 
@@ -132,7 +137,7 @@ def deflection(case: Case, depth: float, modulus: float) -> float | None:
         return case.load * (case.span or 0) ** 3 / (48 * modulus * second)
     if case.mode == "cantilever":
         return case.load * (case.arm or 0) ** 3 / (3 * modulus * second)
-    if case.span is None or case.mode == "shear":
+    if case.span is None or case.mode in ("shear", "thread"):
         return None
     if case.mode == "tension":
         return case.load * case.span / (modulus * _area(case, depth))
@@ -175,7 +180,7 @@ def size(
     rules = stiff is not None and stiff > strong
     value = stiff if rules and stiff is not None else strong
     found = Sized(
-        THICKNESS if case.width else DIAMETER,
+        ENGAGEMENT if case.mode == "thread" else THICKNESS if case.width else DIAMETER,
         value,
         STIFFNESS if rules else STRENGTH,
         by_strength=strong,
@@ -194,7 +199,8 @@ def checked(case: Case) -> Mode:
     for name in mode.needs:
         value = getattr(case, name)
         if value is None:
-            raise InputError(f"{name.capitalize()} is missing: {mode.name} needs it.", name)
+            what = "Diameter of the thread" if case.mode == "thread" else name.capitalize()
+            raise InputError(f"{what} is missing: {mode.name} needs it.", name)
     for name in ("span", "arm", "width"):
         value = getattr(case, name)
         if value is not None:
@@ -215,18 +221,23 @@ def _by_strength(case: Case, allowed: float) -> float:
     if case.mode in ("tension", "shear"):
         area = case.load / allowed / (case.planes if case.mode == "shear" else 1)
         return area / case.width if case.width else sqrt(4 * area / pi)
+    if case.mode == "thread":
+        return case.load / allowed / (pi * (case.width or 0.0))
     if case.mode == "torsion" and case.width:
         return _solved(lambda d: case.load / stress_factor(case.width or 0.0, d) - allowed)
     one = stress(case, 1.0)
     return (one / allowed) ** (1 / 2 if case.width else 1 / 3)
 
 
+_NO_SAG = {"shear": "A pin is not sized by sag.", "thread": "A thread is not sized by sag."}
+
+
 def _by_stiffness(case: Case, modulus: float, sag: float) -> float:
     one = deflection(case, 1.0, modulus)
     if one is None:
         raise InputError(
-            "A pin is not sized by sag." if case.mode == "shear" else "A limit of sag needs the length: give the span.",
-            "sag" if case.mode == "shear" else "span",
+            _NO_SAG.get(case.mode, "A limit of sag needs the length: give the span."),
+            "sag" if case.mode in _NO_SAG else "span",
         )  # fmt: skip
     if case.mode == "torsion" and case.width:
         return _solved(lambda d: (deflection(case, d, modulus) or 0.0) - sag)
@@ -244,6 +255,10 @@ def _solved(beyond: Callable[[float], float]) -> float:
 
 def _remarks(case: Case, found: Sized, modulus: float | None) -> tuple[str, ...]:
     said = []
+    if case.mode == "thread" and found.value > 2.5 * (case.width or 0.0):
+        said.append(
+            "It is engaged over more than two and a half diameters: the first turns carry most of it."
+        )
     reach = case.span if case.mode == "bending" else 2 * (case.arm or 0) if case.mode == "cantilever" else None  # fmt: skip
     if reach and reach < 8 * found.value:
         said.append("It is short for its depth: beam theory leaves out shear, which adds to the sag.")  # fmt: skip

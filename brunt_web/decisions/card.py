@@ -23,6 +23,7 @@ WORDS = {
     "heat": "hot",
     "damp": "damp",
     "age": "aged",
+    "treated": "treated so",
     "creep": "to break under a load that stays",
     "stiffness": "for its stiffness in that heat, damp or time",
 }
@@ -166,6 +167,8 @@ def _working(wanted: Wanted, card: Card) -> list[tuple[str, str, str]]:
         symbols = "M = F L / 4" if wanted.mode == "bending" else "M = F a"
         reach = mm["span"] if wanted.mode == "bending" else mm["arm"]
         rows.append((symbols, f"{load} · {reach} mm", f"{figures(moment)} N·m"))
+    if wanted.mode == "thread":
+        return [(mode.strip, f"{load} / (π · {mm['width']} mm · {mm['thickness']} mm)", value)]
     if mm.get("width"):
         return [*rows, (mode.strip, f"b {mm['width']} mm, h {mm['thickness']} mm", value)]
     return [*rows, (mode.round, f"d {mm['thickness']} mm", value)]
@@ -199,7 +202,7 @@ def _untested(found: Found, wanted: Wanted) -> tuple[str, str]:
 
 _MODE_WORDS = {
     "bending": "bent", "cantilever": "bent", "tension": "pulled", "torsion": "twisted",
-    "shear": "sheared", "blow": "struck", "part": "as a part",
+    "shear": "sheared", "thread": "on a thread", "blow": "struck", "part": "as a part",
 }  # fmt: skip
 
 
@@ -208,7 +211,14 @@ def _weigh(c: Candidate, wanted: Wanted, case: Case | None) -> None:
     material = c.found.condition.material
     depth = wanted.values.get("thickness") or c.depth
     length = wanted.values.get("span") or wanted.values.get("arm")
-    if case is None or depth is None or not length or not material or not material.density:
+    if (
+        case is None
+        or case.mode == "thread"
+        or depth is None
+        or not length
+        or not material
+        or not material.density
+    ):
         return
     area = case.width * depth if case.width else pi * depth**2 / 4
     c.mass = area * length * material.density
@@ -237,6 +247,8 @@ def _judge(c: Candidate, wanted: Wanted, card: Card) -> None:
         c.verdict, c.says = OUT, f"Out by mass: {figures(c.mass * 1e3)} of {figures(v['mass'] * 1e3)} g"  # fmt: skip
     elif c.cost is not None and wanted.price is not None and c.cost > wanted.price:
         c.verdict, c.says = OUT, f"Out by price: {figures(c.cost)} of {figures(wanted.price)}"
+    elif wanted.grade and c.found.grade is not None and c.found.grade < wanted.grade:
+        c.verdict, c.says = OUT, f"Out by printing: graded {figures(c.found.grade, 2)} of {figures(wanted.grade, 2)}"  # fmt: skip
     elif c.verdict == OPEN:
         names = " and ".join(WORDS[m] for m in c.found.missing)
         c.says = f"Open: never tested {names}"
@@ -247,14 +259,21 @@ def _judge(c: Candidate, wanted: Wanted, card: Card) -> None:
     _also(c, wanted)
 
 
+def _far(wanted: Wanted) -> str:
+    """What a depth is a depth of."""
+    return "of thread engaged" if wanted.mode == "thread" else "deep"
+
+
 def _also(c: Candidate, wanted: Wanted) -> None:
     said = [c.why] if c.why else []
     if c.sized and wanted.values.get("thickness"):
         rules = "stiffness" if c.sized.ruled_by == STIFFNESS else "strength"
         least = "at least " if c.found.missing else ""
-        said.append(f"would do {least}{figures(c.sized.value * 1e3)} mm deep, by {rules}")
+        said.append(f"would do {least}{figures(c.sized.value * 1e3)} mm {_far(wanted)}, by {rules}")
     if "sag" in wanted.values and c.found.modulus is None and wanted.mode in ("bending", "cantilever", "tension"):  # fmt: skip
         said.append("its stiffness was never measured: sag not judged")
+    if wanted.grade and c.found.grade is None:
+        said.append("how it prints was never graded")
     if c.found.remark:
         said.append(c.found.remark)
     if c.found.property and c.found.procedure and c.found.property != c.found.procedure.ranked_property.key:  # fmt: skip
@@ -274,17 +293,20 @@ def _headline(card: Card, picked: bool) -> None:
         return
     lead = "Chosen: " if picked else ""
     depth = card.wanted.values.get("thickness")
+    far = _far(card.wanted)
     if card.wanted.mode == "part":
         card.headline = f"{lead}Make it of {best.name}."
     elif depth:
-        card.headline = f"{lead}Make it of {best.name}, {figures(depth * 1e3)} mm deep as it stands."  # fmt: skip
+        card.headline = f"{lead}Make it of {best.name}, {figures(depth * 1e3)} mm {far} as it stands."  # fmt: skip
     else:
-        card.headline = f"{lead}Make it of {best.name}, {figures((best.depth or 0) * 1e3)} mm deep."
+        card.headline = (
+            f"{lead}Make it of {best.name}, {figures((best.depth or 0) * 1e3)} mm {far}."
+        )
     if best.verdict == OPEN:
         card.headline = f"{lead}Open: {best.name} may hold, but it was never tested {' and '.join(WORDS[m] for m in best.found.missing)}."  # fmt: skip
     elif best.verdict == OUT:
         card.headline = f"{lead}{best.name} does not hold. {best.says}."
-    after = [x.name for x in best.found.losses]
+    after = ["the treatment" if x.name == "treated" else x.name for x in best.found.losses]
     if best.needed and best.margin and best.verdict == HOLDS:
         card.rest = f"It keeps {figures(best.margin.ratio)} × what is needed"
         card.rest += f" after {', '.join(after)}." if after else "."

@@ -24,6 +24,18 @@ class Part:
     layers: tuple[str, ...]
     moment: str
     section: tuple[float, float]
+    handles: tuple["Handle", ...] = ()
+
+
+@dataclass(frozen=True)
+class Handle:
+    """A place to take hold of: which quantity it changes, and which way is more."""
+
+    key: str
+    x: float
+    y: float
+    way: str
+    word: str
 
 
 def part_of(wanted: Wanted) -> Part:
@@ -36,6 +48,8 @@ def part_of(wanted: Wanted) -> Part:
     if depth and reach:
         drawn = min(max((RIGHT - LEFT) * depth / reach, 16.0), 92.0)
     top = MIDDLE - drawn / 2
+    if wanted.mode == "thread":
+        left, right, top, drawn = 150.0, 410.0, 56.0, 96.0
     return Part(
         wanted.mode,
         round(drawn, 1),
@@ -45,7 +59,27 @@ def part_of(wanted: Wanted) -> Part:
         layers=_layers(wanted.direction, left, right, top, drawn),
         moment=_moment(wanted.mode, left, right),
         section=_section(width, depth),
+        handles=_handles(wanted.mode, top, top + drawn),
     )
+
+
+def _handles(mode: str, top: float, bottom: float) -> tuple[Handle, ...]:
+    """Where the drawing is taken hold of: the load, the reach, the depth."""
+    over = {"cantilever": 442.0, "bending": 272.0}.get(mode)
+    at = {"tension": (502.0, 78.0), "torsion": (476.0, 36.0), "shear": (544.0, 78.0), "thread": (280.0, 6.0),
+          "part": (430.0, 6.0), "blow": (272.0, top - 20)}.get(mode, (over or 0.0, max(top - 44, 10.0)))  # fmt: skip
+    sideways = mode in ("tension", "shear")
+    found = [
+        Handle("load", *at, way="across" if sideways else "up", word="Drag to change the load")
+    ]
+    if over:
+        key = "arm" if mode == "cantilever" else "span"
+        found.append(Handle(key, 442.0 if mode == "cantilever" else 452.0, 142.0, way="across", word="Drag to change the reach"))  # fmt: skip
+    if mode in ("cantilever", "bending", "tension"):
+        found.append(
+            Handle("thickness", 190.0, bottom, way="down", word="Drag to change the depth")
+        )
+    return tuple(found)
 
 
 def _layers(direction: str, left: float, right: float, top: float, depth: float) -> tuple[str, ...]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Avg, F, Q
 
 from brunt_core.decisions.margin import Loss
 from brunt_core.errors import InputError
@@ -17,6 +17,7 @@ from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.decisions.wanted import Wanted
 from brunt_web.library.models import Procedure
+from brunt_web.printing.models import Grade
 from brunt_web.testing.models import TimedReading
 from brunt_web.testing.samples import Group, grouped, samples
 
@@ -26,6 +27,7 @@ PROPERTIES = {
     "tension": ("tensile_strength", "layer_adhesion_strength"),
     "torsion": ("torsional_strength",),
     "shear": ("shear_strength",),
+    "thread": ("thread_shear_stress",),
     "blow": ("impact_strength",),
     "force": ("yield_load", "peak_load", "pull_out_load"),
     "torque": ("break_moment", "peak_torque"),
@@ -38,7 +40,8 @@ MODULI = {
 }
 STRENGTHS = ("flexural_strength", "tensile_strength", "layer_adhesion_strength", "impact_strength",
              "torsional_strength", "shear_strength", "peak_load", "compressive_strength")  # fmt: skip
-_WET = ("wet", "damp", "soak", "water", "humid", "rain", "moist")
+_WET = ("wet", "soak", "water", "rain")
+_DAMP = ("damp", "humid", "moist", "% rh", "% r.h.")
 _ROOM = 273.15 + 32.0
 _NEAR = 2.0
 
@@ -56,6 +59,7 @@ class Found:
     losses: list[Loss] = field(default_factory=list)
     missing: list[str] = field(default_factory=list)
     codes: list[str] = field(default_factory=list)
+    grade: float | None = None
 
 
 def evidence_of(
@@ -74,9 +78,10 @@ def evidence_of(
     across = wanted.direction == "across" and wanted.mode != "part"
     elsewhere = _Elsewhere(campaign, conditions)
     held = _held(campaign, conditions) if "held" in wanted.values else {}
+    grades = _grades(campaign) if wanted.grade else {}
     rows = []
     for c in conditions:
-        one = Found(c)
+        one = Found(c, grade=grades.get(c.pk))
         _strength(one, by_key, keys, procedures, across, wanted.mode == "part")
         one.modulus = _modulus(c, by_key, moduli, procedures)
         _surroundings(one, wanted, elsewhere, held)
@@ -190,8 +195,22 @@ def _modulus(
 # -- heat, damp, age -----------------------------------------------------------------------------
 
 
-def _is_wet(words: str) -> bool:
-    return any(w in words.lower() for w in _WET)
+def _wetness(words: str) -> int:
+    """How wet a state is, by its words: 0 dry, 1 damp air, 2 in water."""
+    low = words.lower()
+    return 2 if any(w in low for w in _WET) else 1 if any(w in low for w in _DAMP) else 0
+
+
+def _grades(campaign: Campaign) -> dict[int, float]:
+    """The mean grade of how each condition printed, 1 (poor) to 5 (flawless), where it was graded."""
+    rows = (
+        Grade.objects.filter(batch__campaign=campaign)
+        .filter(Q(specimen__isnull=True) | Q(specimen__condition=F("batch__plates__prints__specimen__condition")))
+        .order_by()
+        .values_list("batch__plates__prints__specimen__condition")
+        .annotate(mean=Avg("score"))
+    )  # fmt: skip
+    return {pk: mean for pk, mean in rows if pk is not None}
 
 
 def _surroundings(
@@ -201,9 +220,11 @@ def _surroundings(
     own = one.condition.asks.get("state") or {}
     hot = wanted.values.get("temperature")
     if hot is not None and hot > _ROOM and not _warm_enough(own, hot):
-        _either(one, "heat", elsewhere.state(one, lambda s: _warm_enough(s, hot) and not _is_wet(s.get("what", ""))))  # fmt: skip
-    if wanted.damp and not _is_wet(own.get("what", "")):
-        _either(one, "damp", elsewhere.state(one, lambda s: _is_wet(s.get("what", "")) and not _heated(s)))  # fmt: skip
+        _either(one, "heat", elsewhere.state(one, lambda s: _warm_enough(s, hot) and not _wetness(s.get("what", ""))))  # fmt: skip
+    if wanted.damp > _wetness(own.get("what", "")):
+        _either(one, "damp", elsewhere.state(one, lambda s: _wetness(s.get("what", "")) >= wanted.damp and not _heated(s)))  # fmt: skip
+    if wanted.treated and wanted.treated not in treatments_of(one.condition.asks):
+        _either(one, "treated", elsewhere.treated(one, wanted.treated))
     years = wanted.values.get("aged")
     if years is not None and (one.condition.asks.get("age") or {}).get("seconds", 0) < years * 0.98:
         _either(one, "age", elsewhere.aged(one, years))
@@ -254,7 +275,7 @@ class _Elsewhere:
         materials = {c.material_id for c in conditions if c.material_id}
         shop = Q(campaign__workshop=campaign.workshop_id, campaign__archived_at__isnull=True)
         every = Condition.objects.filter(shop, material__in=materials).select_related("campaign")
-        self.asked = [c for c in every if c.asks.get("state") or c.asks.get("age")]
+        self.asked = [c for c in every if any(c.asks.get(k) for k in ("state", "age", "treatments"))]  # fmt: skip
         campaigns = {c.campaign_id for c in self.asked}
         self.beside = [c for c in every if c.campaign_id in campaigns]
         found = samples(Q(turn__condition__in=[c.pk for c in self.beside]), set(STRENGTHS))
@@ -266,6 +287,10 @@ class _Elsewhere:
     def state(self, one: Found, fits: Any) -> Loss | None:
         """The loss of a state that fits, against the same without it."""
         return self._best(one, "state", lambda c: fits(c.asks.get("state") or {}))
+
+    def treated(self, one: Found, what: str) -> Loss | None:
+        """What a treatment costs or gains, against the same without any."""
+        return self._best(one, "treatments", lambda c: treatments_of(c.asks) == [what])
 
     def aged(self, one: Found, seconds: float) -> Loss | None:
         """The loss of an age of so long or longer, against the fresh."""
@@ -289,27 +314,51 @@ class _Elsewhere:
         self, c: Condition, control: Condition, kind: str
     ) -> list[tuple[str, float, int, Loss]]:
         """Property, how hot or how old, how many specimens, the loss."""
-        asked = c.asks.get(kind) or {}
+        asked = _asked(c, kind)
         severity = float(asked.get("seconds") or asked.get("temperature") or 0.0)
         found = []
         for (condition, procedure, prop), values in self.groups.items():
             against = self.groups.get((control.pk, procedure, prop))
             if condition != c.pk or not against:
                 continue
-            what = (c.asks.get(kind) or {}).get("what", kind)
-            words = f"{what}, {prop.replace('_', ' ')}, {c.campaign}"
-            loss = _loss({"state": "heat" if _heated(c.asks.get("state") or {}) else "damp"}.get(kind, kind),
-                         summarise(values), summarise(against), words)  # fmt: skip
+            words = f"{asked.get('what', kind)}, {prop.replace('_', ' ')}, {c.campaign}"
+            name = {"state": "heat" if _heated(asked) else "damp", "treatments": "treated"}.get(kind, kind)  # fmt: skip
+            loss = _loss(name, summarise(values), summarise(against), words)
             if loss:
                 found.append((prop, severity, len(values) + len(against), loss))
         return found
+
+
+def treatments_of(asks: Mapping[str, Any]) -> list[str]:
+    """The treatments a condition asks for, in words; those that are none are left out."""
+    return [str(t["what"]) for t in asks.get("treatments", ()) if t.get("owes")]
+
+
+def treatments_known(campaign: Campaign) -> list[str]:
+    """Every single treatment that was planned for a material of this campaign, anywhere in the workshop."""
+    rows = Condition.objects.filter(
+        campaign__workshop=campaign.workshop_id,
+        material__in=campaign.conditions.values("material"),
+        asks__has_key="treatments",
+    ).values_list("asks", flat=True)
+    single = [t[0] for asks in rows if len(t := treatments_of(asks)) == 1]
+    return sorted(set(single))
+
+
+def _asked(condition: Condition, kind: str) -> Mapping[str, Any]:
+    """What a condition asks for of a kind: its state, its age, its treatment."""
+    found = condition.asks.get(kind) or {}
+    if kind != "treatments":
+        return found if isinstance(found, dict) else {}
+    owed = [t for t in found or () if t.get("owes")]
+    return owed[0] if owed else {}
 
 
 def _control(one: Condition, other: Condition, kind: str) -> bool:
     """Whether the other is the same without the state or age: room and fresh, all else alike."""
     if one.pk == other.pk or one.material_id != other.material_id:
         return False
-    if (other.asks.get(kind) or {}).get("owes"):
+    if _asked(other, kind).get("owes"):
         return False
     return _rest(one, kind) == _rest(other, kind)
 

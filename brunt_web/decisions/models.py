@@ -13,6 +13,7 @@ MODES = {
     "tension": "pulled",
     "torsion": "twisted",
     "shear": "a pin, sheared",
+    "thread": "held by a screw",
     "blow": "struck",
     "part": "as the part was tested",
 }

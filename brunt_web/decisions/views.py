@@ -17,6 +17,7 @@ from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures
 from brunt_web.decisions.actions import duties as acts
 from brunt_web.decisions.card import WORDS, Candidate, Card, card_of
 from brunt_web.decisions.drawing import bars_of, depths_of, part_of
+from brunt_web.decisions.evidence import treatments_known
 from brunt_web.decisions.forms import ChooseForm, DutyForm
 from brunt_web.decisions.models import DIRECTIONS, MODES, Duty
 from brunt_web.decisions.wanted import AROUND, FIELDS, LOADS, NEEDS, wanted_of
@@ -24,7 +25,15 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 
-_SHAPES = {"heat": "state", "damp": "state", "stiffness": "state", "age": "ageing", "creep": "long"}
+_SHAPES = {
+    "heat": "state",
+    "treated": "treatment",
+    "damp": "state",
+    "stiffness": "state",
+    "age": "ageing",
+    "creep": "long",
+}
+_ON_A_THREAD = {"width": ("Thread or insert", "d"), "thickness": ("Engaged length", "l")}
 _HOLDERS = {"temperature": "55 °C", "held": "6 months", "aged": "a year"}
 
 
@@ -148,7 +157,17 @@ def _context(campaign: Campaign, form: DutyForm, found: Duty | None) -> dict[str
         "around": _fields(form, AROUND, mode, wanted.problems),
         "sure": [
             (k, q, options, form.sure.get(k, options[0][0])) for k, (q, options) in CHOICES.items()
-        ],  # fmt: skip
+        ],
+        "wetness": (("", "dry, as in a room"), ("damp", "in damp air"), ("wet", "wet, soaked")),
+        "treatments": list(
+            dict.fromkeys([*treatments_known(campaign), *filter(None, [wanted.treated])])
+        ),
+        "grades": (
+            ("", "any"),
+            ("3", "3, fair, or better"),
+            ("4", "4, good, or better"),
+            ("4.5", "4.5 or better"),
+        ),
         "problems": wanted.problems,
         "typed": form.typed,
         "plans": [
@@ -170,6 +189,8 @@ def _fields(
             label = "Length"
         if key == "thickness":
             label, symbol = ("Diameter", "d") if mode == "shear" else ("Depth, or Ø", "h")
+        if mode == "thread":
+            label, symbol = _ON_A_THREAD.get(key, (label, symbol))
         rows.append({"key": key, "label": label, "symbol": symbol, "unit": unit,
                      "value": form.typed.get(key, ""), "problem": problems.get(key, ""),
                      "holder": _HOLDERS.get(key, "")})  # fmt: skip
@@ -200,7 +221,12 @@ def _plan(campaign: Campaign, card: Card, name: str, whose: list[Candidate]) -> 
     factor = {
         "heat": ("condition", "State at test", f"room, 23 °C; {hot}"),
         "stiffness": ("condition", "State at test", f"room, 23 °C; {hot}"),
-        "damp": ("condition", "State at test", "room, 23 °C; soaked 7 d"),
+        "damp": (
+            "condition",
+            "State at test",
+            f"room, 23 °C; {'soaked 7 d' if card.wanted.damp > 1 else 'humid, 7 d'}",
+        ),
+        "treated": ("treatment", "Treatment", f"none; {card.wanted.treated}"),
         "age": ("age", "Age", f"fresh; {days}"),
     }.get(name)
     shape = _SHAPES.get(name, "orientation")

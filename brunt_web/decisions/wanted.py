@@ -29,11 +29,14 @@ NEEDS = {
     "tension": ("load", "span", "width", "thickness", "deepest", "sag"),
     "torsion": ("load", "span", "width", "thickness", "deepest"),
     "shear": ("load", "thickness", "deepest"),
+    "thread": ("load", "width", "thickness", "deepest"),
     "blow": ("load", "width", "thickness", "deepest"),
     "part": ("load",),
 }
 AROUND = ("temperature", "held", "aged", "mass")
-WORDS = ("damp", "price", "factor", "because", "planes")
+WORDS = ("damp", "treated", "grade", "price", "factor", "because", "planes")
+# How wet it gets: what is asked, by what is typed.
+WETNESS = {"": 0, "damp": 1, "wet": 2}
 
 
 @dataclass
@@ -44,7 +47,9 @@ class Wanted:
     direction: str
     values: dict[str, float] = field(default_factory=dict)
     load_dimension: str = "force"
-    damp: bool = False
+    damp: int = 0
+    treated: str = ""
+    grade: float | None = None
     price: float | None = None
     factor: float | None = None
     because: str = ""
@@ -58,7 +63,7 @@ class Wanted:
         if self.mode in ("blow", "part") or "load" not in self.values:
             return None
         lengths = {k: self.values[k] for k in ("span", "arm", "width") if k in self.values}
-        needs = {"bending": "span", "cantilever": "arm"}.get(self.mode)
+        needs = _LENGTHS.get(self.mode)
         if needs and needs not in lengths:
             return None
         return Case(self.mode, self.values["load"], planes=self.planes, **lengths)
@@ -67,12 +72,17 @@ class Wanted:
     def lacking(self) -> list[str]:
         """What has to be typed before anything can be worked, in the fields' words."""
         found = [] if "load" in self.values else ["the load"]
-        needs = {"bending": "span", "cantilever": "arm"}.get(self.mode)
+        needs = _LENGTHS.get(self.mode)
         if needs and needs not in self.values:
-            found.append("the span" if needs == "span" else "the reach")
+            found.append(
+                {"span": "the span", "arm": "the reach"}.get(needs, "the diameter of the screw")
+            )
         if self.mode == "blow" and not {"width", "thickness"} <= set(self.values):
             found.append("width and thickness of the section that is struck")
         return found
+
+
+_LENGTHS = {"bending": "span", "cantilever": "arm", "thread": "width"}
 
 
 def wanted_of(
@@ -98,7 +108,9 @@ def wanted_of(
         found.values[key] = value
         if key == "load":
             found.load_dimension = asked_as
-    found.damp = typed.get("damp") == "damp"
+    found.damp = WETNESS.get(typed.get("damp") or "", 0)
+    found.treated = " ".join((typed.get("treated") or "").split())
+    found.grade = _number(found, "grade", typed, least=0.0)
     found.because = (typed.get("because") or "").strip()
     found.planes = 1 if typed.get("planes") == "1" else 2
     found.price = _number(found, "price", typed, least=0.0)
@@ -126,7 +138,7 @@ def _number(found: Wanted, key: str, typed: Mapping[str, str], least: float) -> 
         return None
     if number < least or number > 1e9:
         found.problems[key] = (
-            "A safety factor is 1 or more." if key == "factor" else "A price is not below zero."
+            "A safety factor is 1 or more." if key == "factor" else f"A {key} is not below zero."
         )
         return None
     return number

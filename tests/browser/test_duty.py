@@ -53,3 +53,26 @@ class Drawing(BrowserTestCase):
             self.page.wait_for_timeout(600)
             over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
             self.assertLessEqual(over, 0, width)
+
+    def test_the_drawing_is_taken_hold_of(self):
+        self.open(f"/campaigns/{self.one.pk}/decide/new/")
+        self.page.fill("#load", "9,2 kgf")
+        self.page.fill("#arm", "60 mm")
+        self.page.locator("[data-drag=arm]").wait_for()
+        for key, far, more in (("arm", (60, 0), True), ("load", (0, 60), False)):
+            before = self.page.input_value(f"#{key}")
+            box = self.page.locator(f"[data-drag={key}] .du-grip").bounding_box()
+            x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+            self.page.mouse.move(x, y)
+            self.page.mouse.down()
+            self.page.mouse.move(x + far[0], y + far[1], steps=4)
+            self.page.mouse.up()
+            after = self.page.input_value(f"#{key}")
+            first, last = (float(t.split()[0].replace(",", ".")) for t in (before, after))
+            self.assertEqual(last > first, more, (before, after))
+            self.assertEqual(before.split()[1], after.split()[1])
+        self.assertIn(",", self.page.input_value("#load"))
+        self.page.wait_for_function(
+            "(text) => document.querySelector('.du-drawing').textContent.includes(text)",
+            arg=self.page.input_value("#load"),
+        )

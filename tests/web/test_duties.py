@@ -1,21 +1,28 @@
 """Decide: what is there against what is needed, with only what was measured here; kept, chosen, raced."""
 
+import math
+from unittest import mock
 from uuid import uuid4
 
 from django.test import TestCase
 from django.utils import timezone
 
 from brunt_core.decisions.margin import HOLDS, NOTHING, OPEN, OUT
+from brunt_core.decisions.sizing import size
+from brunt_core.printing.checks import ASPECTS
 from brunt_web.campaigns.queries import conditions_made, procedures_of
 from brunt_web.decisions.actions import duties as acts
 from brunt_web.decisions.card import card_of
+from brunt_web.decisions.evidence import _grades
 from brunt_web.decisions.models import MODES, Duty
 from brunt_web.decisions.wanted import wanted_of
 from brunt_web.library.models import Procedure
+from brunt_web.printing.models import Grade
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.models import TimedReading
 from tests.support.bench import bench_of
 from tests.support.plans import Shop, factor, of_materials
+from tests.support.printing import batch
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put
 
@@ -117,6 +124,79 @@ class Cards(Duties):
         card = self.card(self.tested(), sag="1 mm", span="100 mm", temperature="60 °C")
         self.assertEqual(self.rows(card)[PLA].found.missing, ["heat", "stiffness"])
         self.assertEqual(self.card(self.tested_again, sag="1 mm", span="100 mm").missing, [])
+
+    def test_wet_is_not_answered_by_damp(self):
+        """Damp air leaves a duty under water open; soaked answers both."""
+        shop, one = Shop(self.user), self.tested()
+        states = factor("condition", "room, 23 °C", "humid 80 % RH, 7 d", name="State")
+        self.stated(shop, states, {"humid": 450, "room": 500})
+        self.assertEqual(self.rows(self.card(one, damp="damp"))[PLA].found.missing, [])
+        self.assertEqual(self.rows(self.card(one, damp="wet"))[PLA].found.missing, ["damp"])
+        states = factor("condition", "room, 23 °C", "soaked 7 d", name="State")
+        self.stated(shop, states, {"soaked": 300, "room": 500})
+        wet = self.rows(self.card(one, damp="wet"))[PLA]
+        self.assertAlmostEqual(wet.found.losses[0].ratio, 301.5 / 501.5, places=3)
+        self.assertIn("humid", self.rows(self.card(one, damp="damp"))[PLA].found.losses[0].words)
+
+    def stated(self, shop, levels, loads):
+        other = made(shop.plan(levels, n=2), self.user)
+        for bar in other.specimens.select_related("condition"):
+            load = next(v for k, v in loads.items() if k in str(bar.condition))
+            put(bar, self.user, entry(f"{load + bar.replicate} N", untimely="as it was"))
+        return other
+
+    def test_treated_so_by_what_it_did_here(self):
+        shop, one = Shop(self.user), self.tested()
+        steps = factor("treatment", "none", "annealed 80 °C 1 h", name="Treatment")
+        self.stated(shop, steps, {"annealed": 600, "none": 500})
+        card = self.card(one, treated="annealed 80 °C 1 h")
+        rows = self.rows(card)
+        (gain,) = rows[PLA].found.losses
+        self.assertEqual(gain.name, "treated")
+        self.assertAlmostEqual(gain.ratio, 601.5 / 501.5, places=3)
+        self.assertEqual(rows[ASA].found.missing, ["treated"])
+        self.assertIn("never tested treated so", " ".join(w for _, w, _ in card.missing))
+        page = self.client.get(f"/campaigns/{one.pk}/decide/new/")
+        self.assertContains(page, 'value="annealed 80 °C 1 h"')
+
+    def test_printability_as_a_limit(self):
+        one = self.tested()
+        card = self.card(one, grade="4")
+        self.assertIn("never graded", self.rows(card)[PLA].why)
+        pla = self.rows(card)[PLA].found.condition.pk
+        with mock.patch("brunt_web.decisions.evidence._grades", return_value={pla: 2.5}):
+            rows = self.rows(self.card(one, grade="4"))
+        self.assertEqual(
+            (rows[PLA].verdict, rows[PLA].says), (OUT, "Out by printing: graded 2.5 of 4.0")
+        )
+        self.assertNotEqual(rows[ASA].verdict, OUT)
+
+    def test_grades_are_read_per_condition(self):
+        made_of = batch(person("odo"))
+        bar = made_of.plates.first().prints.first().specimen
+        for score in (2, 3):
+            Grade.objects.create(
+                batch=made_of, aspect=next(iter(ASPECTS)), score=score, by=made_of.by
+            )
+        Grade.objects.create(
+            batch=made_of, specimen=bar, aspect=next(iter(ASPECTS)), score=5, by=made_of.by
+        )
+        found = _grades(made_of.campaign)
+        self.assertEqual(list(found), [bar.condition_id])
+        self.assertTrue(2.4 < found[bar.condition_id] < 5)
+
+    def test_a_screw_in_it(self):
+        wanted = wanted_of("thread", "along", {"load": "1 kN", "width": "4 mm"}, {})
+        self.assertAlmostEqual(
+            size(wanted.case, 20e6).value * 1e3, 1000 / 20 / (math.pi * 4), places=6
+        )
+        lacking = wanted_of("thread", "along", {"load": "1 kN"}, {})
+        self.assertEqual(lacking.lacking, ["the diameter of the screw"])
+        page = self.client.post(
+            f"/campaigns/{self.tested().pk}/decide/draw/",
+            {"mode": "thread", "direction": "along", "load": "1 kN", "width": "4 mm"},
+        )
+        self.assertContains(page, "No candidate was tested in this direction")
 
     def test_room_heat_needs_no_test(self):
         self.assertEqual(self.card(self.tested(), temperature="25 °C").missing, [])
