@@ -14,6 +14,7 @@ from django.db import models
 from brunt_core.errors import InputError
 from brunt_web.packages import cells
 from brunt_web.packages.tables import (
+    ADDED,
     FILES,
     FORMAT,
     TABLES,
@@ -126,6 +127,8 @@ def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
 
 def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str]]:
     content = parts.get(f"data/{name}.csv")
+    if content is None and name in ADDED:
+        return []
     if content is None:
         raise InputError(f"The table {name} is missing from the package.", "file")
     try:

@@ -20,6 +20,7 @@ from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
     ALONG,
     FILES,
+    FOLDERS,
     FORMAT,
     TABLES,
     Table,
@@ -43,22 +44,32 @@ Rows = list[dict[str, Any]]
 
 
 def package_of(
-    workshop: Workshop, campaigns: Iterable[Campaign], title: str, money: bool = True
+    workshop: Workshop,
+    campaigns: Iterable[Campaign],
+    title: str,
+    money: bool = True,
+    whole: bool = False,
 ) -> bytes:
     """The package of these campaigns of a workshop with all that they rest on; people are numbered.
 
+    With ``whole`` also what no campaign refers to: unused library, check bars, feedstock, hours.
     Without ``money`` no price is in it, nor any note on a material or lot, which may name a supplier.
     """
-    return _Package(workshop, list(campaigns), title, money).zipped()
+    return _Package(workshop, list(campaigns), title, money=money, whole=whole).zipped()
 
 
 class _Package:
     """One package being made."""
 
     def __init__(
-        self, workshop: Workshop, campaigns: list[Campaign], title: str, money: bool = True
+        self,
+        workshop: Workshop,
+        campaigns: list[Campaign],
+        title: str,
+        money: bool = True,
+        whole: bool = False,
     ) -> None:
-        self.money = money
+        self.money, self.whole = money, whole
         self.workshop = Workshop.objects.get(pk=workshop.pk)
         self.campaigns, self.title = campaigns, title
         self.rows: dict[str, Rows] = {}
@@ -77,6 +88,11 @@ class _Package:
         )
         for table in TABLES:
             if not table.path or table.history:
+                continue
+            if table.whole:
+                self.rows[table.name] = (
+                    _read(table, {table.path: self.workshop.pk}) if self.whole else []
+                )
                 continue
             if table.path in ("run", "run__run"):
                 where: dict[str, Any] = {"pk__in" if table.path == "run" else "run__in": runs}
@@ -102,6 +118,8 @@ class _Package:
     def _referred(self, table: Table) -> None:
         """The library's rows that rows already gathered refer to, those that they rest on too."""
         wanted: set[int] = set()
+        if self.whole:
+            wanted = set(table.model._default_manager.filter(workshop=self.workshop.pk).values_list("pk", flat=True))  # fmt: skip
         for other in TABLES:
             for f in columns(other):
                 if target(f) is table:
@@ -134,7 +152,7 @@ class _Package:
             for f in columns(table):
                 if (table.model, f.name) in FILES:
                     for i, row in enumerate(self.rows[table.name], 1):
-                        self._file(row[f.attname], f"photos/{table.name}_{i}")
+                        self._file(row[f.attname], table.name, i)
 
     def zipped(self) -> bytes:
         """The file itself; the same data make the same bytes."""
@@ -201,7 +219,7 @@ class _Package:
             found = self.numbers[to.name].get(value)
             return "" if found is None else str(found)
         if (table.model, field.name) in FILES:
-            return self._file(value, f"photos/{table.name}_{number}")
+            return self._file(value, table.name, number)
         if isinstance(value, bytes | memoryview):
             name = f"curves/{table.name}_{number}.bin"
             self.files[name] = bytes(value)
@@ -212,10 +230,11 @@ class _Package:
             value = self.hidden.text(value)
         return written(field, value)
 
-    def _file(self, name: str, wanted: str) -> str:
+    def _file(self, name: str, table: str, number: int) -> str:
         if not name:
             return ""
-        path = Path(settings.MEDIA_ROOT) / (name if "/" in name else f"photos/{name}")
+        wanted, folder = f"photos/{table}_{number}", FOLDERS.get(table, "photos")
+        path = Path(settings.MEDIA_ROOT) / (name if "/" in name else f"{folder}/{name}")
         if not path.is_file():
             return ""
         target_name = f"{wanted}{path.suffix.lower()}"

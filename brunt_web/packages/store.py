@@ -14,6 +14,7 @@ from brunt_web.packages.incoming import Package
 from brunt_web.packages.references import inward
 from brunt_web.packages.tables import (
     FILES,
+    FOLDERS,
     LATER,
     TABLES,
     Table,
@@ -96,10 +97,11 @@ class _Storing:
 
     def _photos(self) -> None:
         """Pictures under new names, so that two packages never share one."""
-        folder = Path(settings.MEDIA_ROOT) / "photos"
-        folder.mkdir(parents=True, exist_ok=True)
         for name, content in self.package.files.items():
             if name.startswith("photos/"):
+                table = Path(name).stem.rpartition("_")[0]
+                folder = Path(settings.MEDIA_ROOT) / FOLDERS.get(table, "photos")
+                folder.mkdir(parents=True, exist_ok=True)
                 path = folder / f"{uuid4().hex}{Path(name).suffix}"
                 path.write_bytes(content)
                 self.written.append(path)

@@ -6,8 +6,11 @@ from dataclasses import dataclass
 from django.db import models
 
 from brunt_web.campaigns import models as campaigns
+from brunt_web.checks import models as checks
+from brunt_web.days import models as days
 from brunt_web.decisions.models import Duty
-from brunt_web.exchange.models import BroughtIn, BroughtInRow
+from brunt_web.exchange.models import BroughtIn, BroughtInRow, HeadingMeaning
+from brunt_web.feedstock import models as feedstock
 from brunt_web.library import models as library
 from brunt_web.people.models import Workshop
 from brunt_web.printing import models as printing
@@ -23,7 +26,8 @@ class Table:
     """A table: its name, its model, what it holds in words, and the path from a row to its campaign.
 
     Without a path its rows belong to the library and come along where others refer to them.
-    ``history`` marks what earlier versions of rows of the model were.
+    ``history`` marks what earlier versions of rows of the model were; ``whole`` that its rows only come
+    with a whole workshop, by the path to that.
     """
 
     name: str
@@ -31,6 +35,7 @@ class Table:
     words: str
     path: str = ""
     history: bool = False
+    whole: bool = False
 
 
 def _history(name: str, model: type[models.Model], path: str) -> Table:
@@ -89,12 +94,28 @@ TABLES = (
     Table("reports", Report, "what the authors say in the report", "campaign"),
     Table("report_photos", ReportPhoto, "photos chosen for the report", "report__campaign"),
     _history("reports", Report, "campaign"),
+    Table("check_bars", checks.CheckBar, "reference materials under a procedure", "workshop", whole=True),
+    Table("check_phases", checks.Phase, "days from which a check bar's level is another", "check_bar__workshop", whole=True),
+    Table("feedstock_ladders", feedstock.Ladder, "materials on their way up", "workshop", whole=True),
+    Table("feedstock_attempts", feedstock.Attempt, "attempts at a rung of a ladder", "ladder__workshop", whole=True),
+    Table("feedstock_pictures", feedstock.Picture, "pictures of particles; scale m a pixel", "ladder__workshop", whole=True),
+    Table("hours", days.Hours, "when somebody is there", "workshop", whole=True),
+    Table("own_jobs", days.OwnJob, "jobs fitted in by hand; minutes", "workshop", whole=True),
+    Table("heading_meanings", HeadingMeaning, "what headings of tables mean here", "workshop", whole=True),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.
 ALONG = {"dryings": "lot", "day_readings": "procedure"}
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
-FILES = {(testing.Photo, "file"), (printing.Grade, "photo")}
+# What an older package does not have: read as empty.
+ADDED = {
+    *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
+    *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
+    *("hours", "own_jobs", "heading_meanings"),
+}
+FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}
+# Where the files of a table lie among what was uploaded, unless it is "photos".
+FOLDERS = {"feedstock_pictures": "particles"}
 LATER = {
     (campaigns.Campaign, "reference"),
     (campaigns.CampaignProcedure, "after"),

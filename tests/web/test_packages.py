@@ -19,11 +19,17 @@ from PIL import Image
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.checks.actions.check_bars import begin_phase, make_check_bar
+from brunt_web.days.models import Hours
 from brunt_web.decisions.actions import duties
+from brunt_web.feedstock.actions.pictures import add_picture
+from brunt_web.feedstock.models import Attempt, Ladder
+from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.models import Rig
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
 from brunt_web.packages.store import campaigns_in, store
+from brunt_web.packages.tables import ADDED
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions import curves, photos
 from brunt_web.testing.actions.change_test import exclude
@@ -129,10 +135,34 @@ class Packages(TestCase):
     def test_a_whole_workshop_too(self):
         other = campaign(self.user, materials=("Fernhall PLA", "Tarn ASA"), question="Beside it?")
         fill(other, self.user, {"Tarn ASA": ["400", "404"]})
+        add_material(self.shop, "Never used", "asa")
+        pla = self.shop.materials.get(name="Fernhall PLA")
+        bar = make_check_bar(self.shop, self.user, pla, other.procedures.first())
+        begin_phase(bar, self.user, NOW.date(), "new jaws")
+        Hours.objects.create(workshop=self.shop, zone="Europe/Vienna", people=3)
+        ladder = Ladder.objects.create(workshop=self.shop, name="Flakes", material=pla, created_by=self.user)  # fmt: skip
+        Attempt.objects.create(ladder=ladder, gate="melt", passed=True, reason="it ran", at=NOW, by=self.user)  # fmt: skip
+        flakes = io.BytesIO()
+        Image.new("L", (200, 150), 250).save(flakes, "PNG")
+        add_picture(ladder, self.user, NOW, SimpleUploadedFile("f.png", flakes.getvalue()))
         every = campaigns_in(self.shop)
-        content = package_of(self.shop, every, self.shop.name)
+        content = package_of(self.shop, every, self.shop.name, whole=True)
+        self.assertIn("photos/feedstock_pictures_1.png", zipfile.ZipFile(io.BytesIO(content)).namelist())  # fmt: skip
         shop = store(read_package(content), "Elsewhere")
-        self.assertEqual(package_of(shop, campaigns_in(shop), self.shop.name), content)
+        self.assertEqual(package_of(shop, campaigns_in(shop), self.shop.name, whole=True), content)
+        self.assertTrue(shop.materials.filter(name="Never used").exists())
+        self.assertEqual(shop.check_bars.get().phases.get().because, "new jaws")
+        self.assertEqual((shop.hours.people, shop.ladders.get().attempts.get().gate), (3, "melt"))
+
+    def test_an_older_package_without_later_tables_is_read(self):
+        parts = zipfile.ZipFile(io.BytesIO(self.content))
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as file:
+            for name in parts.namelist():
+                if Path(name).stem not in ADDED:
+                    file.writestr(name, parts.read(name))
+        shop = store(read_package(out.getvalue()), "Of old")
+        self.assertEqual(len(campaigns_in(shop)), 1)
 
     def test_a_public_validator_accepts_it(self):
         with tempfile.TemporaryDirectory() as folder:

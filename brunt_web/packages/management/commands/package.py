@@ -51,7 +51,8 @@ class Command(BaseCommand):
             raise InputError(f"There is no campaign {number}.", "campaign")
         shop, whole = campaign.workshop, options["workshop"]
         campaigns = campaigns_in(shop) if whole else [campaign]
-        content = package_of(shop, campaigns, shop.name if whole else campaign.question)
+        title = shop.name if whole else campaign.question
+        content = package_of(shop, campaigns, title, whole=whole)
         try:
             Path(path).write_bytes(content)
         except OSError as error:
