@@ -50,7 +50,6 @@ class _Tour:
         campaign = self._campaign("Which plain filament")
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
-        self._bench("bench-tension", campaign, "Tension, flat", ("5.01", "2.02", "43.6 kgf"))
         self._bench("bench", campaign, "Layer adhesion, upright", ("5.02 5.01 5.03", "2.01", "48"))
         self._shot("ladder", f"{campaign}compare/")
         self._preview(f"{campaign}bring-in/")
@@ -59,6 +58,7 @@ class _Tour:
         self._printing()
         self._treating()
         self._comparing()
+        self._publishing()
 
     def _campaign(self, words: str) -> str:
         """The address of a campaign."""
@@ -106,7 +106,7 @@ class _Tour:
         self._save(name)
 
     def _treating(self) -> None:
-        """A pack in the oven, the bath before and after, the day, a ladder, flakes."""
+        """A pack in the oven, the bath before and after, the day."""
         self.page.goto(f"{self.base}{self._campaign('pack of salt')}treat/")
         self.page.locator("a.runcard").first.click()
         self.page.wait_for_load_state("networkidle")
@@ -115,12 +115,6 @@ class _Tour:
         self.page.goto(f"{self.base}/day/")
         self.page.get_by_role("button", name="Plan").first.click()
         self._shot("day", "/day/")
-        self.page.goto(f"{self.base}/feedstock/")
-        self.page.locator("a.runcard").first.click()
-        self.page.wait_for_load_state("networkidle")
-        self._save("feedstock")
-        self.page.get_by_role("link", name="The last picture").click()
-        self.page.wait_for_load_state("networkidle")
 
     def _shot(self, name: str, address: str) -> None:
         self.page.goto(self.base + address)
@@ -133,17 +127,28 @@ class _Tour:
         print(f"docs/screenshots/{name}.png")
 
     def _comparing(self) -> None:
-        """Properties beside one another, a setting swept, two factors, a trade-off, all campaigns."""
+        """Properties beside one another, a setting swept, two factors, all campaigns, a duty."""
         pawl = self._campaign("louvre pawl be made")
         self._shot("profile", f"{pawl}compare/profile/")
         self._shot("sweep", f"{self._campaign('How hot should')}compare/sweep/")
         self._shot("grid", f"{self._campaign('Slow crank')}compare/grid/")
-        self._shot("trade-off", f"{self._campaign('Which plain filament')}compare/trade-off/")
         self._shot("league", "/league/")
         self.page.goto(f"{self.base}{pawl}decide/")
         self.page.get_by_text("Louvre pawl, cranked").click()
         self.page.wait_for_load_state("networkidle")
         self._save("duty")
+
+    def _publishing(self) -> None:
+        """A report, a material's page, a check bar."""
+        self._shot("report", f"{self._campaign('Which plain filament')}report/")
+        self.page.goto(f"{self.base}/library/")
+        self.page.get_by_role("link", name="Fernhall PLA", exact=True).click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("material")
+        self.page.goto(f"{self.base}/checks/")
+        self.page.get_by_role("link", name="Fernhall PLA, pulled flat").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("check")
 
     def _printing(self) -> None:
         campaign = self._campaign("How hot should the PETG")

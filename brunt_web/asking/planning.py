@@ -18,6 +18,7 @@ from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
+from brunt_web.checks.models import CheckBar
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.samples import pooled_scatter
@@ -90,6 +91,7 @@ class PlanView:
     fractions: list[int]
     lots: list[tuple[Lot, float | None]]
     planned: list[Planned] = field(default_factory=list)
+    checks: list[CheckBar] = field(default_factory=list)
 
     @property
     def scatter(self) -> Scatter | None:
@@ -125,7 +127,20 @@ def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
         fractions=fractions_for(len(draft.factors)) if two_each else [],
         lots=_lots_needed(total, lots),
         planned=planned,
+        checks=_checks(draft, workshop),
     )
+
+
+def _checks(draft: PlanDraft, workshop: Workshop) -> list[CheckBar]:
+    """The check bars of this plan's procedures whose material is not in it: nothing ties it to the others."""
+    own = {lv.material.pk for f in draft.factors for lv in f.levels if lv.material}
+    own |= {draft.material.pk} if draft.material else set()
+    found = CheckBar.objects.filter(
+        workshop=workshop, archived_at=None, procedure__in=draft.procedures
+    )
+    rows = found.exclude(material__in=own).select_related("material", "procedure")
+    held = set(found.filter(material__in=own).values_list("procedure", flat=True))
+    return [c for c in rows if c.procedure_id not in held]
 
 
 # -- what n can tell ----------------------------------------------------------------------------

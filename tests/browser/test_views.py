@@ -3,8 +3,10 @@
 from axe_playwright_python.sync_playwright import Axe
 from django.test import Client
 
+from brunt_web.checks.actions.check_bars import make_check_bar
 from brunt_web.comparison.stations import VIEWS
 from brunt_web.decisions.actions import duties
+from brunt_web.publishing.actions.reports import make_link
 from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch
 from tests.support.workshop import NOW, campaign, fill
@@ -20,6 +22,10 @@ class Views(BrowserTestCase):
         fill(self.one, self.user, {PLA: ["500", "510", "700"], ASA: ["> 400", "410", "405"]})
         self.specimen = self.one.specimens.filter(spent=True).first()
         self.waiting = self.one.specimens.filter(spent=False).first()
+        flat = self.one.procedures.get(orientation="flat")
+        pla = self.one.conditions.get(label=PLA).material
+        self.check = make_check_bar(self.user.seat.workshop, self.user, pla, flat)
+        self.link = make_link(self.one, self.user, NOW, "", None, no_money=True)
         typed = {"load": "20 kgf", "span": "110 mm", "width": "12 mm", "thickness": "6 mm", "deepest": "9 mm", "temperature": "55 °C"}  # fmt: skip
         self.duty = duties.keep(self.one, self.user, NOW, "Vent-crank arm", "tension", "across", typed, {})  # fmt: skip
 
@@ -52,6 +58,14 @@ class Views(BrowserTestCase):
             f"{base}/decide/new/",
             f"/duties/{self.duty.pk}/",
             f"{base}/bring-in/",
+            f"{base}/report/",
+            f"{base}/report/?short=1",
+            f"/read/{self.link.token}/",
+            f"/checks/{self.check.pk}/",
+            "/checks/",
+            "/tokens/",
+            "/packages/",
+            f"/library/materials/{self.check.material_id}/",
             "/library/",
             f"/specimens/{self.specimen.code}/",
             f"/specimens/{self.specimen.code}/bench/?correct=1",
@@ -119,7 +133,7 @@ class Views(BrowserTestCase):
     def test_first_load_is_light(self):
         for address in self.addresses():
             answers = []
-            self.page.on("response", answers.append)
+            self.page.on("response", lambda r, answers=answers: answers.append(r))
             self.open(address)
             self.page.wait_for_load_state("networkidle")
             sizes = [len(r.body()) for r in list(answers) if r.ok]

@@ -152,6 +152,19 @@ class Making(Checked):
         self.check()
         self.assertNotIn("on most days", words(self.client.get("/checks/")))
 
+    def test_a_plan_without_it_is_told_so(self):
+        check = self.check()
+        asa = self.one.conditions.get(label=ASA).material
+        more = {"shape": "rank", "question": "Else?", "materials": [asa.pk], "procedures": [self.flat.pk], "replicates": 3}  # fmt: skip
+        said = "is not in this plan: a few bars of Fernhall PLA"
+        told = words(self.client.get("/campaigns/new/", more))
+        self.assertIn(said, told)
+        self.assertIn(f'for="material-{self.pla.pk}"', told)
+        both = {**more, "materials": [asa.pk, self.pla.pk]}
+        self.assertNotIn(said, words(self.client.get("/campaigns/new/", both)))
+        acts.put_away(check, NOW)
+        self.assertNotIn(said, words(self.client.get("/campaigns/new/", more)))
+
     def test_nobody_else_s(self):
         check = self.check()
         other = person("stranger")
