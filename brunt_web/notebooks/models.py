@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
 
+from brunt_web.people.closing import closed_on
 from brunt_web.people.models import Workshop
 
 
@@ -30,8 +31,4 @@ class Token(models.Model):
 
     def closed_on(self, today: date) -> str:
         """Why it opens nothing on that day; nothing where it does."""
-        if self.revoked_at:
-            return f"This token was revoked on {self.revoked_at:%-d %B %Y}."
-        if self.until and today > self.until:
-            return f"This token ended on {self.until:%-d %B %Y}."
-        return ""
+        return closed_on("token", self.revoked_at, self.until, today)

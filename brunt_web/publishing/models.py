@@ -8,6 +8,7 @@ from django.db.models.functions import Now
 from simple_history.models import HistoricalRecords
 
 from brunt_web.campaigns.models import Campaign
+from brunt_web.people.closing import closed_on
 from brunt_web.testing.models import Photo
 
 
@@ -63,8 +64,4 @@ class ReportLink(models.Model):
 
     def closed_on(self, today: date) -> str:
         """Why it does not open on that day; nothing where it does."""
-        if self.revoked_at:
-            return f"This link was revoked on {self.revoked_at:%-d %B %Y}."
-        if self.until and today > self.until:
-            return f"This link ended on {self.until:%-d %B %Y}."
-        return ""
+        return closed_on("link", self.revoked_at, self.until, today)
