@@ -105,6 +105,14 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.decide", "size"),
         'how thick it must be: ./brunt size --mode bending --load "120 N" --span "80 mm" --width "12 mm" --strength "55 MPa"',
     ),
+    "gcode": (
+        _inside("brunt_command.print", "gcode"),
+        "what a G-code file was made with: ./brunt gcode FILE",
+    ),
+    "mesh": (
+        _inside("brunt_command.print", "mesh"),
+        "a specimen's mesh: ./brunt mesh --type tension-1ba [--id K7-3HD] --out FILE.stl",
+    ),
     "package": (
         package,
         "a campaign as one zip and back: ./brunt package out 2 FILE.zip | in FILE.zip [--as NAME] | check FILE.zip",

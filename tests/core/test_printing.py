@@ -47,7 +47,7 @@ class Gcode(unittest.TestCase):
             },
             {
                 "layer_height": "0.25 mm",
-                "infill": "40%",
+                "infill": "40 %",
                 "nozzle_temperature": "235 °C",
                 "bed_temperature": "70 °C",
                 "cooling": "50 %",
