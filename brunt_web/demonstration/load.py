@@ -27,6 +27,7 @@ from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.change_test import another_replicate, exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
+from brunt_web.testing.statistics import look_again
 
 _UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
 DUTIES = (
@@ -84,8 +85,10 @@ def load_demo(now: datetime) -> bool:
         asked = now - timedelta(days=question.days_ago + 3)
         campaign = plan_campaign(workshop, lead, draft, asked)
         make_all(shop, campaign, now - timedelta(days=question.days_ago, hours=20))
+        look_again()
         _Simulation(question, campaign, (lead, volunteer), now).run()
     sweep(shop, materials["Fernhall PETG"], procedures[1])
+    look_again()
     pawl(workshop, (lead, volunteer), [materials[n] for n in PAWL_MATERIALS], rig, now)
     arm(shop, materials, rig)
     slam(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
@@ -94,6 +97,7 @@ def load_demo(now: datetime) -> bool:
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
     flakes(shop)
+    look_again()
     check(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
     _duties(shop)
     return True

@@ -16,7 +16,10 @@ from django.utils import timezone
 from PIL import Image
 
 from brunt_core.errors import InputError
+from brunt_core.methods.registry import methods
 from brunt_web.campaigns.models import AcceptedConfounder
+from brunt_web.checks.actions.check_bars import make_check_bar
+from brunt_web.notebooks.actions.tokens import make_token
 from brunt_web.publishing.actions import reports as acts
 from brunt_web.publishing.models import Report, ReportLink
 from brunt_web.publishing.order import longest_rising
@@ -24,6 +27,7 @@ from brunt_web.publishing.report import told_of
 from brunt_web.testing.actions import photos
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry
+from tests.support.bench import TYPED, bench_of
 from tests.support.media import own_media
 from tests.support.plans import Shop, factor
 from tests.support.reading import words
@@ -248,3 +252,33 @@ class Short(Reported):
         self.assertIn("Fernhall PLA", text)
         self.assertNotIn("Every specimen", text)
         self.assertIn("Cite as", text)
+
+
+class UnlikeMethods(TestCase):
+    """What goes out of campaigns of unlike methods (all of them were tried once by hand): report, files, ladder, material, check bar."""
+
+    def test_all_of_it_for_methods_of_every_nature(self):
+        user = person("olga")
+        self.client.force_login(user, backend=BACKEND)
+        _, secret = make_token(user, user.seat.workshop, timezone.now(), "all")
+        for key in ("tension", "impact", "drop", "creep", "clamp-retention", "judgement", "measure", "part-break", "mass", "dimensional"):  # fmt: skip
+            one = bench_of(user, key, replicates=1)
+            good = methods()[key].outcomes[0].key
+            for turn in turns_of(one, condition__label=PLA):
+                put(turn, user, Entry(uuid4(), NOW, TYPED[key], good))
+            pla, procedure = one.conditions.first().material, one.procedures.get()
+            files = ("report/", "results.xlsx", "results.json")
+            addresses = [f"/campaigns/{one.pk}/{n}" for n in files]
+            addresses.append(f"/library/materials/{pla.pk}/")
+            if not procedure.ranked_property.ordinal:
+                addresses.append(
+                    f"/checks/{make_check_bar(one.workshop, user, pla, procedure).pk}/"
+                )
+            with self.subTest(key):
+                for address in addresses:
+                    self.assertEqual(self.client.get(address).status_code, 200, address)
+                head = {"Authorization": f"Bearer {secret}"}
+                for name in (f"campaigns/{one.pk}/ladder", f"results?campaign={one.pk}"):
+                    answer = Client().get(f"/api/v1/{name}", headers=head)
+                    self.assertEqual(answer.status_code, 200, (name, answer.content[:200]))
+                    json.loads(answer.content, parse_constant=self.fail)

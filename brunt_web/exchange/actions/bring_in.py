@@ -21,6 +21,7 @@ from brunt_web.library.models import Material
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.models import Result, Test
+from brunt_web.testing.statistics import look_again_at
 
 
 @dataclass
@@ -56,7 +57,8 @@ def bring_in(campaign: Campaign, by: User, asked: Asked, at: datetime, name: str
         )
     )
     turns = _turns_for(campaign, by, seen.good, made, at)
-    for row, turn in zip(seen.good, turns, strict=True):
+    for i, (row, turn) in enumerate(zip(seen.good, turns, strict=True)):
+        look_again_at(i)
         _store(by, row, turn, at)
     BroughtInRow.objects.bulk_create(made.rows)
     made.brought.save()
