@@ -133,10 +133,13 @@ def _campaign(campaign: Campaign) -> dict[str, Any]:
 
 @api.get("/campaigns/{pk}/conditions", response=list[shapes.ConditionOut], summary="Conditions of a campaign")  # fmt: skip
 @paginate(Pages)
-def conditions(request: HttpRequest, pk: int) -> Any:
-    """In the order they were planned."""
+def conditions(request: HttpRequest, pk: int, q: str = "") -> Any:
+    """In the order they were planned; filter by part of the name."""
     one = get_object_or_404(Campaign, workshop=_shop(request), pk=pk)
-    query = one.conditions.select_related("material").prefetch_related("levels__factor")
+    named = Q(label__icontains=q[:80]) | Q(detail__icontains=q[:80])
+    query = (
+        one.conditions.filter(named).select_related("material").prefetch_related("levels__factor")
+    )
     return Made(query, lambda rows: [condition_record(c) for c in rows])
 
 
@@ -213,9 +216,11 @@ def procedures(request: HttpRequest, method: str = "") -> Any:
 
 @api.get("/properties", response=list[shapes.PropertyOut], summary="What can be measured")
 @paginate(Pages)
-def properties(request: HttpRequest) -> Any:
-    """Keys, names, units, and which way is better."""
-    return [property_record(p) for p in PROPERTIES.values()]
+def properties(request: HttpRequest, q: str = "") -> Any:
+    """Keys, names, units, and which way is better; filter by part of key or name."""
+    low = q.lower()
+    fit = [p for p in PROPERTIES.values() if low in p.key or low in p.name.lower()]
+    return [property_record(p) for p in fit]
 
 
 @api.get("/tests", response=list[shapes.TestOut], summary="Tests, done or waiting")

@@ -88,6 +88,9 @@ class Answers(Read):
                 found = self.get(name)
                 self.assertGreater(found["count"], 0)
                 self.assertEqual(len(found["items"]), min(found["count"], 100))
+        self.assertEqual(self.get("properties", q="tensile_strength")["count"], 1)
+        self.assertEqual(self.get(f"campaigns/{self.one.pk}/conditions", q="tarn")["count"], 1)
+        self.assertEqual(self.get("materials", q="fern", family="pla")["count"], 1)
         found = self.get(f"campaigns/{self.one.pk}/conditions")
         self.assertEqual(
             [c["levels"] for c in found["items"]], [{"Material": PLA}, {"Material": ASA}]
