@@ -64,7 +64,7 @@ def _written(text: str) -> str:
 
 
 def run_mesh(arguments: list[str]) -> int:
-    """A specimen's mesh in millimetres, with its ID raised on it where it takes one."""
+    """A specimen's mesh in millimetres, with its ID sunk into it where a face is free."""
     parser = argparse.ArgumentParser(prog="./brunt mesh", description=run_mesh.__doc__)
     parser.add_argument("--type", required=True, help="a published specimen type, e.g. tension-1ba")
     parser.add_argument("--id", default="", help="K7-3HD")

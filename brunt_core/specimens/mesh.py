@@ -1,5 +1,6 @@
 """Watertight meshes for printing, by maintained geometry libraries; millimetres."""
 
+from dataclasses import dataclass
 from functools import lru_cache
 from math import pi
 from typing import Any
@@ -8,10 +9,11 @@ import numpy as np
 
 from brunt_core.errors import InputError
 from brunt_core.specimens.marking import cell_for, text_polygons
+from brunt_core.specimens.shapes import fillet_length
 from brunt_core.specimens.types import SpecimenType
 
-RAISED = 0.4
-_SUNK = 0.1
+SUNK = 0.4
+_OVER = 0.2
 
 
 @lru_cache(maxsize=64)
@@ -98,50 +100,106 @@ def _rod(specimen: SpecimenType) -> Any:
 _BUILDERS = {"pin": _pin, "ring": _ring, "block": _block, "round-rod": _rod, "square-rod": _rod}
 
 
-def mark_place(specimen: SpecimenType) -> tuple[float, float, float, float, float] | None:
-    """Where the ID goes: centre x, y, z of the face, and the room's width and height; ``None`` for no room.
+@dataclass(frozen=True)
+class Face:
+    """A flat that takes an ID: its middle, the way text runs, the way up, outward; room across and up; mm."""
 
-    On the grip end of bars and rods, on the face of blocks and coupons; pins and rings have no flat that takes it.
+    middle: tuple[float, float, float]
+    across: tuple[float, float, float]
+    up: tuple[float, float, float]
+    out: tuple[float, float, float]
+    width: float
+    height: float
+
+
+# Free of the edge, of a fillet, and of the line a support touches on; mm.
+_EDGE, _FILLET, _SUPPORT = 0.75, 0.8, 1.75
+# Supports stand no nearer to the end than this share of a bar's length (a span of 0.8 of it).
+_OVERHANG = 0.1
+_UP, _ALONG, _ACROSS = (0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)
+
+
+def free_end(specimen: SpecimenType) -> tuple[float, float] | None:
+    """From where to where along the specimen its upper face serves nothing; mm from its end.
+
+    A dumbbell's grip up to its fillet, a bar's end up to its support, a block's front up to its hole;
+    ``None`` for round pieces, cubes, and rods, whose ends go into sockets.
+
+    >>> from brunt_core.specimens.types import TYPES
+    >>> free_end(TYPES["bend-80"]), free_end(TYPES["shear-pin"])
+    ((0.75, 6.25), None)
     """
     s = specimen.sizes
-    if specimen.shape_key in ("pin", "ring"):
-        return None
+    if specimen.shape_key == "dumbbell":
+        outer = s.get("outer_radius", 0.0)
+        fillet = fillet_length(s["radius"], outer, (s["wide"] - s["narrow"]) / 2)
+        return _EDGE, (s["overall"] - s["parallel"]) / 2 - fillet - _FILLET
     if specimen.shape_key == "block":
-        return 0.0, s["overall"] * 0.14, s["thickness"], specimen.wide * 0.86, s["overall"] * 0.2
-    end = (s["overall"] - s["parallel"]) / 2 if "parallel" in s else s["overall"] / 3
-    return 0.0, end * 0.5, specimen.box[2], specimen.wide * 0.9, end * 0.9
+        return _EDGE, s["overall"] / 2 - s["hole"] / 2 - _SUPPORT
+    if specimen.shape_key in ("bar", "notched") and s["overall"] > 1.5 * s["width"]:
+        return _EDGE, s["overall"] * _OVERHANG - _SUPPORT
+    if specimen.shape_key == "bar" and s["overall"] > 2 * s["thickness"]:
+        return _EDGE, s["overall"] * 0.3
+    return None
+
+
+def mark_place(specimen: SpecimenType) -> Face | None:
+    """Where the ID goes; ``None`` where no face is free.
+
+    On the upper face of a free end; a rod's on its end, since its sides go into a socket.
+    """
+    if specimen.shape_key in ("round-rod", "square-rod"):
+        side = specimen.sizes["wide"] - 2 * _EDGE
+        middle = (0.0, specimen.overall, specimen.sizes["wide"] / 2)
+        return Face(middle, across=(-1.0, 0.0, 0.0), up=_UP, out=_ALONG, width=side, height=side)
+    free = free_end(specimen)
+    if free is None or free[1] <= free[0]:
+        return None
+    middle = (0.0, (free[0] + free[1]) / 2, specimen.box[2])
+    width, height = specimen.wide - 2 * _EDGE, free[1] - free[0]
+    return Face(middle, across=_ACROSS, up=_ALONG, out=_UP, width=width, height=height)
 
 
 def marked(specimen: SpecimenType, code: str) -> Any:
-    """The specimen with its ID raised by :data:`RAISED` mm, lying; where there is no room, without.
+    """The specimen with its ID sunk by :data:`SUNK` mm, lying; where no face is free, without.
 
-    The text runs along the specimen where that makes it larger. Raises :class:`InputError` when the
-    mesh does not close, which would be a fault of the geometry.
+    Sunk, it stands in no grip's, socket's or calliper's way and adds nothing to any size. The text
+    runs along the specimen where that makes it larger. Raises :class:`InputError` when the mesh does
+    not close, which would be a fault of the geometry.
     """
     import trimesh
 
     plain, place = body(specimen), mark_place(specimen)
-    letters = _letters(code, place) if place else []
+    letters = _letters(code, place, depth_of(specimen)) if place else []
     if not letters:
         return plain
-    joined = trimesh.boolean.union([plain, *letters], engine="manifold")
-    if not joined.is_watertight:
+    cut = trimesh.boolean.difference([plain, *letters], engine="manifold")
+    if not cut.is_watertight:
         raise InputError(f"The mesh of {specimen.name} with its mark does not close.")
-    return joined
+    return cut
 
 
-def _letters(code: str, place: tuple[float, float, float, float, float]) -> list[Any]:
+def depth_of(specimen: SpecimenType) -> float:
+    """How deep the ID is sunk: no more than a fifth of the thickness; mm."""
+    return min(SUNK, specimen.box[2] / 5)
+
+
+def _letters(code: str, face: Face, depth: float) -> list[Any]:
     import trimesh
 
-    x, y, z, width, height = place
-    across, along = text_polygons(code, width, height), text_polygons(code, height, width)
+    across = text_polygons(code, face.width, face.height)
+    along = text_polygons(code, face.height, face.width)
     turned = _reach(along) > _reach(across)
+    right, up = np.array(face.across), np.array(face.up)
+    if turned:
+        right, up = up, -right
+    frame = np.eye(4)
+    frame[:3, 0], frame[:3, 1], frame[:3, 2] = right, up, face.out
+    frame[:3, 3] = np.array(face.middle) - depth * np.array(face.out)
     found = []
     for polygon in along if turned else across:
-        letter = trimesh.creation.extrude_polygon(polygon, RAISED + _SUNK, engine="manifold")
-        if turned:
-            letter.apply_transform(trimesh.transformations.rotation_matrix(pi / 2, (0, 0, 1)))
-        found.append(letter.apply_translation((x, y, z - _SUNK)))
+        letter = trimesh.creation.extrude_polygon(polygon, depth + _OVER, engine="manifold")
+        found.append(letter.apply_transform(frame))
     return found
 
 
@@ -150,28 +208,28 @@ def _reach(polygons: list[Any]) -> float:
 
 
 def has_room(specimen: SpecimenType) -> bool:
-    """Whether an ID can be raised on it; if not, its bag is labelled."""
+    """Whether an ID can be sunk into it; if not, its bag is labelled."""
     place = mark_place(specimen)
-    return bool(
-        place and (cell_for("H8-888", place[3], place[4]) or cell_for("H8-888", place[4], place[3]))
-    )
+    if place is None:
+        return False
+    sides = (place.width, place.height), (place.height, place.width)
+    return any(cell_for("H8-888", *side) for side in sides)
 
 
 def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, float]:
-    """Width, depth and height in mm as it stands on the plate, its raised ID included.
+    """Width, depth and height in mm as it stands on the plate.
 
     Raises :class:`InputError` for another word than flat, edge or upright.
 
     >>> from brunt_core.specimens.types import TYPES
     >>> standing(TYPES["tension-1ba"], "upright")
-    (10.0, 2.4, 75.0)
+    (10.0, 2.0, 75.0)
     """
     width, length, depth = (round(float(x), 6) for x in specimen.box)
-    raised = RAISED if has_room(specimen) else 0.0
     stands = {
-        "flat": (width, length, depth + raised),
-        "edge": (depth + raised, length, width),
-        "upright": (width, depth + raised, length),
+        "flat": (width, length, depth),
+        "edge": (depth, length, width),
+        "upright": (width, depth, length),
     }
     if orientation not in stands:
         raise InputError(f"“{orientation}” is not flat, edge or upright.", "orientation")

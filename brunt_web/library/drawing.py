@@ -1,5 +1,6 @@
 """A specimen type as a dimensioned drawing."""
 
+from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import DimensionLine, dimension_lines
 from brunt_core.specimens.types import SpecimenType
 
@@ -17,7 +18,16 @@ def drawn_type(geometry: SpecimenType) -> dict[str, object]:
         "size": size,
         "box": box,
         "lines": [_line(d, size) for d in lines],
+        "mark": _mark(geometry),
     }
+
+
+def _mark(geometry: SpecimenType) -> tuple[float, float, float, float] | None:
+    """Where the ID is sunk into the upper face, as x, y, width and height; nothing where it is not seen from here."""
+    face, free = mesh.mark_place(geometry), mesh.free_end(geometry)
+    if face is None or free is None or not mesh.has_room(geometry):
+        return None
+    return free[0], -face.width / 2, face.height, face.width
 
 
 def _line(d: DimensionLine, size: float) -> dict[str, object]:

@@ -58,9 +58,9 @@ class Drawing(BrowserTestCase):
         self.open(f"/campaigns/{self.one.pk}/decide/new/")
         self.page.fill("#load", "9,2 kgf")
         self.page.fill("#arm", "60 mm")
-        self.page.locator("[data-drag=arm]").wait_for()
         for key, far, more in (("arm", (60, 0), True), ("load", (0, 60), False)):
             before = self.page.input_value(f"#{key}")
+            self.drawn(before)
             box = self.page.locator(f"[data-drag={key}] .du-grip").bounding_box()
             x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
             self.page.mouse.move(x, y)
@@ -72,7 +72,11 @@ class Drawing(BrowserTestCase):
             self.assertEqual(last > first, more, (before, after))
             self.assertEqual(before.split()[1], after.split()[1])
         self.assertIn(",", self.page.input_value("#load"))
+        self.drawn(self.page.input_value("#load"))
+
+    def drawn(self, text):
+        """The drawing shows what was typed, and nothing more is on its way."""
         self.page.wait_for_function(
-            "(text) => document.querySelector('.du-drawing').textContent.includes(text)",
-            arg=self.page.input_value("#load"),
+            "(text) => document.querySelector('.du-drawing')?.textContent.includes(text)", arg=text
         )
+        self.page.wait_for_load_state("networkidle")

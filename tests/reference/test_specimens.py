@@ -13,6 +13,7 @@ import trimesh
 from brunt_core.errors import InputError
 from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import dimension_lines
+from brunt_core.specimens.marking import text_polygons
 from brunt_core.specimens.types import TYPES, make_type, specimen_type
 
 PUBLISHED = {
@@ -170,11 +171,46 @@ class Files(unittest.TestCase):
         for key, kind in TYPES.items():
             body = mesh.marked(kind, "K7-3HD")
             self.assertTrue(body.is_watertight, key)
+            plain = mesh.body(kind)
+            np.testing.assert_allclose(body.extents, plain.extents, atol=1e-6)
             if mesh.has_room(kind):
-                self.assertGreater(body.volume, mesh.body(kind).volume + 0.5)
-                self.assertAlmostEqual(
-                    body.extents[2] - mesh.body(kind).extents[2], mesh.RAISED, delta=0.02
-                )
+                self.assertLess(body.volume, plain.volume - 0.5, key)
+
+    def test_the_mark_stays_clear_of_everything_that_serves(self):
+        """What was cut away, by the mesh library: off gauge, fillet, support line, notch, hole, socket sides."""
+        for key, kind in TYPES.items():
+            if not mesh.has_room(kind):
+                continue
+            s, plain = kind.sizes, mesh.body(kind)
+            cut = trimesh.boolean.difference(
+                [plain, mesh.marked(kind, "W8-MRX")], engine="manifold"
+            )
+            low, high = cut.bounds
+            with self.subTest(key):
+                if kind.shape_key == "dumbbell":
+                    straight = [y for x, y in kind.outline if abs(x - s["wide"] / 2) < 1e-6 and y < s["overall"] / 2]  # fmt: skip
+                    self.assertLess(high[1], max(straight) - 0.5)
+                    self.assertLess(high[1], (s["overall"] - s["parallel"]) / 2)
+                elif kind.shape_key in ("round-rod", "square-rod"):
+                    self.assertGreater(low[1], s["overall"] - 0.5)
+                    self.assertTrue(-s["wide"] / 2 < low[0] and high[0] < s["wide"] / 2)
+                elif kind.shape_key == "block":
+                    self.assertLess(high[1], s["overall"] / 2 - s["hole"] / 2 - 0.5)
+                elif s["width"] < s["overall"]:
+                    self.assertLess(high[1], 0.1 * s["overall"] - 1.5)
+                self.assertGreater(low[0], plain.bounds[0][0] + 0.3)
+
+    def test_strokes_are_no_thinner_than_a_nozzle_lays_them(self):
+        """By the geometry library: opened by a disc of 0.39 mm a letter keeps what it is."""
+        for key, kind in TYPES.items():
+            face = mesh.mark_place(kind)
+            if face is None:
+                continue
+            for width, height in ((face.width, face.height), (face.height, face.width)):
+                for letter in text_polygons("W8-MRX", width, height):
+                    inner = letter.buffer(-0.195, join_style="mitre")
+                    opened = inner.buffer(0.195, join_style="mitre")
+                    self.assertGreater(opened.area / letter.area, 0.97, key)
 
     def test_stl_is_read_back_in_millimetres(self):
         body = trimesh.load(
@@ -182,7 +218,7 @@ class Files(unittest.TestCase):
             file_type="stl",
         )
         self.assertTrue(body.is_watertight)
-        np.testing.assert_allclose(body.extents, (10, 4.4, 80), atol=1e-3)
+        np.testing.assert_allclose(body.extents, (10, 4.0, 80), atol=1e-3)
 
     def test_3mf_names_its_objects(self):
         parts = [
