@@ -19,6 +19,7 @@ from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
 from brunt_web.checks.models import CheckBar
+from brunt_web.checks.queries import lacking
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.samples import pooled_scatter
@@ -127,20 +128,13 @@ def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
         fractions=fractions_for(len(draft.factors)) if two_each else [],
         lots=_lots_needed(total, lots),
         planned=planned,
-        checks=_checks(draft, workshop),
+        checks=lacking(workshop, draft.procedures, _materials(draft)),
     )
 
 
-def _checks(draft: PlanDraft, workshop: Workshop) -> list[CheckBar]:
-    """The check bars of this plan's procedures whose material is not in it: nothing ties it to the others."""
-    own = {lv.material.pk for f in draft.factors for lv in f.levels if lv.material}
-    own |= {draft.material.pk} if draft.material else set()
-    found = CheckBar.objects.filter(
-        workshop=workshop, archived_at=None, procedure__in=draft.procedures
-    )
-    rows = found.exclude(material__in=own).select_related("material", "procedure")
-    held = set(found.filter(material__in=own).values_list("procedure", flat=True))
-    return [c for c in rows if c.procedure_id not in held]
+def _materials(draft: PlanDraft) -> set[int]:
+    levels = {lv.material.pk for f in draft.factors for lv in f.levels if lv.material}
+    return levels | ({draft.material.pk} if draft.material else set())
 
 
 # -- what n can tell ----------------------------------------------------------------------------

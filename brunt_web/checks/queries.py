@@ -254,3 +254,13 @@ def likely(workshop: Workshop, count: int = 5) -> list[tuple[int, int, str, str,
     )
     found = [r for r in rows[: count + len(have)] if (r[0], r[1]) not in have]
     return found[:count]
+
+
+def lacking(
+    workshop: Workshop, procedures: Iterable[Procedure], materials: Iterable[int]
+) -> list[CheckBar]:
+    """The check bars of procedures of which none of these materials is one: nothing ties a plan to the others."""
+    own = set(materials)
+    found = list(checks_of(workshop).filter(archived_at=None, procedure__in=list(procedures)))
+    held = {c.procedure_id for c in found if c.material_id in own}
+    return [c for c in found if c.material_id not in own and c.procedure_id not in held]
