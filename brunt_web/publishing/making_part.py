@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.db.models import Max, Min
+from django.db.models import Count, Max, Min
 
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.printing.recipes import FIELDS
@@ -157,32 +157,11 @@ def _elsewhere(campaign: Campaign) -> Rows:
 
 def _steps(campaign: Campaign) -> list[dict[str, Any]]:
     """What was planned to be done to them after printing, and what was done."""
-    done = (
-        LifeEvent.objects.filter(
-            specimen__campaign=campaign,
-            kind__in=("treated", "conditioned"),
-            undone_at__isnull=True,
-        )
-        .values("what")
-        .annotate(first=Min("at"), last=Max("at"))
-        .order_by("first")
-    )
-    counts: dict[str, set[int]] = {}
     rows = LifeEvent.objects.filter(
         specimen__campaign=campaign, kind__in=("treated", "conditioned"), undone_at__isnull=True
-    ).values_list("what", "specimen_id")
-    for what, pk in rows:
-        counts.setdefault(what, set()).add(pk)
-    said = [
-        {
-            "what": d["what"],
-            "n": len(counts[d["what"]]),
-            "first": d["first"],
-            "last": d["last"],
-            "owed": 0,
-        }
-        for d in done
-    ]
+    ).values("what")
+    found = rows.annotate(first=Min("at"), last=Max("at"), n=Count("specimen", distinct=True))
+    said = [{**row, "owed": 0} for row in found.order_by("first")]
     for step in owed_steps(campaign):
         owed = len(step.specimens) + step.unmade
         if owed:

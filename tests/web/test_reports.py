@@ -31,7 +31,7 @@ from tests.support.bench import TYPED, bench_of
 from tests.support.media import own_media
 from tests.support.plans import Shop, factor
 from tests.support.reading import words
-from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person, put, turns_of
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
 
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
 
@@ -227,6 +227,19 @@ class Links(Reported):
                 self.assertNotIn("42.00", text)
                 self.assertNotIn("Dray", text)
         self.assertIn("person 1", said(self.every()["page"]))
+
+    def test_short_names_of_operators_stay_out_too(self):
+        other = person("bo", self.shop)
+        one = campaign(self.user, replicates=2, orientations=("flat",), question="Who?")
+        for bar in turns_of(one):
+            put(bar, self.user if bar.condition.label == PLA else other, entry("500 N"))
+        self.assertIn(
+            "Operator differs", said(words(self.client.get(f"/campaigns/{one.pk}/report/")))
+        )
+        token = acts.make_link(one, self.user, timezone.now(), "", None, True).token
+        page = said(words(Client().get(f"/read/{token}/")))
+        self.assertIn("Operator differs and is not a factor", page)
+        self.assertNotRegex(page, r"\bbo\b")
 
     def test_prices_where_they_may_be_told(self):
         found = self.every(no_money=False)
