@@ -39,6 +39,7 @@ _STRENGTHS = (
     Property(
         "compressive_stress_at_strain", "Compressive stress at strain", "σ_x", "stress", "MPa"
     ),
+    Property("section_stress", "Stress at the section", "σ_s", "stress", "MPa"),
     Property("thread_shear_stress", "Shear stress on the thread", "τ", "stress", "MPa"),
 )
 _STIFFNESSES = (

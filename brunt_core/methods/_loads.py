@@ -29,6 +29,16 @@ MASS = Input("mass", "Mass of the piece", "m", "mass", "g", required=False, role
 REFERENCE = Input(
     "reference_force", "Reference load", "F_ref", "force", "N", required=False, role="fixed"
 )
+RAISED = Input(
+    "stress_per_load",
+    "Stress a newton raises",
+    "k",
+    "stress_per_force",
+    "MPa/N",
+    required=False,
+    role="fixed",
+    hint="empty: from the part's own section",
+)
 SOURCE = "common practice, no source: the load itself, of one fixed shape"
 
 
@@ -54,6 +64,19 @@ def load_per_mass(values: Values) -> object:
     return values["force"] / values["mass"]
 
 
+def section_stress(values: Values) -> object:
+    """Largest normal stress at a section of interest, σ = F·k.
+
+    ``force`` in N; ``stress_per_load`` k in 1/m², what a newton raises there by the theory of beams.
+    Returns Pa. Limits: small deflection, elastic, without the rise at corners and holes, held beyond the
+    section. Source: any handbook, unsymmetrical bending (see ``brunt_core.parts.sections``).
+
+    >>> section_stress({"force": 100.0, "stress_per_load": 1.875e6}) / 1e6
+    187.5
+    """
+    return values["force"] * values["stress_per_load"]
+
+
 RESULTS = (
     ResultDefinition("peak_load", "F = F_max", "{force}", lambda v: v["force"], SOURCE, ("force",)),
     ResultDefinition(
@@ -71,6 +94,14 @@ RESULTS = (
         percent_of_reference,
         "common practice, no source",
         ("force", "reference_force"),
+    ),
+    ResultDefinition(
+        "section_stress",
+        "σ_s = F · k",
+        "{force} · {stress_per_load}",
+        section_stress,
+        "any handbook, unsymmetrical bending of a beam held beyond the section",
+        ("force", "stress_per_load"),
     ),
     ResultDefinition(
         "load_per_gram",
@@ -98,7 +129,7 @@ def carried(
         name,
         question,
         orientation="flat",
-        inputs=(FORCE, YIELD, MASS, REFERENCE),
+        inputs=(FORCE, YIELD, MASS, REFERENCE, RAISED),
         results=RESULTS,
         outcomes=(*BREAK_OUTCOMES, CRACKED),
         places=places,

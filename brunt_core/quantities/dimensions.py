@@ -326,6 +326,13 @@ STIFFNESS = Dimension(
         "kgf/mm": "kgf/mm",
     },
 )
+STRESS_PER_FORCE = Dimension(
+    "stress_per_force",
+    "stress that a unit of load raises",
+    "1/m**2",
+    "MPa/N",
+    {"MPa/N": "MPa/N", "kPa/N": "kPa/N", "Pa/N": "Pa/N", "1/mm²": "1/mm**2", "1/m²": "1/m**2"},
+)
 RATIO = Dimension("ratio", "ratio", "", "%", {"%": "percent", "": "dimensionless"})
 NUMBER = Dimension("number", "number", "", "", {"": "dimensionless"})
 VOLUME = Dimension(
@@ -409,6 +416,7 @@ DIMENSIONS: dict[str, Dimension] = {
         AREA,
         ENERGY_PER_AREA,
         STIFFNESS,
+        STRESS_PER_FORCE,
         RATIO,
         NUMBER,
         SECTION_MODULUS,

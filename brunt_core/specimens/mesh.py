@@ -1,5 +1,6 @@
 """Watertight meshes for printing, by maintained geometry libraries; millimetres."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from math import pi
@@ -17,9 +18,8 @@ _OVER = 0.2
 
 
 @lru_cache(maxsize=64)
-def _plain(key: str, shape_key: str, sizes: tuple[tuple[str, float], ...]) -> Any:
-    specimen = SpecimenType(key, "", shape_key, dict(sizes))
-    return _BUILDERS.get(shape_key, _extruded)(specimen)
+def _plain(specimen: SpecimenType) -> Any:
+    return _BUILDERS.get(specimen.shape_key, _extruded)(specimen)
 
 
 def body(specimen: SpecimenType) -> Any:
@@ -29,7 +29,7 @@ def body(specimen: SpecimenType) -> Any:
     >>> body(make_type("b", "B", "bar", {"overall": 80, "width": 10, "thickness": 4})).is_watertight
     True
     """
-    return _plain(specimen.key, specimen.shape_key, tuple(sorted(specimen.sizes.items()))).copy()
+    return _plain(specimen).copy()
 
 
 def _extruded(specimen: SpecimenType) -> Any:
@@ -97,7 +97,19 @@ def _rod(specimen: SpecimenType) -> Any:
     return trimesh.boolean.union([*ends, core], engine="manifold")
 
 
-_BUILDERS = {"pin": _pin, "ring": _ring, "block": _block, "round-rod": _rod, "square-rod": _rod}
+def _part(specimen: SpecimenType) -> Any:
+    """A tester's own mesh; its envelope where none is at hand."""
+    return specimen.part.mesh() if specimen.part else _extruded(specimen)
+
+
+_BUILDERS = {
+    "part": _part,
+    "pin": _pin,
+    "ring": _ring,
+    "block": _block,
+    "round-rod": _rod,
+    "square-rod": _rod,
+}
 
 
 @dataclass(frozen=True)
@@ -226,18 +238,24 @@ def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, fl
     (10.0, 2.0, 75.0)
     """
     width, length, depth = (round(float(x), 6) for x in specimen.box)
-    stands = {
-        "flat": (width, length, depth),
-        "edge": (depth, length, width),
-        "upright": (width, depth, length),
-    }
+    stands = (
+        dict(specimen.part.boxes)
+        if specimen.part
+        else {
+            "flat": (width, length, depth),
+            "edge": (depth, length, width),
+            "upright": (width, depth, length),
+        }
+    )
     if orientation not in stands:
         raise InputError(f"“{orientation}” is not flat, edge or upright.", "orientation")
     return stands[orientation]
 
 
-def oriented(mesh: Any, orientation: str) -> Any:
+def oriented(mesh: Any, orientation: str, own: Mapping[str, Any] | None = None) -> Any:
     """The mesh turned as it is printed, resting on z = 0 with its corner at the origin.
+
+    ``own`` are the rotations of a tester's own part, which lies and stands on faces of its own.
 
     ``flat`` (XYZ) lies; ``edge`` (XZY) stands on its long edge; ``upright`` (ZXY) stands on its end. ISO/ASTM 52921.
     Raises :class:`InputError` for another word.
@@ -249,7 +267,9 @@ def oriented(mesh: Any, orientation: str) -> Any:
         raise InputError(f"“{orientation}” is not flat, edge or upright.", "orientation")
     turned = mesh.copy()
     turn = turns[orientation]
-    if turn:
+    if own:
+        turned.vertices = turned.vertices @ np.asarray(own[orientation]).T
+    elif turn:
         turned.apply_transform(trimesh.transformations.rotation_matrix(turn[0], turn[1]))
     return turned.apply_translation(-turned.bounds[0])
 

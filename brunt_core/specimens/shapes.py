@@ -309,6 +309,14 @@ SHAPES: dict[str, Shape] = {
             _check_hole,
         ),
         Shape(
+            "part",
+            {**_BAR, "volume": "volume"},
+            lambda s: rectangle_outline(s["width"], s["overall"]),
+            lambda s: s["volume"],
+            ("rectangle", ("width", "thickness")),
+            _nothing,
+        ),
+        Shape(
             "ring",
             {"diameter": "outer diameter", "wall": "wall", "overall": "height"},
             lambda s: rectangle_outline(s["diameter"], s["overall"]),

@@ -3,11 +3,9 @@
 from dataclasses import dataclass
 from functools import lru_cache
 from math import ceil
-from typing import Any
-
-import numpy as np
 
 from brunt_core.errors import InputError
+from brunt_core.parts.solids import as_manifold
 from brunt_core.specimens.mesh import body, oriented
 from brunt_core.specimens.types import ORIENTATIONS, SpecimenType
 
@@ -95,22 +93,15 @@ def body_and_core(specimen: SpecimenType, orientation: str, filling: Filling) ->
         raise InputError("Walls need a line width.", "line_width")
     if (filling.top or filling.bottom) and not filling.layer_height:
         raise InputError("Top and bottom layers need a layer height.", "layer_height")
-    sizes = tuple(sorted(specimen.sizes.items()))
-    return _volumes(specimen.key, specimen.shape_key, sizes, orientation, filling)
+    return _volumes(specimen, orientation, filling)
 
 
 @lru_cache(maxsize=512)
-def _volumes(
-    key: str,
-    shape_key: str,
-    sizes: tuple[tuple[str, float], ...],
-    orientation: str,
-    filling: Filling,
-) -> Body:
-    specimen = SpecimenType(key, "", shape_key, dict(sizes))
+def _volumes(specimen: SpecimenType, orientation: str, filling: Filling) -> Body:
     wall = filling.walls * filling.line_width * 1e3
     skins = (filling.bottom * filling.layer_height * 1e3, filling.top * filling.layer_height * 1e3)
-    if specimen.shape.depth and shape_key != "block" and orientation == "flat":
+    plain = specimen.shape.depth and specimen.shape_key not in ("block", "part")
+    if plain and orientation == "flat":
         return _extruded(specimen, wall, skins)
     return _sliced(specimen, orientation, wall, skins)
 
@@ -129,7 +120,7 @@ def _sliced(
     """Any body, in slices: inside the walls, and covered by solid above and below."""
     from manifold3d import JoinType
 
-    whole = _manifold(oriented(body(specimen), orientation))
+    whole = as_manifold(oriented(body(specimen), orientation, specimen.turns))
     step = float(whole.bounding_box()[5]) / _SLICES
     slices = [whole.slice((i + 0.5) * step) for i in range(_SLICES)]
     areas = [s.area() for s in slices]
@@ -151,12 +142,3 @@ def _uncovered(i: int, step: float, skins: tuple[float, float]) -> float:
     """The share of slice ``i`` that lies above the bottom skin and below the top skin."""
     low, high = max(i * step, skins[0]), min((i + 1) * step, _SLICES * step - skins[1])
     return max(high - low, 0.0) / step
-
-
-def _manifold(mesh: Any) -> Any:
-    """A mesh as the boolean library's own solid."""
-    from manifold3d import Manifold, Mesh
-
-    return Manifold(
-        Mesh(np.asarray(mesh.vertices, dtype=np.float32), np.asarray(mesh.faces, dtype=np.uint32))
-    )

@@ -3,9 +3,10 @@
 Published sizes are recalled from the named standards and not confirmed against current editions.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.specimens.shapes import SHAPES, Point, Shape, second_moment, section_area
@@ -14,15 +15,45 @@ from brunt_core.specimens.shapes import SHAPES, Point, Shape, second_moment, sec
 ORIENTATIONS = {"flat": "XYZ", "edge": "XZY", "upright": "ZXY"}
 
 
+@dataclass(frozen=True, eq=False)
+class Part:
+    """What a tester's own part has besides its envelope; lengths in mm.
+
+    ``digest`` names its mesh and how it lies; two with one digest are one. ``outline`` is its front
+    view; ``turns`` the rotations, 3 × 3, from lying to each orientation, and ``boxes`` its width,
+    depth and height so; ``places`` name, letter and position from 0 to 1 of where it may fail first;
+    ``stress_per_load`` in 1/m², where a section is chosen; ``mesh`` fetches the body as it lies.
+    """
+
+    digest: str
+    outline: tuple[Point, ...]
+    turns: Mapping[str, Any]
+    boxes: Mapping[str, tuple[float, float, float]]
+    mesh: Callable[[], Any]
+    places: tuple[tuple[str, str, str, float], ...] = ()
+    stress_per_load: float | None = None
+    fixtures: str = ""
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Part) and other.digest == self.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
+
+
 @dataclass(frozen=True)
 class SpecimenType:
-    """A geometry to print. Sizes in mm (and ° for the notch)."""
+    """A geometry to print. Sizes in mm (and ° for the notch); a tester's own part has a ``part``."""
 
     key: str
     name: str
     shape_key: str
     sizes: Mapping[str, float]
     follows: str = ""
+    part: Part | None = None
+
+    def __hash__(self) -> int:
+        return hash((self.key, self.shape_key, tuple(sorted(self.sizes.items())), self.part))
 
     @property
     def shape(self) -> Shape:
@@ -32,7 +63,12 @@ class SpecimenType:
     @cached_property
     def outline(self) -> tuple[Point, ...]:
         """Front view, standing on y = 0 about x = 0; mm."""
-        return tuple(self.shape.outline(self.sizes))
+        return self.part.outline if self.part else tuple(self.shape.outline(self.sizes))
+
+    @property
+    def turns(self) -> Mapping[str, Any] | None:
+        """How an own part is turned for each orientation; ``None`` where the axes say it."""
+        return self.part.turns if self.part else None
 
     @property
     def volume(self) -> float:
@@ -52,6 +88,8 @@ class SpecimenType:
     @property
     def box(self) -> tuple[float, float, float]:
         """Width, length and depth as drawn; mm."""
+        if self.part:
+            return self.sizes["width"], self.sizes["overall"], self.sizes["thickness"]
         xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
         depth = (
             self.sizes[self.shape.depth]
@@ -72,7 +110,9 @@ class SpecimenType:
 
     @property
     def nominal(self) -> dict[str, float]:
-        """The sizes measured before a test, by input key; mm."""
+        """The sizes measured before a test, by input key; mm. An own part has none."""
+        if self.shape_key == "part":
+            return {}
         kind, names = self.shape.section
         if kind == "rectangle":
             return {"width": self.sizes[names[0]], "thickness": self.sizes[names[-1]]}
@@ -93,7 +133,12 @@ class SpecimenType:
 
 
 def make_type(
-    key: str, name: str, shape_key: str, sizes: Mapping[str, float], follows: str = ""
+    key: str,
+    name: str,
+    shape_key: str,
+    sizes: Mapping[str, float],
+    follows: str = "",
+    part: Part | None = None,
 ) -> SpecimenType:
     """A specimen type whose sizes have been checked.
 
@@ -111,13 +156,13 @@ def make_type(
             raise InputError(f"The {label} is missing.", size)
         if size in sizes and sizes[size] <= 0 and not (size == "outer_radius" and sizes[size] == 0):
             raise InputError(f"The {label} must be more than zero.", size)
-        if size in sizes and sizes[size] > 1000:
+        if size in sizes and sizes[size] > 1000 and size != "volume":
             raise InputError(
                 f"The {label} of {sizes[size]:g} mm is larger than any printer here; is the unit right?",
                 size,
             )
     shape.check(sizes)
-    return SpecimenType(key, name, shape_key, dict(sizes), follows)
+    return SpecimenType(key, name, shape_key, dict(sizes), follows, part)
 
 
 def _dumbbell(

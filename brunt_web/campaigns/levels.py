@@ -112,6 +112,7 @@ def _design(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
         "key": f"own-{own.pk}" if own else level.specimen_type,
         "shape": own.shape if own else "",
         "sizes": own.sizes if own else {},
+        "part": own.part if own else None,
     }
 
 

@@ -5,7 +5,7 @@ from datetime import datetime
 from django.db.models import Count, QuerySet
 from django.http import Http404
 
-from brunt_web.library.models import Lot, Material, Procedure, Recipe
+from brunt_web.library.models import Lot, Material, Procedure, Recipe, SpecimenVariant
 from brunt_web.people.models import Workshop
 
 
@@ -66,3 +66,14 @@ def lot_of(workshop: Workshop, pk: int) -> Lot:
     if found is None:
         raise Http404("There is no such lot in this workshop.")
     return found
+
+
+def stands_in_a_plan(variant: SpecimenVariant) -> bool:
+    """Whether anything was planned with one of the workshop's own types: then it stays as it is."""
+    own = variant._meta.app_label
+    return any(
+        related.related_model._default_manager.filter(**{related.field.name: row}).exists()
+        for row in (variant, *Procedure.objects.filter(variant=variant))
+        for related in row._meta.related_objects
+        if related.related_model._meta.app_label != own
+    )

@@ -84,3 +84,9 @@ class CopyForm(Typed):
         choosing(self, "procedure").queryset = Procedure.objects.filter(
             workshop=workshop, archived_at__isnull=True
         )
+
+
+class NamedForm(Typed):
+    """A name of its own."""
+
+    name = NameField("Give the copy a name of its own.", label="Name of the copy")

@@ -43,7 +43,9 @@ def types(request: SeatedRequest) -> HttpResponse:
 @require_GET
 def type_page(request: SeatedRequest, key: str) -> HttpResponse:
     """One type: drawing, orientation, figures, files; a form to make a variant of it."""
-    geometry, _ = _geometry(request.workshop, key)
+    geometry, variant = _geometry(request.workshop, key)
+    if variant and variant.part:
+        return redirect("part", variant.pk)
     return _page(request, geometry, geometry, VariantForm(None, geometry))
 
 
@@ -124,7 +126,7 @@ def _page(
 def type_file(request: SeatedRequest, key: str, kind: str) -> HttpResponse:
     """An unmarked mesh of a type."""
     geometry, _ = _geometry(request.workshop, key)
-    body = mesh.oriented(mesh.body(geometry), "flat")
+    body = mesh.oriented(mesh.body(geometry), "flat", geometry.turns)
     data = mesh.stl(body) if kind == "stl" else mesh.three_mf([(geometry.name, body, (0, 0))])
     name = f"{key}-mm.stl" if kind == "stl" else f"{key}.3mf"
     return HttpResponse(

@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from brunt_web.library import procedure_views, recipe_views, type_views, views
+from brunt_web.library import part_views, procedure_views, recipe_views, type_views, views
 
 urlpatterns = [
     path("", views.library, name="library"),
@@ -18,6 +18,13 @@ urlpatterns = [
     path("recipes/gcode/", recipe_views.gcode, name="gcode"),
     path("recipes/<int:pk>/", recipe_views.recipe, name="recipe"),
     path("recipes/<int:pk>/against/<int:other>/", recipe_views.difference, name="difference"),
+    path("parts/new/", part_views.new_part, name="new-part"),
+    path("parts/<int:pk>/", part_views.part, name="part"),
+    path("parts/<int:pk>/lay/", part_views.lay, name="lay-part"),
+    path("parts/<int:pk>/mark/", part_views.mark, name="mark-part"),
+    path("parts/<int:pk>/copy/", part_views.copy, name="copy-part"),
+    path("parts/<int:pk>/procedure/", part_views.procedure, name="part-procedure"),
+    path("parts/<int:pk>/source/", part_views.source, name="part-source"),
     path("types/", type_views.types, name="types"),
     path("types/<slug:key>/", type_views.type_page, name="type"),
     path("types/<slug:key>/drawn/", type_views.draw_variant, name="draw-variant"),

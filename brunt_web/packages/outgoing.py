@@ -19,6 +19,7 @@ from brunt_web.packages.cells import kind_of, written
 from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
     ALONG,
+    BY_MODEL,
     FILES,
     FOLDERS,
     FORMAT,
@@ -102,7 +103,8 @@ class _Package:
         self._library()
         for table in (t for t in TABLES if t.name in ALONG):
             owner = ALONG[table.name]
-            theirs = [r["pk"] for r in self.rows[f"{owner}s"]]
+            of = BY_MODEL[table.model._meta.get_field(owner).related_model]
+            theirs = [r["pk"] for r in self.rows[of.name]]
             self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
         self._library()
         for table in TABLES:
@@ -221,7 +223,8 @@ class _Package:
         if (table.model, field.name) in FILES:
             return self._file(value, table.name, number)
         if isinstance(value, bytes | memoryview):
-            name = f"curves/{table.name}_{number}.bin"
+            also = "" if field.name in ("data", "content") else f"_{field.name}"
+            name = f"curves/{table.name}_{number}{also}.bin"
             self.files[name] = bytes(value)
             return name
         if field.get_internal_type() == "JSONField":

@@ -50,6 +50,7 @@ TABLES = (
     Table("rigs", library.Rig, "rigs; capacity and resolution in SI, relative error a share"),
     Table("printers", library.Printer, "printers; bed m"),
     Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
+    Table("part_meshes", library.PartMesh, "own parts from mesh files: the body as it lies, the file it came from"),
     Table("recipes", library.Recipe, "recipes with every setting, by version"),
     Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
     Table("day_readings", testing.DayReading, "what was read of a rig for a day: start angle, free swing"),
@@ -105,13 +106,13 @@ TABLES = (
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.
-ALONG = {"dryings": "lot", "day_readings": "procedure"}
+ALONG = {"dryings": "lot", "part_meshes": "variant", "day_readings": "procedure"}
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 # What an older package does not have: read as empty.
 ADDED = {
     *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
     *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
-    *("hours", "own_jobs", "heading_meanings"),
+    *("hours", "own_jobs", "heading_meanings", "part_meshes"),
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}
 # Where the files of a table lie among what was uploaded, unless it is "photos".

@@ -47,7 +47,9 @@ def specimen_file(request: SeatedRequest, code: str, kind: str) -> HttpResponse:
     )
     if specimen is None:
         raise Http404(f"There is no specimen {code} in this workshop.")
-    body = mesh.oriented(mesh.marked(specimen.geometry, code), specimen.orientation)
+    body = mesh.oriented(
+        mesh.marked(specimen.geometry, code), specimen.orientation, specimen.geometry.turns
+    )
     if kind == "stl":
         return _download(mesh.stl(body), "model/stl", f"{code}-mm.stl")
     return _download(mesh.three_mf([(code, body, (0, 0))]), MODEL_3MF, f"{code}.3mf")

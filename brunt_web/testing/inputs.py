@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping, Sequence
 from statistics import fmean, stdev
 
+from brunt_core.quantities import in_unit
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Procedure
@@ -20,7 +21,7 @@ def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
     Where the procedure takes sizes as drawn, or from some of the batch, those that were neither
     typed nor measured are filled in with the uncertainty that goes with it.
     """
-    known = turn.procedure.parameters | level_texts(turn) | daily_texts(turn)
+    known = of_part(turn) | turn.procedure.parameters | level_texts(turn) | daily_texts(turn)
     inputs = {k: v for k, v in typed.items() if v.strip()}
     wanted = [
         i.key
@@ -33,6 +34,16 @@ def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
         if not has_section(turn.procedure, {*marks, *known}):
             known |= assumed_for(turn)
     return known | inputs
+
+
+def of_part(turn: Turn) -> dict[str, str]:
+    """What an own part's section says, where the method asks for it."""
+    part = turn.geometry.part
+    if part is None or part.stress_per_load is None:
+        return {}
+    asked = {i.key for i in turn.procedure.method.fixed}
+    raised = in_unit(part.stress_per_load, "stress_per_force", "MPa/N")
+    return {"stress_per_load": f"{raised:.6g} MPa/N"} if "stress_per_load" in asked else {}
 
 
 def has_section(procedure: Procedure, keys: Iterable[str]) -> bool:

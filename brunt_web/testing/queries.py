@@ -59,7 +59,12 @@ _COLUMNS = (
     ),
     *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
     "procedure__rig__relative_error",
-    *("procedure__variant__name", "procedure__variant__shape", "procedure__variant__sizes"),
+    *(
+        "procedure__variant__name",
+        "procedure__variant__shape",
+        "procedure__variant__sizes",
+        "procedure__variant__part",
+    ),
     *("curve__name", "curve__points", "curve__picks", "curve__notes"),
     "curve__without_spikes",
 )

@@ -9,10 +9,11 @@ from django.db.models.functions import Now
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
 from brunt_core.planning.deviations import speed_words
-from brunt_core.specimens.types import SpecimenType, make_type, specimen_type
+from brunt_core.specimens.types import SpecimenType, specimen_type
 from brunt_web.campaigns import addresses
 from brunt_web.campaigns.models.plans import Campaign, Condition
 from brunt_web.library.models import Procedure
+from brunt_web.library.parts import own_type
 from brunt_web.people.models import Workshop
 
 
@@ -89,7 +90,8 @@ def geometry_asked(condition: Condition, procedure: Procedure) -> SpecimenType:
     if not design:
         return procedure.geometry
     if design["shape"]:
-        return make_type(design["key"], design["what"], design["shape"], design["sizes"])
+        own = int(design["key"].removeprefix("own-"))
+        return own_type(own, design["what"], design["shape"], design["sizes"], design.get("part"))
     return specimen_type(design["key"])
 
 

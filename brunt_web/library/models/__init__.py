@@ -1,6 +1,7 @@
 """What a workshop has."""
 
 from brunt_web.library.models.materials import FORMS, Drying, Lot, Material
+from brunt_web.library.models.parts import PartMesh
 from brunt_web.library.models.procedures import SIZES, Procedure, Rig, SpecimenVariant
 from brunt_web.library.models.recipes import KINDS, Printer, Recipe
 
@@ -11,6 +12,7 @@ __all__ = [
     "Drying",
     "Lot",
     "Material",
+    "PartMesh",
     "Printer",
     "Procedure",
     "Recipe",

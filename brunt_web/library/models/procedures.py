@@ -1,14 +1,17 @@
 """Rigs, geometries and procedures."""
 
+from dataclasses import replace
+
 from django.db import models
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
-from brunt_core.methods.base import Input, Method
+from brunt_core.methods.base import Input, Method, Place
 from brunt_core.methods.registry import method
 from brunt_core.properties import PROPERTIES, Property, own_property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import render, time_words
-from brunt_core.specimens.types import SpecimenType, make_type, specimen_type
+from brunt_core.specimens.types import SpecimenType, specimen_type
+from brunt_web.library.parts import own_type
 from brunt_web.people.models import Workshop
 
 
@@ -33,13 +36,19 @@ class Rig(models.Model):
         return self.name
 
 
+ELSEWHERE = Place("elsewhere", "elsewhere", "Z", 0.5)
+
+
 class SpecimenVariant(models.Model):
-    """The tester's own geometry: a shape of the core with sizes in mm."""
+    """The tester's own geometry: a shape of the core with sizes in mm, or a part from a mesh file."""
 
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="variants")
     name = models.CharField(max_length=80)
     shape = models.CharField(max_length=30)
     sizes = models.JSONField()
+    part = models.JSONField(
+        null=True, blank=True, help_text="of a part from a mesh file: how it lies, what is marked"
+    )
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -56,7 +65,14 @@ class SpecimenVariant(models.Model):
     @property
     def geometry(self) -> SpecimenType:
         """The core's geometry."""
-        return make_type(f"own-{self.pk}", self.name, self.shape, self.sizes)
+        return own_type(self.pk, self.name, self.shape, self.sizes, self.part)
+
+    @property
+    def places(self) -> tuple[Place, ...]:
+        """Where a part may fail first, as its tester named it; and elsewhere."""
+        named = self.part.get("places", []) if self.part else []
+        own = tuple(Place(p["key"], p["label"], p["letter"], p["at"]) for p in named)
+        return (*own, ELSEWHERE) if own else ()
 
 
 SIZES = [
@@ -102,8 +118,10 @@ class Procedure(models.Model):
 
     @property
     def method(self) -> Method:
-        """The core's definition of the method."""
-        return method(self.method_key)
+        """The core's definition of the method; of an own part with the places its tester named."""
+        found = method(self.method_key)
+        places = self.variant.places if self.variant_id and self.variant else ()
+        return replace(found, places=places) if places else found
 
     @property
     def spends(self) -> bool:

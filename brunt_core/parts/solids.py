@@ -1,0 +1,29 @@
+"""Between the mesh library's body and the boolean library's."""
+
+from typing import Any
+
+import numpy as np
+
+from brunt_core.errors import InputError
+
+
+def as_manifold(mesh: Any) -> Any:
+    """A ``trimesh.Trimesh`` as a ``manifold3d.Manifold``.
+
+    Raises :class:`InputError` for a surface that is none.
+
+    >>> import trimesh
+    >>> round(as_manifold(trimesh.creation.box((1, 2, 3))).volume(), 5)
+    6.0
+    """
+    from manifold3d import Error, Manifold, Mesh64
+
+    made = Manifold(
+        Mesh64(np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.uint64))
+    )
+    if made.status() != Error.NoError:
+        raise InputError(
+            "The surface closes, but touches itself: unite its bodies in the program that drew it.",
+            "file",
+        )
+    return made
