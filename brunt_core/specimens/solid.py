@@ -1,5 +1,6 @@
 """What a specimen weighs as it is printed: walls and skins solid, the core filled to a share."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from math import ceil
@@ -27,6 +28,25 @@ class Filling:
     def solid(self) -> bool:
         """Whether there is nothing but solid."""
         return self.infill is None or self.infill >= 1.0
+
+
+def filling_of(values: Mapping[str, float | None]) -> Filling:
+    """How a recipe's values fill a body; what they do not name fills nothing.
+
+    ``values`` in SI by key of a setting; walls count only with a line width, skins with a layer height.
+
+    >>> filling_of({"walls": 3.0, "line_width": 4.5e-4, "infill": 0.2}).walls, filling_of({"walls": 3.0}).walls
+    (3, 0)
+    """
+    line, layer = values.get("line_width") or 0.0, values.get("layer_height") or 0.0
+    return Filling(
+        walls=int(values.get("walls") or 0) if line else 0,
+        line_width=line,
+        layer_height=layer,
+        top=int(values.get("top_layers") or 0) if layer else 0,
+        bottom=int(values.get("bottom_layers") or 0) if layer else 0,
+        infill=values.get("infill"),
+    )
 
 
 @dataclass(frozen=True)

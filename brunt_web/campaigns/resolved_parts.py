@@ -4,8 +4,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from brunt_core.errors import InputError
-from brunt_core.printing.resolved import Settings, differences, resolve
+from brunt_core.printing.resolved import Settings, differences, resolve, values
 from brunt_core.specimens.solid import Filling
+from brunt_core.specimens.solid import filling_of as filling_of_values
 
 
 @dataclass(frozen=True)
@@ -46,17 +47,4 @@ def resolved(base: Any, levels: dict[str, dict[str, object]]) -> Resolved:
 
 def filling_of(settings: Settings) -> Filling:
     """How the settings fill a body; what they do not name fills nothing."""
-
-    def number(key: str) -> float | None:
-        value = (settings.get(key) or {}).get("value")
-        return float(value) if isinstance(value, int | float) else None
-
-    width, layer = number("line_width") or 0.0, number("layer_height") or 0.0
-    return Filling(
-        walls=int(number("walls") or 0) if width else 0,
-        line_width=width,
-        layer_height=layer,
-        top=int(number("top_layers") or 0) if layer else 0,
-        bottom=int(number("bottom_layers") or 0) if layer else 0,
-        infill=number("infill"),
-    )
+    return filling_of_values(values(settings))

@@ -9,9 +9,12 @@ from django.http import QueryDict
 
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS
-from brunt_web.interface.typed import NameField, Typed
+from brunt_core.specimens.types import TYPES, SpecimenType
+from brunt_web.interface.typed import NameField, Typed, choosing
 from brunt_web.library.actions.recipes import kept_setting
-from brunt_web.library.models import KINDS
+from brunt_web.library.models import KINDS, Material, Recipe
+from brunt_web.library.recipe_cut import ACTS, AROUND, STEPS, specimens
+from brunt_web.people.models import Workshop
 
 MOST_GCODE_BYTES = 210_000_000
 
@@ -23,7 +26,9 @@ class SettingField(forms.CharField):
         self.kind, self.key = kind, key
         spec = FIELDS[kind][key]
         label = f"{spec.label}, {spec.unit}" if spec.unit else spec.label
-        super().__init__(required=False, max_length=400, label=label)
+        acts = {"data-acts": ACTS.get(key, ""), "data-step": str(STEPS.get(key, ""))}
+        widget = forms.TextInput({k: v for k, v in acts.items() if v})
+        super().__init__(required=False, max_length=400, label=label, widget=widget)
 
     def clean(self, value: Any) -> dict[str, object] | None:
         """The setting, ``None`` for an empty field."""
@@ -40,6 +45,7 @@ class RecipeForm(Typed):
     """A recipe's name, where it is new, and its settings by group."""
 
     name = NameField("Give the recipe a name.", label="Name")
+    reason = forms.CharField(required=False, max_length=300, label="Why this version")
 
     def __init__(
         self, data: QueryDict | None, kind: str, typed: Mapping[str, str], *, new: bool
@@ -52,17 +58,83 @@ class RecipeForm(Typed):
             self.fields[key] = SettingField(kind, key)
 
     @property
+    def around(self) -> dict[str, list[forms.BoundField]]:
+        """The fields that stand about the cut, by side."""
+        return {side: [self[k] for k in keys] for side, keys in AROUND[self.kind].items()}
+
+    @property
     def groups(self) -> list[tuple[str, list[forms.BoundField]]]:
-        """The settings' fields by group, groups by name."""
+        """The other fields by group, groups in the order of the work."""
+        placed = {k for keys in AROUND[self.kind].values() for k in keys}
         found: dict[str, list[forms.BoundField]] = {}
         for key, spec in FIELDS[self.kind].items():
-            found.setdefault(spec.group, []).append(self[key])
-        return sorted(found.items())
+            if key not in placed:
+                found.setdefault(spec.group, []).append(self[key])
+        return list(found.items())
 
     @property
     def settings(self) -> dict[str, dict[str, object]]:
-        """The settings as a recipe keeps them; of a valid form."""
+        """The settings as a recipe keeps them; those that could not be read are left out."""
         return {k: self.cleaned_data[k] for k in FIELDS[self.kind] if self.cleaned_data.get(k)}
+
+
+class BesideForm(Typed):
+    """What a recipe is drawn beside, through which specimen, of which material."""
+
+    against = forms.ChoiceField(required=False, label="Beside")
+    on = forms.ChoiceField(required=False, label="Cut through", choices=specimens())
+    material = forms.ModelChoiceField(
+        Material.objects.none(), required=False, label="Of", empty_label="1.24 g/cm³"
+    )
+
+    def __init__(
+        self, data: QueryDict | None, workshop: Workshop, kind: str, recipe: Recipe | None
+    ) -> None:
+        super().__init__(data, auto_id="b-%s")
+        self.others = [
+            r
+            for r in Recipe.objects.filter(
+                workshop=workshop, kind=kind, archived_at__isnull=True
+            ).select_related("parent")
+            if not recipe or r.pk != recipe.pk
+        ]
+        self.recipe = recipe
+        beside = self.fields["against"]
+        assert isinstance(beside, forms.ChoiceField)
+        stored = [("own", "as it is stored")] if recipe else []
+        beside.choices = [("", "the version before")] if recipe and recipe.parent_id else []
+        beside.choices += [
+            *stored,
+            *((str(r.pk), str(r)) for r in self.others),
+            ("none", "nothing"),
+        ]
+        choosing(self, "material").queryset = Material.objects.filter(
+            workshop=workshop, form=kind, archived_at__isnull=True
+        ).select_related("workshop")
+
+    @property
+    def other(self) -> Recipe | None:
+        """The recipe it is set beside: the one asked for, else the one it was made from, else itself as stored."""
+        said = str(self["against"].value() or "")
+        if said == "none":
+            return None
+        if said == "own" or (not said and self.recipe and not self.recipe.parent_id):
+            return self.recipe
+        chosen = next((r for r in self.others if str(r.pk) == said), None)
+        return chosen or (self.recipe.parent if self.recipe else None)
+
+    @property
+    def section(self) -> SpecimenType:
+        """The specimen it is cut through."""
+        said = str(self["on"].value() or "")
+        return TYPES[said if said in dict(specimens()) else specimens()[0][0]]
+
+    @property
+    def of(self) -> Material | None:
+        """The material it is weighed as."""
+        self.is_valid()
+        found: Material | None = getattr(self, "cleaned_data", {}).get("material")
+        return found
 
 
 class KindForm(Typed):

@@ -11,11 +11,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from brunt_core.errors import InputError
 from brunt_core.printing.gcode import Found, read_gcode
 from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
-from brunt_web.interface.typed import checked, kept
+from brunt_web.interface.typed import checked, kept, whole
 from brunt_web.library.actions.recipes import save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
-from brunt_web.library.recipe_forms import GcodeForm, KindForm, RecipeForm
+from brunt_web.library.recipe_cut import drawn
+from brunt_web.library.recipe_forms import BesideForm, GcodeForm, KindForm, RecipeForm
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -42,7 +43,8 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
 def _save(request: SeatedRequest, form: RecipeForm, found: Recipe | None) -> Recipe | None:
     def store(**told: Any) -> Recipe:
         name = found.name if found else told["name"]
-        return save_recipe(request.workshop, name, form.kind, form.settings, found)
+        reason = told.get("reason", "")
+        return save_recipe(request.workshop, name, form.kind, form.settings, found, reason)
 
     saved = kept(form, store)
     if saved:
@@ -54,14 +56,54 @@ def _save(request: SeatedRequest, form: RecipeForm, found: Recipe | None) -> Rec
 
 def _recipe_page(request: SeatedRequest, found: Recipe | None, form: RecipeForm) -> HttpResponse:
     others = Recipe.objects.filter(workshop=request.workshop, kind=form.kind)
+    beside = BesideForm(request.GET or None, request.workshop, form.kind, found)
     context = {
         "recipe": found,
         "kind": form.kind,
         "form": form,
+        "beside": beside,
+        **_drawn(form, beside, found),
+        "newer": found and found.children.order_by("version").first(),
+        "versions": found
+        and Recipe.objects.filter(workshop=request.workshop, name=found.name).order_by("version"),
         "used": found and recipe_used(found),
         "others": others.exclude(pk=found.pk) if found else others,
     }
     return render(request, "library/recipe.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def cut(request: SeatedRequest) -> HttpResponse:
+    """The drawing for what is typed so far; nothing is stored."""
+    kind = KindForm(request.POST).chosen
+    found = Recipe.objects.filter(
+        workshop=request.workshop, pk=whole(request.POST.get("recipe")) or 0
+    ).first()
+    form = RecipeForm(request.POST, kind, {}, new=False)
+    beside = BesideForm(request.POST, request.workshop, kind, found)
+    return render(
+        request, "library/_recipe_drawn.html", _drawn(form, beside, found) | {"live": True}
+    )
+
+
+def _drawn(form: RecipeForm, beside: BesideForm, found: Recipe | None) -> dict[str, Any]:
+    """The recipe as typed, beside the version it is compared with."""
+    if form.is_bound:
+        form.is_valid()
+        settings = form.settings
+    else:
+        settings = dict(found.settings) if found else {}
+    other = beside.other
+    problems = [str(errors[0]) for key, errors in form.errors.items() if key in FIELDS[form.kind]]
+    return {
+        "drawn": drawn(
+            form.kind, settings, other.settings if other else None, beside.section, beside.of
+        ),
+        "other": other,
+        "problems": problems,
+        "section": beside.section,
+        "material": beside.of,
+    }
 
 
 @require_GET

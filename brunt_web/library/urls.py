@@ -1,6 +1,13 @@
 from django.urls import path, re_path
 
-from brunt_web.library import part_views, procedure_views, recipe_views, type_views, views
+from brunt_web.library import (
+    bring_up_views,
+    part_views,
+    procedure_views,
+    recipe_views,
+    type_views,
+    views,
+)
 
 urlpatterns = [
     path("", views.library, name="library"),
@@ -15,8 +22,13 @@ urlpatterns = [
     path("procedures/ready/", procedure_views.new_starter, name="new-starter"),
     path("rigs/new/", procedure_views.new_rig, name="new-rig"),
     path("recipes/new/", recipe_views.new_recipe, name="new-recipe"),
+    path("recipes/cut/", recipe_views.cut, name="recipe-cut"),
     path("recipes/gcode/", recipe_views.gcode, name="gcode"),
     path("recipes/<int:pk>/", recipe_views.recipe, name="recipe"),
+    path("recipes/<int:pk>/bring-up/", bring_up_views.page, name="bring-up"),
+    path("recipes/<int:pk>/bring-up/look/", bring_up_views.look, name="bring-up-look"),
+    path("recipes/<int:pk>/bring-up/adopt/", bring_up_views.adopt, name="bring-up-adopt"),
+    path("recipes/<int:pk>/bring-up/keep/", bring_up_views.keep, name="bring-up-keep"),
     path("recipes/<int:pk>/against/<int:other>/", recipe_views.difference, name="difference"),
     path("parts/new/", part_views.new_part, name="new-part"),
     path("parts/<int:pk>/", part_views.part, name="part"),

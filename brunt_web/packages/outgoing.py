@@ -19,7 +19,6 @@ from brunt_web.packages.cells import kind_of, written
 from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
     ALONG,
-    BY_MODEL,
     FILES,
     FOLDERS,
     FORMAT,
@@ -103,8 +102,8 @@ class _Package:
         self._library()
         for table in (t for t in TABLES if t.name in ALONG):
             owner = ALONG[table.name]
-            of = BY_MODEL[table.model._meta.get_field(owner).related_model]
-            theirs = [r["pk"] for r in self.rows[of.name]]
+            of = next(target(f) for f in columns(table) if f.name == owner)
+            theirs = [r["pk"] for r in self.rows[of.name]] if of else []
             self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
         self._library()
         for table in TABLES:

@@ -1,5 +1,6 @@
 """Numbers and drawings in templates."""
 
+import json
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Protocol, TypeVar, cast
@@ -286,6 +287,12 @@ def place_label(test: Ended, procedure: Tested) -> str:
 def at(items: Sequence[Item], index: int) -> Item:
     """The item at an index."""
     return items[index]
+
+
+@register.filter
+def json_of(value: object) -> str:
+    """A value for a script to read from an attribute."""
+    return json.dumps(value, ensure_ascii=False)
 
 
 @register.filter

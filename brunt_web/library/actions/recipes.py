@@ -25,7 +25,12 @@ def read_settings(kind: str, texts: Mapping[str, str]) -> dict[str, dict[str, ob
 
 @transaction.atomic
 def save_recipe(
-    workshop: Workshop, name: str, kind: str, settings: Mapping, recipe: Recipe | None = None
+    workshop: Workshop,
+    name: str,
+    kind: str,
+    settings: Mapping,
+    recipe: Recipe | None = None,
+    reason: str = "",
 ) -> Recipe:
     """Store a new recipe, change one that was never used, or make the next version of one that was.
 
@@ -47,8 +52,8 @@ def save_recipe(
     if dict(settings) == recipe.settings:
         raise InputError("Nothing is different from the stored version.", "name")
     if not recipe_used(recipe):
-        recipe.settings = dict(settings)
-        recipe.save(update_fields=["settings"])
+        recipe.settings, recipe.reason = dict(settings), reason.strip()[:300] or recipe.reason
+        recipe.save(update_fields=["settings", "reason"])
         return recipe
     last = Recipe.objects.filter(workshop=workshop, name=recipe.name).aggregate(
         last=Max("version")
@@ -60,4 +65,5 @@ def save_recipe(
         kind=recipe.kind,
         settings=dict(settings),
         parent=recipe,
+        reason=reason.strip()[:300],
     )

@@ -1,9 +1,12 @@
 """Printers and recipes."""
 
+from django.conf import settings
 from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
 
+from brunt_core.printing.bringup import TRIALS
+from brunt_web.library.models.materials import Lot
 from brunt_web.people.models import Workshop
 
 KINDS = {"filament": "filament", "resin": "resin"}
@@ -47,6 +50,7 @@ class Recipe(models.Model):
     parent = models.ForeignKey(
         "self", models.SET_NULL, null=True, blank=True, related_name="children"
     )
+    reason = models.CharField(max_length=300, blank=True)
     created_at = models.DateTimeField(db_default=Now())
     archived_at = models.DateTimeField(null=True, blank=True)
 
@@ -70,3 +74,30 @@ class Recipe(models.Model):
     def shown(self) -> dict[str, str]:
         """Settings as text in their own unit."""
         return {k: s.get("shown", "") for k, s in self.settings.items()}
+
+
+class BringUp(models.Model):
+    """A short print that stepped one setting of a recipe: what was tried, and the version it led to.
+
+    ``rows`` are ``{"text", "score", "note"}`` by step; ``chosen`` as a setting's text.
+    """
+
+    recipe = models.ForeignKey(Recipe, models.CASCADE, related_name="bring_ups")
+    kind = models.CharField(max_length=20, choices=[(t.key, t.name) for t in TRIALS.values()])
+    setting = models.CharField(max_length=30)
+    rows = models.JSONField(default=list)
+    chosen = models.CharField(max_length=80, blank=True)
+    words = models.CharField(max_length=300)
+    made = models.ForeignKey(
+        Recipe, models.SET_NULL, null=True, blank=True, related_name="brought_up_by"
+    )
+    lot = models.ForeignKey(Lot, models.PROTECT, null=True, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.get_kind_display()} of {self.recipe}"

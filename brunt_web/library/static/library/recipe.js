@@ -1,7 +1,4 @@
-// Recipes: compare with another; read a G-code file and offer what it says, field by field.
-document.querySelector("[data-against]")?.addEventListener("change", (event) => {
-  if (event.target.value) location.assign(event.target.value);
-});
+// Recipes: read a G-code file and offer what it says, field by field; the cut answers while one types.
 
 const box = document.querySelector("[data-gcode]");
 const zone = box.querySelector(".drop-zone");
@@ -39,7 +36,12 @@ function show(answer, name) {
   says.textContent = [`${name}: ${answer.lines} lines read, ${answer.found.length} settings found`, ...extra].join("; ");
   answer.found.forEach((one) => found.append(row(one)));
   const empty = answer.found.filter((one) => !one.problem && field(one.key) && !field(one.key).value);
-  if (empty.length) found.append(button(`Fill the ${empty.length} empty fields`, () => empty.forEach((one) => { field(one.key).value = one.text; }), "btn main"));
+  if (empty.length) found.append(button(`Fill the ${empty.length} empty fields`, () => empty.forEach(put), "btn main"));
+}
+
+function put(one) {
+  field(one.key).value = one.text;
+  field(one.key).dispatchEvent(new Event("input", { bubbles: true }));
 }
 
 function row(one) {
@@ -47,7 +49,7 @@ function row(one) {
   const now = field(one.key)?.value;
   line.append(`${one.label}: ${one.text} `, Object.assign(document.createElement("span"), { className: "soft", textContent: `(${one.where}) ` }));
   if (one.problem) line.append(Object.assign(document.createElement("span"), { className: "error-text", textContent: one.problem }));
-  else if (now && now !== one.text) line.append(button(`replace ${now}`, () => { field(one.key).value = one.text; }, "btn"));
+  else if (now && now !== one.text) line.append(button(`replace ${now}`, () => put(one), "btn"));
   return line;
 }
 
@@ -56,3 +58,66 @@ function button(text, act, style) {
   made.addEventListener("click", () => { act(); made.disabled = true; });
   return made;
 }
+
+// The cut answers while one types: a field lights what it acts on, arrows step its number.
+const sheet = document.querySelector("[data-recipe]");
+const lit = sheet.querySelector(".cutsheet");
+const WALK = ["nozzle", "wall", "top", "fan", "infill", "line", "layer", "first", "bottom", "bed", "lift", "light"];
+
+function light(part) { lit.dataset.lit = part || ""; }
+
+function was() {
+  const drawn = document.getElementById("drawn");
+  const known = JSON.parse(drawn.dataset.was || "{}");
+  for (const place of sheet.querySelectorAll("[data-was-of]")) {
+    const before = known[place.dataset.wasOf];
+    place.textContent = before === undefined ? "" : before ? `was ${before}` : "was open";
+    place.previousElementSibling?.classList.toggle("changed", before !== undefined);
+  }
+}
+
+function stepped(input, up) {
+  const step = Number(input.dataset.step);
+  const found = /^(-?\d+(?:[.,]\d+)?)(.*)$/.exec(input.value.trim());
+  if (!step || (!found && input.value.trim())) return false;
+  const digits = (String(step).split(".")[1] || "").length;
+  const now = found ? Number(found[1].replace(",", ".")) : 0;
+  const places = Math.max(digits, ((found?.[1] || "").split(/[.,]/)[1] || "").length);
+  input.value = `${Math.max(now + (up ? step : -step), 0).toFixed(places)}${found ? found[2] : ""}`;
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+  return true;
+}
+
+sheet.addEventListener("focusin", (event) => light(event.target.dataset.acts));
+sheet.addEventListener("focusout", () => light(""));
+sheet.addEventListener("keydown", (event) => {
+  const input = event.target;
+  if (input.dataset.step && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
+    if (stepped(input, event.key === "ArrowUp")) event.preventDefault();
+  }
+  if (input.closest("[data-cut]")) walk(event);
+});
+
+function walk(event) {
+  const there = WALK.filter((part) => sheet.querySelector(`input[data-acts="${part}"]`));
+  const move = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+  if (move) {
+    event.preventDefault();
+    const at = there.indexOf(lit.dataset.lit);
+    light(there[at < 0 ? (move > 0 ? 0 : there.length - 1) : (at + move + there.length) % there.length]);
+  } else if (event.key === "Enter" && lit.dataset.lit) {
+    event.preventDefault();
+    const field = sheet.querySelector(`input[data-acts="${lit.dataset.lit}"]`);
+    field.focus();
+    field.select();
+  }
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.closest("input, select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
+  const to = { "[": sheet.dataset.older, "]": sheet.dataset.newer }[event.key];
+  if (to) location.assign(to);
+});
+
+document.addEventListener("htmx:afterSettle", was);
+was();
