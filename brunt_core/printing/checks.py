@@ -15,6 +15,19 @@ MOISTURE_LIMIT_H = {
     "petg-cf": 336.0,
 }
 
+# How families that take up water are usually dried: °C and hours. Common practice, no source; the
+# maker's sheet comes first, and what softens below is dried cooler for longer.
+USUAL_DRYING: dict[str, tuple[float, float]] = {
+    "pa6": (80.0, 12.0),
+    "pa12": (70.0, 12.0),
+    "pa-cf": (80.0, 12.0),
+    "pvb": (50.0, 8.0),
+    "tpu": (50.0, 8.0),
+    "pc": (85.0, 8.0),
+    "petg": (65.0, 6.0),
+    "petg-cf": (65.0, 6.0),
+}
+
 
 @dataclass(frozen=True)
 class Deviation:

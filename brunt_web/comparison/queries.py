@@ -21,6 +21,7 @@ from brunt_web.checks.queries import changes_for
 from brunt_web.comparison.normalising import normalised
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
+from brunt_web.printing.ease import ease_of_condition
 from brunt_web.printing.models import Grade
 from brunt_web.testing import samples
 from brunt_web.testing.models import Reading
@@ -329,7 +330,12 @@ def grades_of(condition: int) -> list[tuple[str, float, int]]:
         .annotate(mean=Avg("score"), n=Count("id", distinct=True))
         .order_by("aspect")
     )
-    return [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
+    found = [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
+    tried = ease_of_condition(condition)
+    if tried:
+        words = f"Ease, {tried.mean:.1f} attempts a plate over {tried.plates}"
+        found.append((words, float(tried.grade), 1))
+    return found
 
 
 def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -> None:

@@ -146,10 +146,10 @@ def _keep_dry(job: Job, lot: Lot, drying: dict[int | None, int], now: datetime) 
     if lot.pk in drying:
         job.after, job.gap = (f"run-{drying[lot.pk]}-last",), int(limit * 60)
         return
-    last = Drying.objects.filter(lot=lot).order_by("-ended_at").first()
+    last = Drying.objects.filter(lot=lot, ended_at__isnull=False).order_by("-ended_at").first()
     if last is None:
         job.dry_hours = 0.0
-    else:
+    elif last.ended_at:
         job.dry_from = last.ended_at
         job.due = last.ended_at + timedelta(hours=limit)
 

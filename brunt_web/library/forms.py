@@ -1,13 +1,18 @@
 """What the library sends: materials, lots, dryings, printers, rigs."""
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from django import forms
 from django.http import QueryDict
+from django.utils import timezone
 
+from brunt_core.errors import InputError
 from brunt_core.plausibility.bands import FAMILIES
+from brunt_core.quantities import parse
 from brunt_web.interface.typed import (
     NameField,
+    NumberField,
     PriceField,
     QuantityField,
     Typed,
@@ -15,7 +20,7 @@ from brunt_web.interface.typed import (
     one_sentence,
 )
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
-from brunt_web.library.models import FORMS, KINDS, Material
+from brunt_web.library.models import FORMS, KINDS, Lot, Material
 from brunt_web.people.models import Workshop
 
 
@@ -120,8 +125,29 @@ class WeighedForm(Typed):
     )
 
 
+class WhenField(forms.DateTimeField):
+    """A moment in the workshop's zone, to the minute; not in the future."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        widget = forms.DateTimeInput({"type": "datetime-local"}, format="%Y-%m-%dT%H:%M")
+        super().__init__(
+            label=label,
+            required=False,
+            widget=widget,
+            error_messages={"invalid": "Write day and time, for example 2026-03-02 09:30."},
+            **more,
+        )
+
+    def clean(self, value: Any) -> datetime | None:
+        """The moment, ``None`` for an empty field."""
+        found: datetime | None = super().clean(value)
+        if found and found > timezone.now() + timedelta(minutes=1):
+            raise forms.ValidationError("This lies in the future.")
+        return found
+
+
 class DryingForm(Typed):
-    """A drying that has just ended."""
+    """A drying: one that starts now or began then, or one that has ended."""
 
     _HEAT = "The drying temperature lies between 20 and 200 °C."
     _TIME = "The drying time is more than zero and at most 14 days, for example 12 h."
@@ -147,8 +173,101 @@ class DryingForm(Typed):
         label="Time, h",
         help_text="12 h, or 2 h 30",
     )
+    started_at = WhenField("Started", help_text="now when both are empty")
+    ended_at = WhenField("Ended", help_text="empty: it runs")
     before = QuantityField("mass", "g", above=0, label="Mass before, g")
     after = QuantityField("mass", "g", above=0, label="Mass after, g")
+
+
+class EndDryingForm(Typed):
+    """The drying that runs has ended."""
+
+    ended_at = WhenField("Ended", help_text="now when empty")
+    after = QuantityField("mass", "g", above=0, label="Mass after, g")
+
+
+class SealForm(Typed):
+    """A lot goes into a sealed box."""
+
+    since = WhenField("Since", help_text="now when empty")
+    humidity = NumberField(0, 100, label="Humidity inside, %")
+
+
+class AirForm(Typed):
+    """The room's air."""
+
+    _NEEDED = "Type the relative humidity, for example 46."
+
+    humidity = NumberField(
+        0, 100, label="Relative humidity, %", required=True, error_messages={"required": _NEEDED}
+    )
+    temperature = QuantityField("temperature", "degC", label="Temperature, °C")
+
+
+class PartOfBlendForm(Typed):
+    """So much of one lot."""
+
+    lot = forms.ModelChoiceField(
+        Lot.objects.none(), required=False, empty_label="choose …", label="Lot"
+    )
+    amount = forms.CharField(
+        required=False, max_length=40, label="Amount", help_text="350 g, 300 ml"
+    )
+
+    def __init__(self, *given: Any, workshop: Workshop, **more: Any) -> None:
+        super().__init__(*given, **more)
+        choosing(self, "lot").queryset = Lot.objects.filter(
+            workshop=workshop, archived_at__isnull=True
+        ).select_related("material")
+
+    def clean(self) -> dict[str, Any]:
+        """An amount in kg; a volume by the material's density."""
+        told = super().clean() or {}
+        lot, text = told.get("lot"), str(told.get("amount") or "").strip()
+        if bool(lot) != bool(text):
+            self.add_error("amount", "Name both the lot and how much of it.")
+        elif lot:
+            try:
+                told["mass"] = mass_of(text, lot.material.density)
+            except InputError as error:
+                self.add_error("amount", error.sentence)
+        return told
+
+
+def mass_of(text: str, density: float | None) -> float:
+    """A mass, or a volume by its density, in kg. Raises :class:`InputError`."""
+    try:
+        return float(parse(text, "mass", "g").si)
+    except InputError as error:
+        try:
+            volume = parse(text, "volume", None).si
+        except InputError:
+            raise error from None
+    if not density:
+        raise InputError("The material's density is not known: type grams.")
+    return float(volume) * density
+
+
+BlendParts = forms.formset_factory(PartOfBlendForm, extra=4, max_num=8)
+
+
+class BlendForm(Typed):
+    """A blend of several lots."""
+
+    name = NameField("Name the blend's lot, for example the date.", 60, label="Lot's name")
+    material = forms.ModelChoiceField(
+        Material.objects.none(),
+        required=False,
+        label="Kept as",
+        empty_label="a new material, named below",
+    )
+    called = NameField("", required=False, label="Name of the new material")
+
+    def __init__(self, data: QueryDict | None, workshop: Workshop) -> None:
+        super().__init__(data, auto_id="blend-%s")
+        choosing(self, "material").queryset = Material.objects.filter(
+            workshop=workshop, archived_at__isnull=True
+        )
 
 
 class RigForm(Typed):

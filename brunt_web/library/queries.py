@@ -1,5 +1,6 @@
 """Reading the library."""
 
+from collections.abc import Iterable
 from datetime import datetime
 
 from django.db.models import Count, QuerySet
@@ -33,15 +34,43 @@ def lots_of(workshop: Workshop) -> QuerySet[Lot]:
     return (
         Lot.objects.filter(workshop=workshop, archived_at__isnull=True)
         .select_related("material")
-        .prefetch_related("dryings")
+        .prefetch_related("dryings", "sealings", "mixed_of__of__material")
     )
 
 
 def hours_open(lot: Lot, now: datetime) -> float | None:
-    """Hours in the open since the last drying, else since it was opened; ``None`` when neither is known."""
-    ended = [d.ended_at for d in lot.dryings.all() if d.ended_at <= now]
+    """Hours in the open since the last drying, else since it was opened; ``None`` when neither is known.
+
+    Hours in a sealed box do not count, nor those of a drying that runs.
+    """
+    dryings = list(lot.dryings.all())
+    ended = [d.ended_at for d in dryings if d.ended_at and d.ended_at <= now]
     last = max(ended, default=None) or lot.opened_at
-    return None if last is None else max((now - last).total_seconds() / 3600, 0.0)
+    if last is None:
+        return None
+    running = [d.started_at for d in dryings if not d.ended_at and d.started_at]
+    until = min([now, *(s for s in running if s >= last)])
+    shut = [(s.since, s.until or now) for s in lot.sealings.all()]
+    return open_seconds(last, until, shut) / 3600
+
+
+def open_seconds(
+    start: datetime, end: datetime, shut: Iterable[tuple[datetime, datetime]]
+) -> float:
+    """Seconds from start to end that lie in none of the spans, which may overlap.
+
+    >>> at = datetime.fromisoformat
+    >>> open_seconds(at("2026-01-01T08:00"), at("2026-01-01T18:00"),
+    ...              [(at("2026-01-01T07:00"), at("2026-01-01T09:00")), (at("2026-01-01T08:30"), at("2026-01-01T10:00"))])
+    28800.0
+    """
+    left, at = 0.0, start
+    for since, until in sorted(shut):
+        if until <= at or since >= end:
+            continue
+        left += max((since - at).total_seconds(), 0.0)
+        at = max(at, min(until, end))
+    return left + max((end - at).total_seconds(), 0.0)
 
 
 def recipe_of(workshop: Workshop, pk: int) -> Recipe:

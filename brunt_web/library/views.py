@@ -15,11 +15,10 @@ from brunt_web.interface.typed import kept
 from brunt_web.library.actions import lots as lot_actions
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
-from brunt_web.library.forms import DryingForm, LotForm, MaterialForm, PrinterForm, WeighedForm
+from brunt_web.library.forms import LotForm, MaterialForm, PrinterForm
 from brunt_web.library.models import Lot, Material, Printer, Recipe, Rig
 from brunt_web.library.queries import (
     hours_open,
-    lot_of,
     lots_of,
     materials_with_use,
     procedures_of_workshop,
@@ -102,47 +101,3 @@ def new_printer(request: SeatedRequest) -> HttpResponse:
 def _added(request: SeatedRequest, made: object) -> HttpResponse:
     messages.success(request, f"{made} is in the library.")
     return redirect("library")
-
-
-@require_GET
-def lot(request: SeatedRequest, pk: int) -> HttpResponse:
-    """One lot: what is left, its dryings, hours in the open."""
-    return _lot_page(request, lot_of(request.workshop, pk))
-
-
-def _lot_page(request: SeatedRequest, found: Lot, **refused: Form) -> HttpResponse:
-    hours = hours_open(found, timezone.now())
-    return render(
-        request,
-        "library/lot.html",
-        {
-            "lot": found,
-            "hours": hours,
-            "warning": damp(found.material.family, hours),
-            "drying_form": DryingForm(),
-            "weighed_form": WeighedForm(),
-            **refused,
-        },
-        status=422 if refused else 200,
-    )
-
-
-@require_POST
-def lot_weighed(request: SeatedRequest, pk: int) -> HttpResponse:
-    """What is left of a lot."""
-    found, form = lot_of(request.workshop, pk), WeighedForm(request.POST)
-    if not kept(form, partial(lot_actions.set_remaining, found)):
-        return _lot_page(request, found, weighed_form=form)
-    messages.success(request, "What is left is noted.")
-    return redirect("lot", pk)
-
-
-@require_POST
-def lot_dried(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A drying that has just ended."""
-    found, form = lot_of(request.workshop, pk), DryingForm(request.POST)
-    store = partial(lot_actions.log_drying, found, request.user, timezone.now())
-    if not kept(form, store):
-        return _lot_page(request, found, drying_form=form)
-    messages.success(request, "The drying is logged.")
-    return redirect("lot", pk)

@@ -17,6 +17,7 @@ from brunt_web.packages.tables import (
     ADDED,
     FILES,
     FORMAT,
+    LATER_COLUMNS,
     TABLES,
     Table,
     base_of,
@@ -126,6 +127,7 @@ def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
 
 
 def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str]]:
+    """The rows of a table under this heading; columns that an older package lacks are empty."""
     content = parts.get(f"data/{name}.csv")
     if content is None and name in ADDED:
         return []
@@ -135,6 +137,11 @@ def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str
         rows = list(csv.reader(io.StringIO(content.decode(), newline="")))
     except (UnicodeDecodeError, csv.Error):
         raise InputError(f"The table {name} of the package cannot be read.", "file") from None
+    later = LATER_COLUMNS.get(name, set())
+    if rows and rows[0] != head and rows[0] == [h for h in head if h not in later or h in rows[0]]:
+        at = {h: i for i, h in enumerate(rows[0])}
+        filled = [[row[at[h]] if h in at else "" for h in head] for row in rows[1:] if len(row) == len(at)]  # fmt: skip
+        rows = [head, *filled] if len(filled) == len(rows) - 1 else rows
     if not rows or rows[0] != head:
         raise InputError(f"The table {name} of the package has other columns than it must.", "file")
     if len(rows) > MOST_ROWS:

@@ -50,6 +50,8 @@ TABLES = (
     Table("rigs", library.Rig, "rigs; capacity and resolution in SI, relative error a share"),
     Table("printers", library.Printer, "printers; bed m"),
     Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
+    Table("sealings", library.Sealing, "when lots lay in a sealed box; humidity a share"),
+    Table("blend_parts", library.BlendPart, "what a blend was mixed of; kg"),
     Table("part_meshes", library.PartMesh, "own parts from mesh files: the body as it lies, the file it came from"),
     Table("recipes", library.Recipe, "recipes with every setting, by version"),
     Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
@@ -68,6 +70,7 @@ TABLES = (
     Table("life", campaigns.LifeEvent, "everything that happened to a specimen", "specimen__campaign"),
     Table("batches", printing.Batch, "prints of one recipe on one printer; gap mm", "campaign"),
     Table("plates", printing.Plate, "plates of a batch", "batch__campaign"),
+    Table("print_attempts", printing.PrintAttempt, "attempts at plates that failed; brim mm", "plate__batch__campaign"),
     Table("prints", printing.Print, "where each specimen lay; mm", "plate__batch__campaign"),
     Table("grades", printing.Grade, "printability", "batch__campaign"),
     Table("measurements", testing.Measurement, "sizes and masses as typed and in SI", "moment__specimen__campaign"),
@@ -95,24 +98,39 @@ TABLES = (
     Table("reports", Report, "what the authors say in the report", "campaign"),
     Table("report_photos", ReportPhoto, "photos chosen for the report", "report__campaign"),
     _history("reports", Report, "campaign"),
+    Table("bring_ups", library.BringUp, "trials that brought recipes up", "recipe__workshop", whole=True),
     Table("check_bars", checks.CheckBar, "reference materials under a procedure", "workshop", whole=True),
     Table("check_phases", checks.Phase, "days from which a check bar's level is another", "check_bar__workshop", whole=True),
     Table("feedstock_ladders", feedstock.Ladder, "materials on their way up", "workshop", whole=True),
     Table("feedstock_attempts", feedstock.Attempt, "attempts at a rung of a ladder", "ladder__workshop", whole=True),
     Table("feedstock_pictures", feedstock.Picture, "pictures of particles; scale m a pixel", "ladder__workshop", whole=True),
+    Table("room_air", library.RoomAir, "the room's air; humidity a share, temperature K", "workshop", whole=True),
     Table("hours", days.Hours, "when somebody is there", "workshop", whole=True),
     Table("own_jobs", days.OwnJob, "jobs fitted in by hand; minutes", "workshop", whole=True),
     Table("heading_meanings", HeadingMeaning, "what headings of tables mean here", "workshop", whole=True),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.
-ALONG = {"dryings": "lot", "part_meshes": "variant", "day_readings": "procedure"}
+ALONG = {
+    "dryings": "lot",
+    "sealings": "lot",
+    "blend_parts": "lot",
+    "part_meshes": "variant",
+    "day_readings": "procedure",
+}
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 # What an older package does not have: read as empty.
 ADDED = {
     *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
     *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
     *("hours", "own_jobs", "heading_meanings", "part_meshes"),
+    *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts"),
+}
+# Columns that an older package does not have: read as empty.
+LATER_COLUMNS = {
+    "specimen_types": {"part"},
+    "recipes": {"reason"},
+    "dryings": {"started_at"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}
 # Where the files of a table lie among what was uploaded, unless it is "photos".

@@ -17,6 +17,7 @@ from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
 from brunt_web.library.recipe_forms import MOST_GCODE_BYTES
 from brunt_web.people.models import Workshop
+from brunt_web.printing.actions.attempts import AttemptDraft
 from brunt_web.printing.actions.batches import BatchDraft, Used
 
 
@@ -106,6 +107,23 @@ def _from_gcode(file: UploadedFile, kind: str) -> dict[str, dict[str, object]]:
     if not found:
         raise InputError("This file names no settings that Brunt knows.", "gcode")
     return found
+
+
+class AttemptForm(forms.Form):
+    """An attempt at a plate that failed."""
+
+    defects = forms.MultipleChoiceField(choices=list(DEFECTS.items()), required=False)
+    bed_surface = forms.CharField(required=False, max_length=80)
+    adhesive = forms.CharField(required=False, max_length=80)
+    brim = NumberField(0, 60)
+    enclosure = forms.CharField(required=False, max_length=80)
+    note = forms.CharField(required=False, max_length=300)
+
+    def draft(self) -> AttemptDraft:
+        """The attempt. Raises :class:`InputError` with the first field that is not as it must be."""
+        if problem := first_problem(self):
+            raise problem
+        return AttemptDraft(**self.cleaned_data)
 
 
 class OtherwiseForm(forms.Form):

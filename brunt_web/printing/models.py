@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
 
-from brunt_core.printing.checks import ASPECTS
+from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.library.models import Lot, Printer, Recipe
 
@@ -61,6 +61,33 @@ class Plate(models.Model):
 
     def __str__(self) -> str:
         return f"batch {self.batch.number}, plate {self.number}"
+
+
+class PrintAttempt(models.Model):
+    """An attempt at a plate that failed: how it was made stick, what went wrong. Brim in mm."""
+
+    plate = models.ForeignKey(Plate, models.CASCADE, related_name="attempts")
+    defects = models.JSONField(default=list)
+    bed_surface = models.CharField(max_length=80, blank=True)
+    adhesive = models.CharField(max_length=80, blank=True)
+    brim = models.FloatField(null=True, blank=True)
+    enclosure = models.CharField(max_length=80, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["at", "id"]
+
+    @property
+    def words(self) -> str:
+        """What went wrong and how it was held, in words."""
+        wrong = ", ".join([*(DEFECTS[d] for d in self.defects if d in DEFECTS), self.note])
+        held = [self.bed_surface, self.adhesive, self.enclosure]
+        if self.brim is not None:
+            held.append(f"brim {self.brim:g} mm" if self.brim else "no brim")
+        told = ", ".join(h for h in held if h)
+        return wrong.strip(", ") + (f" ({told})" if told else "")
 
 
 class Print(models.Model):

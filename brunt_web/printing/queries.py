@@ -117,7 +117,10 @@ def plates_of(batch: Batch) -> list[Drawn]:
         one.width, one.depth, one.height = standing(one.specimen.geometry, one.specimen.orientation)
         one.top = batch.printer.bed_depth - one.y - one.depth
         by_plate.setdefault(one.plate_id, []).append(one)
-    return [_drawn(batch, plate, by_plate.get(plate.pk, [])) for plate in batch.plates.all()]
+    return [
+        _drawn(batch, plate, by_plate.get(plate.pk, []))
+        for plate in batch.plates.prefetch_related("attempts")
+    ]
 
 
 def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> Drawn:
@@ -219,7 +222,7 @@ def lots_for(workshop: Workshop, campaign: Campaign) -> list[Lot]:
         )
         .distinct()
         .select_related("material")
-        .prefetch_related("dryings")
+        .prefetch_related("dryings", "sealings")
     )
 
 

@@ -17,6 +17,12 @@ urlpatterns = [
     path("batches/<int:pk>/reprint/", views.reprint, name="reprint"),
     path("batches/<int:pk>/grade/", views.grade, name="grade"),
     path("batches/<int:pk>/plates/<int:number>/printed/", views.printed, name="plate-printed"),
+    path("batches/<int:pk>/plates/<int:number>/failed/", views.failed, name="plate-failed"),
+    path(
+        "batches/<int:pk>/plates/<int:number>/failed/<int:attempt>/back/",
+        views.attempt_back,
+        name="attempt-back",
+    ),
     path("batches/<int:pk>/plates/<int:number>/empty/", views.empty, name="plate-empty"),
     path("batches/<int:pk>/plate-<int:plate>.3mf", file_views.plate_file, name="plate-file"),
     path("batches/<int:pk>/measure/", views.measuring, name="measuring"),

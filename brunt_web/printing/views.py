@@ -21,9 +21,10 @@ from brunt_web.interface.typed import checked
 from brunt_web.library.models import Printer, Recipe
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
+from brunt_web.printing.actions import attempts, observe
 from brunt_web.printing.actions import batches as actions
-from brunt_web.printing.actions import observe
 from brunt_web.printing.forms import (
+    AttemptForm,
     BatchForm,
     GradeForm,
     OtherwiseForm,
@@ -177,6 +178,29 @@ def printed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
             messages.success(request, f"Plate {number} is printed. Measure it next.")
     except InputError as error:
         return _batch_page(request, queries.batch_of(request.workshop, pk), error)
+    return redirect("batch", pk)
+
+
+@require_POST
+def failed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
+    """An attempt at a plate failed."""
+    plate = queries.plate_of(request.workshop, pk, number)
+    form = AttemptForm(request.POST)
+    try:
+        attempts.note_failed(plate, request.user, timezone.now(), form.draft())
+    except InputError as error:
+        return _batch_page(request, queries.batch_of(request.workshop, pk), error)
+    messages.success(
+        request, f"The attempt at plate {number} is noted; it waits to be printed again."
+    )
+    return redirect("batch", pk)
+
+
+@require_POST
+def attempt_back(request: SeatedRequest, pk: int, number: int, attempt: int) -> HttpResponse:
+    """An attempt that was noted by mistake is taken off."""
+    attempts.take_back(queries.plate_of(request.workshop, pk, number), attempt)
+    messages.success(request, "The attempt is taken off.")
     return redirect("batch", pk)
 
 

@@ -8,6 +8,7 @@ from brunt_web.checks.models import CheckBar
 from brunt_web.comparison.material_view import HIGH, WIDE, blocks_of
 from brunt_web.library.models import Material
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.printing.ease import ease_of
 
 
 @require_GET
@@ -21,6 +22,7 @@ def material(request: SeatedRequest, pk: int) -> HttpResponse:
         "blocks": blocks_of(found),
         "lots": found.lots.order_by("-opened_at", "name"),
         "checks": CheckBar.objects.filter(material=found, archived_at=None),
+        "ease": ease_of(request.workshop, found.pk).get(found.pk),
         "size": {"wide": WIDE, "high": HIGH},
     }
     return render(request, "comparison/material.html", context)

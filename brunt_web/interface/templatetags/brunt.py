@@ -368,6 +368,12 @@ def portrait(geometry: SpecimenType) -> str:
 
 
 @register.filter
+def share_of(part: float, whole: float | None) -> str:
+    """A part in per cent of the whole; empty where there is none."""
+    return fig(part / whole * 100, 3) if whole else ""
+
+
+@register.filter
 def loss(before: float, after: float) -> str:
     """Mass lost in per cent."""
     return f"{(before - after) / before * 100:.2f} %"

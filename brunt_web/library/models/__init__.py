@@ -1,6 +1,14 @@
 """What a workshop has."""
 
-from brunt_web.library.models.materials import FORMS, Drying, Lot, Material
+from brunt_web.library.models.materials import (
+    FORMS,
+    BlendPart,
+    Drying,
+    Lot,
+    Material,
+    RoomAir,
+    Sealing,
+)
 from brunt_web.library.models.parts import PartMesh
 from brunt_web.library.models.procedures import SIZES, Procedure, Rig, SpecimenVariant
 from brunt_web.library.models.recipes import KINDS, BringUp, Printer, Recipe
@@ -9,6 +17,7 @@ __all__ = [
     "FORMS",
     "KINDS",
     "SIZES",
+    "BlendPart",
     "BringUp",
     "Drying",
     "Lot",
@@ -18,5 +27,7 @@ __all__ = [
     "Procedure",
     "Recipe",
     "Rig",
+    "RoomAir",
+    "Sealing",
     "SpecimenVariant",
 ]

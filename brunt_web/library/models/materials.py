@@ -1,8 +1,10 @@
 """Materials and their lots."""
 
+from datetime import datetime, timedelta
+
 from django.conf import settings
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
 from django.db.models.functions import Now
 
 from brunt_core.plausibility.bands import FAMILIES
@@ -84,10 +86,11 @@ class Lot(models.Model):
 
 
 class Drying(models.Model):
-    """One drying of a lot: kelvin, seconds, kg before and after."""
+    """One drying of a lot: kelvin, seconds it is to last, kg before and after; running while no end is noted."""
 
     lot = models.ForeignKey(Lot, models.CASCADE, related_name="dryings")
-    ended_at = models.DateTimeField()
+    started_at = models.DateTimeField(null=True, blank=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
     temperature = models.FloatField()
     duration = models.FloatField()
     before = models.FloatField(null=True, blank=True)
@@ -95,4 +98,78 @@ class Drying(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
 
     class Meta:
-        ordering = ["-ended_at"]
+        ordering = [F("ended_at").desc(nulls_first=True)]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(started_at__isnull=False) | Q(ended_at__isnull=False),
+                name="drying_starts_or_ends",
+            ),
+            models.CheckConstraint(
+                condition=Q(started_at__isnull=True)
+                | Q(ended_at__isnull=True)
+                | Q(ended_at__gte=F("started_at")),
+                name="drying_ends_after_it_starts",
+            ),
+        ]
+
+    @property
+    def due_at(self) -> datetime | None:
+        """When a running one is to end."""
+        if self.started_at is None or self.ended_at is not None:
+            return None
+        return self.started_at + timedelta(seconds=self.duration)
+
+
+class Sealing(models.Model):
+    """A lot in a sealed box or bag, with desiccant or not: these hours it takes up nothing."""
+
+    lot = models.ForeignKey(Lot, models.CASCADE, related_name="sealings")
+    since = models.DateTimeField()
+    until = models.DateTimeField(null=True, blank=True)
+    humidity = models.FloatField(null=True, blank=True, help_text="inside, a share of one")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+    class Meta:
+        ordering = ["-since"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(until__isnull=True) | Q(until__gte=F("since")),
+                name="sealing_ends_after_it_starts",
+            ),
+            models.UniqueConstraint(
+                fields=["lot"], condition=Q(until__isnull=True), name="one_sealing_open"
+            ),
+        ]
+
+
+class BlendPart(models.Model):
+    """So much of a lot in a blend of several; kg."""
+
+    lot = models.ForeignKey(Lot, models.CASCADE, related_name="mixed_of")
+    of = models.ForeignKey(Lot, models.PROTECT, related_name="mixed_into")
+    mass = models.FloatField()
+
+    class Meta:
+        ordering = ["-mass"]
+        constraints = [
+            models.CheckConstraint(condition=Q(mass__gt=0), name="blend_part_positive"),
+            models.CheckConstraint(condition=~Q(lot=F("of")), name="blend_of_others"),
+        ]
+
+
+class RoomAir(models.Model):
+    """The air of the room as read: relative humidity as a share, temperature in K."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="air")
+    at = models.DateTimeField()
+    humidity = models.FloatField()
+    temperature = models.FloatField(null=True, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+    class Meta:
+        ordering = ["-at"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(humidity__gte=0, humidity__lte=1), name="humidity_is_a_share"
+            )
+        ]

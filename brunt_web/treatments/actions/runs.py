@@ -248,6 +248,7 @@ def _finish(run: Run, by: User, at: datetime) -> None:
         masses = [r.value for r in run.log.filter(what="mass").order_by("at")]
         Drying.objects.create(
             lot=run.lot,
+            started_at=run.started_at,
             ended_at=at,
             temperature=heat or 0.0,
             duration=sum(
