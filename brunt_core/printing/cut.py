@@ -28,14 +28,14 @@ class Bead:
     layer: int
 
     @property
-    def place(self) -> tuple[float, float, float, float, bool]:
-        """What two cuts are compared by: where it is, and whether it belongs to the fill."""
+    def place(self) -> tuple[float, float, float, float, str]:
+        """What two cuts are compared by: where it is, and whether it is of a wall, a skin or the fill."""
         return (
             round(self.x, 2),
             round(self.z, 2),
             round(self.width, 2),
             round(self.height, 2),
-            self.part == "infill",
+            self.part if self.part in ("wall", "infill") else "skin",
         )
 
 

@@ -1,5 +1,6 @@
 """The specimen's ID in sunk strokes, so that the mark survives oven, water and solvent."""
 
+from functools import lru_cache
 from typing import Any
 
 # Five by seven, top row first; a set bit is plastic. Drawn for these characters only.
@@ -29,10 +30,20 @@ _GLYPHS = {
     "X": "10001 01010 00100 00100 00100 01010 10001",
     "-": "00000 00000 00000 01110 00000 00000 00000",
 }
-# A stroke is a cell with its laps: 1.16 cells, no thinner than a nozzle of 0.4 mm lays it (0.394).
-LEAST_CELL = 0.34
+# A stroke is a cell with its laps: 1.16 cells, no thinner than the nozzle lays it; and so is the gap.
 _LAP = 0.08
+_LEAST_STROKE = 0.985
 _BETWEEN = 2
+NOZZLE = 0.4
+
+
+def least_cell(nozzle: float = NOZZLE) -> float:
+    """The smallest side of a stroke cell that a nozzle of this size prints; mm.
+
+    >>> round(least_cell(), 2), round(least_cell(0.6), 2)
+    (0.34, 0.51)
+    """
+    return _LEAST_STROKE * nozzle / (1 + 2 * _LAP)
 
 
 def layouts(text: str) -> list[tuple[str, ...]]:
@@ -59,51 +70,72 @@ def _best(text: str, width: float, height: float) -> tuple[float, tuple[str, ...
     return max(found, key=lambda f: f[0])
 
 
-def cell_for(text: str, width: float, height: float) -> float:
-    """The side of one stroke cell, mm, when a text fills a box of this size; 0 where no nozzle prints it.
+def cell_for(text: str, width: float, height: float, nozzle: float = NOZZLE) -> float:
+    """The side of one stroke cell, mm, when a text fills a box of this size; 0 where the nozzle cannot print it.
 
     >>> cell_for("K7-3HD", 35.0, 7.0), cell_for("K7-3HD", 8.5, 8.0), cell_for("K7-3HD", 4.0, 4.0)
     (1.0, 0.5, 0.0)
     """
     cell, _ = _best(text, width, height)
-    return cell if cell >= LEAST_CELL else 0.0
+    return cell if cell >= least_cell(nozzle) - 1e-9 else 0.0
 
 
-def text_polygons(text: str, width: float, height: float) -> list[Any]:
+@lru_cache(maxsize=64)
+def glyph(character: str) -> tuple[Any, ...]:
+    """A character as polygons on unit cells, its upper left corner at (0, 0), y up; shapely.
+
+    Strokes overlap by a little, so that cells that touch at a corner hang together.
+
+    >>> len(glyph("K")), [round(b, 2) for b in glyph("T")[0].bounds]
+    (1, [-0.08, -7.08, 5.08, 0.08])
+    """
+    from shapely import box, unary_union
+
+    cells = [
+        box(x - _LAP, -y - 1 - _LAP, x + 1 + _LAP, -y + _LAP)
+        for y, row in enumerate(_GLYPHS[character].split())
+        for x, bit in enumerate(row)
+        if bit == "1"
+    ]
+    merged = unary_union(cells)
+    return tuple(getattr(merged, "geoms", [merged]))
+
+
+def glyph_places(
+    text: str, width: float, height: float, nozzle: float = NOZZLE
+) -> tuple[float, list[tuple[str, float, float]]]:
+    """The cell of a text that fills a box about (0, 0), and each character with its upper left corner; mm.
+
+    No character where the nozzle cannot print it.
+
+    >>> glyph_places("K7-3HD", 35.0, 7.0)[1][0]
+    ('K', -17.5, 3.5)
+    """
+    if not (cell := cell_for(text, width, height, nozzle)):
+        return 0.0, []
+    _, lines = _best(text, width, height)
+    columns, rows = _cells(lines)
+    left, top = -columns * cell / 2, rows * cell / 2
+    return cell, [
+        (character, left + 6 * i * cell, top - (7 + _BETWEEN) * k * cell)
+        for k, line in enumerate(lines)
+        for i, character in enumerate(line)
+    ]
+
+
+def text_polygons(text: str, width: float, height: float, nozzle: float = NOZZLE) -> list[Any]:
     """A text as polygons that fill a box of this size at most, about (0, 0); mm; on one line or on two.
 
-    Returns an empty list when a cell would be smaller than :data:`LEAST_CELL` mm. Strokes overlap by a
-    little, so that cells that touch at a corner hang together.
+    Returns an empty list where a stroke would be thinner than the nozzle lays it.
 
     >>> text_polygons("K7-3HD", 4.0, 4.0)
     []
     """
-    from shapely import box, unary_union
+    from shapely import affinity
 
-    cell, lines = _best(text, width, height)
-    if cell < LEAST_CELL:
-        return []
-    columns, rows = _cells(lines)
-    lap, left, top = cell * _LAP, -columns * cell / 2, rows * cell / 2
-    cells = [
-        box(
-            left + x * cell - lap,
-            top - (y + 1) * cell - lap,
-            left + (x + 1) * cell + lap,
-            top - y * cell + lap,
-        )
-        for x, y in _filled(lines)
-    ]
-    merged = unary_union(cells)
-    return list(getattr(merged, "geoms", [merged]))
-
-
-def _filled(lines: tuple[str, ...]) -> list[tuple[int, int]]:
+    cell, placed = glyph_places(text, width, height, nozzle)
     return [
-        (6 * i + x, (7 + _BETWEEN) * k + y)
-        for k, line in enumerate(lines)
-        for i, character in enumerate(line)
-        for y, row in enumerate(_GLYPHS[character].split())
-        for x, bit in enumerate(row)
-        if bit == "1"
+        affinity.affine_transform(polygon, (cell, 0, 0, cell, x, y))
+        for character, x, y in placed
+        for polygon in glyph(character)
     ]

@@ -9,7 +9,9 @@ from typing import Any
 import numpy as np
 
 from brunt_core.errors import InputError
-from brunt_core.specimens.marking import cell_for, text_polygons
+from brunt_core.parts.solids import as_manifold
+from brunt_core.specimens.engraving import engraved
+from brunt_core.specimens.marking import NOZZLE, cell_for, glyph, glyph_places
 from brunt_core.specimens.shapes import fillet_length
 from brunt_core.specimens.types import SpecimenType
 
@@ -172,23 +174,33 @@ def mark_place(specimen: SpecimenType) -> Face | None:
     return Face(middle, across=_ACROSS, up=_ALONG, out=_UP, width=width, height=height)
 
 
-def marked(specimen: SpecimenType, code: str) -> Any:
+def marked(specimen: SpecimenType, code: str, nozzle: float = NOZZLE) -> Any:
     """The specimen with its ID sunk by :data:`SUNK` mm, lying; where no face is free, without.
 
     Sunk, it stands in no grip's, socket's or calliper's way and adds nothing to any size. The text
-    runs along the specimen where that makes it larger. Raises :class:`InputError` when the mesh does
-    not close, which would be a fault of the geometry.
+    runs along the specimen where that makes it larger; its strokes are no thinner than the ``nozzle``,
+    in mm. Raises :class:`InputError` when the mesh does not close, which would be a fault of the geometry.
     """
     import trimesh
+    from manifold3d import Error
 
-    plain, place = body(specimen), mark_place(specimen)
-    letters = _letters(code, place, depth_of(specimen)) if place else []
-    if not letters:
-        return plain
-    cut = trimesh.boolean.difference([plain, *letters], engine="manifold")
-    if not cut.is_watertight:
+    place = mark_place(specimen)
+    if place and _flat_topped(specimen):
+        return _engraved(specimen, code, place, nozzle)
+    letters = _letters(code, place, depth_of(specimen), nozzle) if place else None
+    if letters is None:
+        return body(specimen)
+    cut = _solid(specimen) - letters
+    if cut.status() != Error.NoError or cut.is_empty():
         raise InputError(f"The mesh of {specimen.name} with its mark does not close.")
-    return cut
+    found = cut.to_mesh64()
+    return trimesh.Trimesh(found.vert_properties[:, :3], found.tri_verts, process=False)
+
+
+@lru_cache(maxsize=64)
+def _solid(specimen: SpecimenType) -> Any:
+    """The plain body as the boolean library's own."""
+    return as_manifold(_plain(specimen))
 
 
 def depth_of(specimen: SpecimenType) -> float:
@@ -196,36 +208,89 @@ def depth_of(specimen: SpecimenType) -> float:
     return min(SUNK, specimen.box[2] / 5)
 
 
-def _letters(code: str, face: Face, depth: float) -> list[Any]:
+@lru_cache(maxsize=64)
+def _glyph_section(character: str) -> Any:
+    from manifold3d import CrossSection, FillRule
+
+    rings = [
+        np.asarray(ring.coords[:-1])
+        for polygon in glyph(character)
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]
+    return CrossSection(rings, FillRule.EvenOdd)
+
+
+def _flat_topped(specimen: SpecimenType) -> bool:
+    """Whether it is one outline of one thickness, whose upper face takes the ID."""
+    return specimen.shape_key in ("dumbbell", "bar", "notched")
+
+
+@lru_cache(maxsize=64)
+def _glyph_rings(character: str) -> tuple[tuple[Any, tuple[Any, ...]], ...]:
+    return tuple(
+        (
+            np.asarray(polygon.exterior.coords[:-1]),
+            tuple(np.asarray(r.coords[:-1]) for r in polygon.interiors),
+        )
+        for polygon in glyph(character)
+    )
+
+
+def _engraved(specimen: SpecimenType, code: str, face: Face, nozzle: float) -> Any:
+    """A flat-topped specimen with its ID sunk into the upper face."""
     import trimesh
 
-    across = text_polygons(code, face.width, face.height)
-    along = text_polygons(code, face.height, face.width)
-    turned = _reach(along) > _reach(across)
+    cell, placed, right, up = _placed(code, face, nozzle)
+    if not placed:
+        return body(specimen)
+    turn, middle = np.column_stack((right, up))[:2], np.array(face.middle[:2])
+
+    def laid(ring: Any, x: float, y: float) -> Any:
+        return (ring * cell + (x, y)) @ turn.T + middle
+
+    letters = [
+        (laid(outer, x, y), [laid(ring, x, y) for ring in inner])
+        for character, x, y in placed
+        for outer, inner in _glyph_rings(character)
+    ]
+    corners, faces = engraved(specimen.outline, specimen.box[2], letters, depth_of(specimen))
+    return trimesh.Trimesh(corners, faces, process=False)
+
+
+def _placed(
+    code: str, face: Face, nozzle: float
+) -> tuple[float, list[tuple[str, float, float]], Any, Any]:
+    """Cell and characters of an ID on a face, and the way its lines run and rise: the larger of both ways."""
+    across = glyph_places(code, face.width, face.height, nozzle)
+    along = glyph_places(code, face.height, face.width, nozzle)
     right, up = np.array(face.across), np.array(face.up)
-    if turned:
-        right, up = up, -right
-    frame = np.eye(4)
-    frame[:3, 0], frame[:3, 1], frame[:3, 2] = right, up, face.out
-    frame[:3, 3] = np.array(face.middle) - depth * np.array(face.out)
-    found = []
-    for polygon in along if turned else across:
-        letter = trimesh.creation.extrude_polygon(polygon, depth + _OVER, engine="manifold")
-        found.append(letter.apply_transform(frame))
-    return found
+    if along[0] > across[0]:
+        return (*along, up, -right)
+    return (*across, right, up)
 
 
-def _reach(polygons: list[Any]) -> float:
-    return sum(p.area for p in polygons)
+def _letters(code: str, face: Face, depth: float, nozzle: float) -> Any:
+    """The ID as one body that is taken off the face; ``None`` where the nozzle cannot print it."""
+    from manifold3d import CrossSection, Manifold
+
+    cell, placed, right, up = _placed(code, face, nozzle)
+    if not placed:
+        return None
+    flat = CrossSection.compose(
+        [_glyph_section(c).scale((cell, cell)).translate((x, y)) for c, x, y in placed]
+    )
+    start = np.array(face.middle) - depth * np.array(face.out)
+    frame = np.column_stack((right, up, face.out, start))
+    return Manifold.extrude(flat, depth + _OVER).transform(frame)
 
 
-def has_room(specimen: SpecimenType) -> bool:
-    """Whether an ID can be sunk into it; if not, its bag is labelled."""
+def has_room(specimen: SpecimenType, nozzle: float = NOZZLE) -> bool:
+    """Whether an ID can be sunk into it by a nozzle of so many mm; if not, its bag is labelled."""
     place = mark_place(specimen)
     if place is None:
         return False
     sides = (place.width, place.height), (place.height, place.width)
-    return any(cell_for("H8-888", *side) for side in sides)
+    return any(cell_for("H8-888", *side, nozzle) for side in sides)
 
 
 def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, float]:

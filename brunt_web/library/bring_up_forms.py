@@ -78,7 +78,7 @@ class TrialForm(Typed):
             self.fields["walls"] = forms.CharField(
                 max_length=200, label="Wall as measured, mm", help_text="0.42; 0.43; 0.42"
             )
-            self.fields["asked"] = QuantityField("length", "mm", label="Wall asked for")
+            self.fields["asked"] = QuantityField("length", "mm", above=0, label="Wall asked for")
             self.initial["asked"] = f"{in_field(recipe, 'line_width') or 0:g} mm"
             return
         for i in range(self.count):

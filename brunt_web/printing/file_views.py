@@ -1,17 +1,22 @@
 """What leaves the Print station: meshes, plates, labels, photos."""
 
-import segno
+from math import ceil
+from typing import Any
+
 from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from brunt_core.specimens import mesh
+from brunt_core.specimens.marking import NOZZLE
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
-from brunt_web.printing.models import Grade
+from brunt_web.printing.labels import SHEETS, code_svg
+from brunt_web.printing.models import Grade, Print
+from brunt_web.printing.queries import nozzle_of
 
 MODEL_3MF = "model/3mf"
 
@@ -26,9 +31,7 @@ def plate_file(request: SeatedRequest, pk: int, plate: int) -> HttpResponse:
     parts = [
         (
             p.specimen.code,
-            mesh.oriented(
-                mesh.marked(p.specimen.geometry, p.specimen.code), p.specimen.orientation
-            ),
+            _marked(p.specimen, nozzle_of(found, chosen.plate.settings)),
             (p.x, p.y),
         )
         for p in chosen.prints
@@ -47,12 +50,20 @@ def specimen_file(request: SeatedRequest, code: str, kind: str) -> HttpResponse:
     )
     if specimen is None:
         raise Http404(f"There is no specimen {code} in this workshop.")
-    body = mesh.oriented(
-        mesh.marked(specimen.geometry, code), specimen.orientation, specimen.geometry.turns
+    placed = Print.objects.filter(specimen=specimen).select_related("plate__batch__recipe").first()
+    body = _marked(
+        specimen, nozzle_of(placed.plate.batch, placed.plate.settings) if placed else NOZZLE
     )
     if kind == "stl":
         return _download(mesh.stl(body), "model/stl", f"{code}-mm.stl")
     return _download(mesh.three_mf([(code, body, (0, 0))]), MODEL_3MF, f"{code}.3mf")
+
+
+def _marked(specimen: Specimen, nozzle: float) -> Any:
+    """A specimen with its ID, as it stands on the plate."""
+    geometry = specimen.geometry
+    cut = mesh.marked(geometry, specimen.code, nozzle)
+    return mesh.oriented(cut, specimen.orientation, geometry.turns)
 
 
 def _download(body: bytes, kind: str, name: str) -> HttpResponse:
@@ -65,23 +76,28 @@ def _download(body: bytes, kind: str, name: str) -> HttpResponse:
 def labels(request: SeatedRequest, pk: int) -> HttpResponse:
     """A4 sheet of ID labels with a scannable code."""
     campaign = campaign_of(request.workshop, pk)
-    specimens = campaign.specimens.select_related("condition", "procedure").order_by(
+    specimens = campaign.specimens.select_related("condition__material", "procedure").order_by(
         "procedure_id", "condition__position", "replicate"
     )
-    rows = [
-        (
-            s,
-            segno.make(s.code, error="q", micro=False).svg_inline(
-                scale=1, border=2, svgclass=None, lineclass=None, omitsize=True
-            ),
-        )
-        for s in specimens
-    ]
+    sheet = SHEETS.get(request.GET.get("turn", ""), SHEETS["portrait"])
+    rows = [(s, code_svg(s.code), _material_too(s)) for s in specimens]
     return render(
         request,
         "printing/labels.html",
-        {"rows": rows, **campaign_surroundings(campaign, "print", progress(campaign))},
+        {
+            "rows": rows,
+            "sheet": sheet,
+            "sheets": SHEETS.values(),
+            "pages": ceil(len(rows) / sheet.holds),
+            **campaign_surroundings(campaign, "print", progress(campaign)),
+        },
     )
+
+
+def _material_too(specimen: Specimen) -> str:
+    """The material's name where the condition's does not say it."""
+    material = specimen.condition.material
+    return material.name if material and material.name not in str(specimen.condition) else ""
 
 
 @require_GET

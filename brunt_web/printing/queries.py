@@ -1,6 +1,6 @@
 """Reading the Print station."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -12,7 +12,8 @@ from brunt_core.printing.checks import damp
 from brunt_core.printing.plates import Piece, alone_on_plates, tall
 from brunt_core.printing.recipes import FIELDS, unlikely
 from brunt_core.printing.resolved import differences, only_per_object, shown, values
-from brunt_core.specimens.mesh import standing
+from brunt_core.specimens.marking import NOZZLE
+from brunt_core.specimens.mesh import has_room, standing
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Lot, Procedure
@@ -87,6 +88,7 @@ class Drawn:
     used: list[tuple[str, str, str]]
     groups: list[tuple[str, list[Print]]]
     tall: list[str]
+    bagged: bool
 
     @property
     def view(self) -> str:
@@ -144,12 +146,27 @@ def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> Drawn:
         ],
         used=[row for row in used if row[1] and row[2]],
         groups=list(groups.items()),
+        bagged=any(
+            not has_room(p.specimen.geometry, nozzle_of(batch, plate.settings)) for p in prints
+        ),
         tall=list(dict.fromkeys(t for p in prints if (t := tall(_piece(p))))),
     )
 
 
 def _piece(one: Print) -> Piece:
     return Piece(one.specimen.code, "", one.width, one.depth, height=one.height)
+
+
+# What a resin printer shows clearly, mm; common practice, no source.
+_RESIN_STROKE = 0.2
+
+
+def nozzle_of(batch: Batch, settings: Mapping[str, Mapping[str, object]]) -> float:
+    """The nozzle that lays the strokes of an ID, mm: as the recipe says, else the usual one."""
+    if batch.recipe and batch.recipe.kind == "resin":
+        return _RESIN_STROKE
+    size = values(settings).get("nozzle_size")
+    return round(size * 1e3, 3) if size else NOZZLE
 
 
 def own_settings(one: Print, kind: str) -> list[tuple[str, str]]:
