@@ -173,8 +173,8 @@ class DryingForm(Typed):
         label="Time, h",
         help_text="12 h, or 2 h 30",
     )
-    started_at = WhenField("Started", help_text="now when both are empty")
-    ended_at = WhenField("Ended", help_text="empty: it runs")
+    started_at = WhenField("Started", help_text="empty: now, or the time before its end")
+    ended_at = WhenField("Ended", help_text="empty: now")
     before = QuantityField("mass", "g", above=0, label="Mass before, g")
     after = QuantityField("mass", "g", above=0, label="Mass after, g")
 

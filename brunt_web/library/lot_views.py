@@ -56,7 +56,7 @@ def _lot_page(request: SeatedRequest, found: Lot, **refused: Form) -> HttpRespon
             "running": running,
             "late": running and running.due_at and running.due_at < now,
             "sealed": next((s for s in found.sealings.all() if s.until is None), None),
-            "warning": damp(found.material.family, hours),
+            "warning": "" if running else damp(found.material.family, hours),
             "drying_form": DryingForm(initial=start),
             "ending_form": EndDryingForm(auto_id="end-%s"),
             "seal_form": SealForm(auto_id="seal-%s"),
@@ -79,20 +79,40 @@ def weighed(request: SeatedRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def dried(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A drying: one that starts, or one that has ended."""
-    found, form = lot_of(request.workshop, pk), DryingForm(request.POST)
-    now = timezone.now()
+    """A drying that has ended, now unless it says when."""
+    found = lot_of(request.workshop, pk)
 
     def store(started_at: datetime | None, ended_at: datetime | None, **more: Any) -> object:
-        start = started_at or (None if ended_at else now)
-        if start and ended_at:
-            more["duration"] = (ended_at - start).total_seconds()
-        return actions.log_drying(found, request.user, ended_at, started_at=start, **more)
+        end = ended_at or timezone.now()
+        if started_at:
+            more["duration"] = (end - started_at).total_seconds()
+        return actions.log_drying(found, request.user, end, started_at=started_at, **more)
 
+    return _drying(request, found, store, "The drying is logged.")
+
+
+@require_POST
+def start_drying(request: SeatedRequest, pk: int) -> HttpResponse:
+    """A drying that runs from now on, or from when it says."""
+    found = lot_of(request.workshop, pk)
+
+    def store(started_at: datetime | None, ended_at: datetime | None, **more: Any) -> object:
+        if ended_at:
+            raise InputError("It has an end: log it as ended.", "ended_at")
+        start = started_at or timezone.now()
+        return actions.log_drying(found, request.user, None, started_at=start, **more)
+
+    return _drying(request, found, store, "It is being dried; its hours in the open stand still.")
+
+
+def _drying(
+    request: SeatedRequest, found: Lot, store: Callable[..., object], said: str
+) -> HttpResponse:
+    form = DryingForm(request.POST)
     if not kept(form, store):
         return _lot_page(request, found, drying_form=form)
-    messages.success(request, "The drying is logged.")
-    return redirect("lot", pk)
+    messages.success(request, said)
+    return redirect("lot", found.pk)
 
 
 @require_POST

@@ -19,6 +19,7 @@ urlpatterns = [
     path("lots/<int:pk>/unmix/", lot_views.unmix, name="unmix"),
     path("lots/<int:pk>/weighed/", lot_views.weighed, name="lot-weighed"),
     path("lots/<int:pk>/dried/", lot_views.dried, name="lot-dried"),
+    path("lots/<int:pk>/drying/start/", lot_views.start_drying, name="drying-start"),
     path("lots/<int:pk>/drying/end/", lot_views.end_drying, name="drying-end"),
     path("lots/<int:pk>/drying/<int:drying>/back/", lot_views.drying_back, name="drying-back"),
     path("lots/<int:pk>/seal/", lot_views.seal, name="seal"),

@@ -143,7 +143,9 @@ class Lots(Seated):
         at = f"/library/lots/{self.lot.pk}/"
         self.assertContains(self.client.get(at), "takes up water")
         sent = {"temperature": "65", "duration": "6 h", "before": "750 g"}
-        self.assertContains(self.client.post(at + "dried/", sent, follow=True), "Drying since")
+        self.assertContains(
+            self.client.post(at + "drying/start/", sent, follow=True), "Drying since"
+        )
         self.assertContains(self.client.post(at + "drying/end/", {"after": "760 g"}), "swapped", status_code=422)  # fmt: skip
         self.client.post(at + "drying/end/", {"after": "747 g"})
         self.assertIsNotNone(Drying.objects.get().ended_at)
