@@ -10,6 +10,7 @@ from brunt_core.planning.estimates import Demand, Estimate, estimate
 from brunt_core.planning.prospects import Answer, Varied, answers
 from brunt_core.printing.plates import capacity, plates_needed
 from brunt_core.printing.recipes import FIELDS, unlikely, volumetric_flow
+from brunt_core.printing.resin import print_seconds
 from brunt_core.printing.resolved import plate_key, shown, values
 from brunt_core.quantities import in_unit
 from brunt_core.specimens.mesh import standing
@@ -220,7 +221,7 @@ def _one(
 ) -> Planned:
     geometry = geometry_asked(condition, p)
     orientation = condition.asks.get("orientation") or p.orientation
-    width, depth, _ = standing(geometry, orientation)
+    width, depth, height = standing(geometry, orientation)
     printed = material is None or material.form != "stock"
     treated = any(t["owes"] for t in condition.asks.get("treatments", ()))
     try:
@@ -236,11 +237,22 @@ def _one(
         price=_price(c, material, lots),
         flow=volumetric_flow(values(plan.settings)),
         solidity=share,
+        plate_seconds=print_seconds(values(plan.settings), height / 1e3)
+        if plan.kind == "resin"
+        else None,
+        together=_together(draft, (width, depth)),
         treated=treated,
         printed=printed,
         further=tuple(q.method_key for q in draft.procedures if _follows(draft, q, p)),
     )
     return Planned(c, p, plan, demand, (width, depth))
+
+
+def _together(draft: PlanDraft, footprint: tuple[float, float]) -> int:
+    """How many stand on one plate of the printer named; all of a condition where none is."""
+    if draft.printer is None:
+        return draft.replicates + draft.spares
+    return capacity(footprint, (draft.printer.bed_width, draft.printer.bed_depth), 5.0) or 1
 
 
 def _follows(draft: PlanDraft, later: Procedure, head: Procedure) -> bool:

@@ -7,21 +7,18 @@ from datetime import datetime, timedelta
 from django.db.models import Count, Max, Q
 
 from brunt_core.printing.checks import MOISTURE_LIMIT_H
-from brunt_core.printing.recipes import volumetric_flow
 from brunt_core.scheduling.room import Room
-from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import LifeEvent, Turn
-from brunt_web.campaigns.resolved_parts import filling_of
 from brunt_web.days.models import OwnJob
 from brunt_web.library.models import Drying, Lot, Printer, Procedure, Rig
 from brunt_web.people.models import Workshop
+from brunt_web.printing.cards import plate_minutes
 from brunt_web.printing.models import Plate
 from brunt_web.testing.models import Clock
 from brunt_web.testing.timed_queries import timed_of
 from brunt_web.treatments.models import PLANNED, RUNNING, Run, RunStep, Vessel
 from brunt_web.treatments.water_view import DAILY_AFTER, OFTEN
 
-_PLATE_UNKNOWN = 120
 TOLERANCE = 0.05
 HANDS = "hands"
 
@@ -152,22 +149,6 @@ def _keep_dry(job: Job, lot: Lot, drying: dict[int | None, int], now: datetime) 
     elif last.ended_at:
         job.dry_from = last.ended_at
         job.due = last.ended_at + timedelta(hours=limit)
-
-
-def plate_minutes(plate: Plate) -> int:
-    """Volume of plastic over flow, a quarter more for travel, and ten minutes to heat (common practice)."""
-    values = {k: (v or {}).get("value") for k, v in plate.settings.items()}
-    flow = volumetric_flow(values)
-    prints = list(plate.prints.all())
-    if not flow or not prints:
-        return _PLATE_UNKNOWN
-    filling = filling_of(plate.settings)
-    volume = sum(
-        p.specimen.geometry.volume
-        * solid_share(p.specimen.geometry, p.specimen.orientation, filling)
-        for p in prints
-    )
-    return max(int(volume / flow * 1.25 / 60) + 10, 10)
 
 
 def _runs(workshop: Workshop) -> Iterator[Job]:

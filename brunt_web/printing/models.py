@@ -52,6 +52,8 @@ class Plate(models.Model):
     printed_at = models.DateTimeField(null=True, blank=True)
     used = models.JSONField(default=dict, blank=True)
     used_from = models.CharField(max_length=160, blank=True)
+    # What lies on it, filled where it is drawn.
+    laid: list["Print"]
 
     class Meta:
         ordering = ["number"]

@@ -169,6 +169,37 @@ def nozzle_of(batch: Batch, settings: Mapping[str, Mapping[str, object]]) -> flo
     return round(size * 1e3, 3) if size else NOZZLE
 
 
+@dataclass(frozen=True)
+class Against:
+    """One setting: what the slip says, what was found, and whether they agree; empty where not stated."""
+
+    label: str
+    slip: str
+    found: str
+
+    @property
+    def verdict(self) -> str:
+        """alike, other, or which side does not say."""
+        if self.slip and self.found:
+            return "alike" if self.slip == self.found else "other"
+        return "not in the file" if self.slip else "not on the slip"
+
+
+def set_against(
+    kind: str,
+    slip: Mapping[str, Mapping[str, object]],
+    found: Mapping[str, Mapping[str, object]],
+) -> list[Against]:
+    """Every setting that either names, those that differ first."""
+    rows = [
+        Against(f.label, shown(slip, k), shown(found, k))
+        for k, f in FIELDS[kind].items()
+        if shown(slip, k) or shown(found, k)
+    ]
+    order = {"other": 0, "not in the file": 1, "not on the slip": 2, "alike": 3}
+    return sorted(rows, key=lambda r: order[r.verdict])
+
+
 def own_settings(one: Print, kind: str) -> list[tuple[str, str]]:
     """What one object has of its own: (label, value)."""
     return [(f.label, shown(one.settings, k)) for k, f in FIELDS[kind].items() if k in one.settings]

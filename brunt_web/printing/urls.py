@@ -8,6 +8,7 @@ _CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3})/"
 
 urlpatterns = [
     path("campaigns/<int:pk>/print/", views.station, name="print"),
+    path("campaigns/<int:pk>/print/ahead/", views.ahead, name="print-ahead"),
     path("campaigns/<int:pk>/made/", views.otherwise, name="made-otherwise"),
     path("campaigns/<int:pk>/measure/", views.measuring_all, name="measure-all"),
     path("campaigns/<int:pk>/labels/", file_views.labels, name="labels"),
@@ -16,6 +17,7 @@ urlpatterns = [
     path("batches/<int:pk>/outcome/", views.outcome, name="outcome"),
     path("batches/<int:pk>/reprint/", views.reprint, name="reprint"),
     path("batches/<int:pk>/grade/", views.grade, name="grade"),
+    path("batches/<int:pk>/plates/<int:number>/against/", views.against, name="plate-against"),
     path("batches/<int:pk>/plates/<int:number>/printed/", views.printed, name="plate-printed"),
     path("batches/<int:pk>/plates/<int:number>/failed/", views.failed, name="plate-failed"),
     path(

@@ -23,6 +23,7 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
 from brunt_web.printing.actions import attempts, observe
 from brunt_web.printing.actions import batches as actions
+from brunt_web.printing.cards import cards_of, days_of
 from brunt_web.printing.forms import (
     AttemptForm,
     BatchForm,
@@ -58,6 +59,21 @@ def station(request: SeatedRequest, pk: int) -> HttpResponse:
     return _station_page(request, campaign, form, error)
 
 
+@require_POST
+def ahead(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The plates as they would be filled with what is chosen; nothing is stored."""
+    campaign = campaign_of(request.workshop, pk)
+    form = BatchForm(request.POST, campaign)
+    try:
+        plates = actions.fill_ahead(campaign, form.draft(seed=1))
+    except InputError as problem:
+        return render(request, "printing/_ahead.html", {"lacks": problem.sentence})
+    cards = cards_of(plates, ahead=True)
+    known = [c.minutes for c in cards]
+    total = None if None in known else sum(m for m in known if m)
+    return render(request, "printing/_ahead.html", {"cards": cards, "total": total})
+
+
 def _station_page(
     request: SeatedRequest, campaign: Campaign, form: BatchForm, error: InputError | None
 ) -> HttpResponse:
@@ -68,6 +84,7 @@ def _station_page(
         "printing/station.html",
         {
             "batches": queries.batches_of(campaign),
+            "days": days_of(campaign),
             "waiting": queries.waiting(campaign, procedures),
             "unmade": queries.unmade_conditions(campaign),
             "form": form,
@@ -108,6 +125,7 @@ def _batch_page(
     found: Batch,
     error: InputError | None = None,
     typed: QueryDict | None = None,
+    looked: tuple[int, str, list[queries.Against]] | None = None,
 ) -> HttpResponse:
     plates = queries.plates_of(found)
     kind = found.recipe.kind if found.recipe else "filament"
@@ -129,6 +147,7 @@ def _batch_page(
                 workshop=request.workshop, kind=kind, archived_at__isnull=True
             ),
             "error": error,
+            "looked": looked,
             "typed": typed or {},
             "warning": queries.lot_warning(found.lot, timezone.now()),
             "unusual": queries.recipe_warnings(found, plates),
@@ -157,6 +176,23 @@ def slip(request: SeatedRequest, pk: int) -> HttpResponse:
             **campaign_surroundings(found.campaign, "print", progress(found.campaign)),
         },
     )
+
+
+@require_POST
+def against(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
+    """What a G-code file says, set against the plate's resolved recipe; nothing is stored."""
+    plate = queries.plate_of(request.workshop, pk, number)
+    kind = plate.batch.recipe.kind if plate.batch.recipe else "filament"
+    form = PrintedForm(request.POST, request.FILES, request.workshop, kind)
+    found = queries.batch_of(request.workshop, pk)
+    try:
+        used = form.used()
+        if used is None:
+            raise InputError("Choose a G-code file or a recipe to set against the slip.", "gcode")
+    except InputError as error:
+        return _batch_page(request, found, error)
+    rows = queries.set_against(kind, plate.settings, used.settings)
+    return _batch_page(request, found, looked=(number, used.source, rows))
 
 
 @require_POST

@@ -368,6 +368,12 @@ def portrait(geometry: SpecimenType) -> str:
 
 
 @register.filter
+def hours(minutes: float) -> str:
+    """Minutes as they are planned in: ``45 min``, ``4.2 h``."""
+    return f"{minutes:.0f} min" if minutes < 90 else f"{minutes / 60:.1f} h"
+
+
+@register.filter
 def share_of(part: float, whole: float | None) -> str:
     """A part in per cent of the whole; empty where there is none."""
     return fig(part / whole * 100, 3) if whole else ""

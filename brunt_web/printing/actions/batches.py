@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import DEFECTS, dryness
-from brunt_core.printing.plates import Piece, fill_plates
+from brunt_core.printing.plates import Piece, Placed, fill_plates
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import Settings, plate_key
 from brunt_core.specimens.mesh import standing
@@ -72,10 +72,7 @@ def make_batch(campaign: Campaign, by: User, draft: BatchDraft) -> Batch:
     go into its recipe, or the lot is another than a condition asks for.
     """
     Campaign.objects.select_for_update().get(pk=campaign.pk)
-    specimens = _chosen(campaign, draft)
-    recipes = Recipes.of(campaign)
-    plans = {s.pk: recipes.resolved(s.condition, draft.procedure) for s in specimens}
-    _check_plans(specimens, plans, draft)
+    specimens, plans, recipes = _planned(campaign, draft)
     number = (campaign.batches.aggregate(last=Max("number"))["last"] or 0) + 1
     base = recipes.base(specimens[0].condition, draft.procedure)
     batch = Batch.objects.create(
@@ -92,6 +89,44 @@ def make_batch(campaign: Campaign, by: User, draft: BatchDraft) -> Batch:
     )
     _place(batch, specimens, plans, draft, by)
     return batch
+
+
+def _planned(
+    campaign: Campaign, draft: BatchDraft
+) -> tuple[list[Specimen], dict[int, Resolved], Recipes]:
+    """Which specimens, and what each must be printed with."""
+    specimens = _chosen(campaign, draft)
+    recipes = Recipes.of(campaign)
+    plans = {s.pk: recipes.resolved(s.condition, draft.procedure) for s in specimens}
+    _check_plans(specimens, plans, draft)
+    return specimens, plans, recipes
+
+
+def fill_ahead(campaign: Campaign, draft: BatchDraft) -> list[Plate]:
+    """The plates as they would be filled, each with its ``laid`` prints; nothing is stored.
+
+    Raises :class:`InputError` as :func:`make_batch` does.
+    """
+    specimens, plans, recipes = _planned(campaign, draft)
+    base = recipes.base(specimens[0].condition, draft.procedure)
+    batch = Batch(
+        campaign=campaign,
+        number=0,
+        printer=draft.printer,
+        recipe=base,
+        lot=draft.lot,
+        orientation=draft.procedure.orientation,
+        gap=draft.gap,
+        seed=draft.seed,
+        per_object=draft.per_object,
+    )
+    places, known, plates = _filled(batch, specimens, plans, draft)
+    for place in places:
+        s = known[place.name]
+        own = _own(plans[s.pk]) if draft.per_object else {}
+        one = Print(specimen=s, plate=plates[place.plate], x=place.x, y=place.y, settings=own)
+        plates[place.plate].laid.append(one)
+    return list(plates.values())
 
 
 def _chosen(campaign: Campaign, draft: BatchDraft) -> list[Specimen]:
@@ -146,20 +181,9 @@ def _place(
     draft: BatchDraft,
     by: User,
 ) -> None:
-    pieces = [_piece(s, plans[s.pk], draft) for s in specimens]
-    bed = (draft.printer.bed_width, draft.printer.bed_depth)
-    places = fill_plates(pieces, bed, draft.gap, draft.seed, each=draft.each)
-    known = {s.code: s for s in specimens}
-    plates: dict[int, Plate] = {}
-    for place in places:
-        s = known[place.name]
-        if place.plate not in plates:
-            plates[place.plate] = Plate.objects.create(
-                batch=batch,
-                number=place.plate + 1,
-                settings=_shared(plans[s.pk], draft.per_object),
-                dryness=(s.condition.asks.get("drying") or {}).get("word", ""),
-            )
+    places, known, plates = _filled(batch, specimens, plans, draft)
+    for plate in plates.values():
+        plate.save()
     Print.objects.bulk_create(
         Print(
             specimen=known[p.name],
@@ -174,6 +198,28 @@ def _place(
     for number, plate in plates.items():
         on = [known[p.name] for p in places if p.plate == number]
         life.note(on, "on_plate", by, at, f"put on plate {plate.number} of batch {batch.number}")
+
+
+def _filled(
+    batch: Batch, specimens: Sequence[Specimen], plans: Mapping[int, Resolved], draft: BatchDraft
+) -> tuple[list[Placed], dict[str, Specimen], dict[int, Plate]]:
+    """Where each specimen lies, and the plates they need, not stored."""
+    pieces = [_piece(s, plans[s.pk], draft) for s in specimens]
+    bed = (draft.printer.bed_width, draft.printer.bed_depth)
+    places = fill_plates(pieces, bed, draft.gap, draft.seed, each=draft.each)
+    known = {s.code: s for s in specimens}
+    plates: dict[int, Plate] = {}
+    for place in places:
+        s = known[place.name]
+        if place.plate not in plates:
+            plates[place.plate] = Plate(
+                batch=batch,
+                number=place.plate + 1,
+                settings=_shared(plans[s.pk], draft.per_object),
+                dryness=(s.condition.asks.get("drying") or {}).get("word", ""),
+            )
+            plates[place.plate].laid = []
+    return places, known, plates
 
 
 def _piece(s: Specimen, plan: Resolved, draft: BatchDraft) -> Piece:
