@@ -119,7 +119,15 @@ def cut_across(values: Values, pattern: str, width: float, height: float) -> Cut
         if len(beads) > _MOST_BEADS:
             remarks.append("Too many roads to draw: the lowest layers are drawn.")
             break
-    return Cut(width, height, built, layers, walls, tuple(beads), tuple(remarks))
+    return Cut(
+        width=width,
+        height=height,
+        built=built,
+        layers=layers,
+        walls=walls,
+        beads=tuple(beads),
+        remarks=tuple(remarks),
+    )
 
 
 def _misses(layers: int, built: float, height: float) -> str:

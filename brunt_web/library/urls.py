@@ -11,7 +11,7 @@ from brunt_web.library import (
 )
 
 urlpatterns = [
-    path("", views.library, name="library"),
+    path("add/", views.adding, name="add-to-library"),
     path("materials/new/", views.new_material, name="new-material"),
     path("lots/new/", views.new_lot, name="new-lot"),
     path("lots/blend/", lot_views.blend, name="blend"),

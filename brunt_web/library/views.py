@@ -10,51 +10,28 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from brunt_core.printing.checks import damp
 from brunt_web.interface.typed import kept
 from brunt_web.library.actions import lots as lot_actions
 from brunt_web.library.actions.add_material import add_material
-from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.forms import LotForm, MaterialForm, PrinterForm
-from brunt_web.library.models import Lot, Material, Printer, Recipe, Rig
-from brunt_web.library.queries import (
-    hours_open,
-    lots_of,
-    materials_with_use,
-    procedures_of_workshop,
-)
+from brunt_web.library.models import Lot, Material
 from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-def library(request: SeatedRequest) -> HttpResponse:
-    """What the workshop has, and a form for one more of each."""
-    return _library_page(request)
+def adding(request: SeatedRequest) -> HttpResponse:
+    """A form for one more material, lot or printer."""
+    return _adding_page(request)
 
 
-def _library_page(request: SeatedRequest, **refused: Form) -> HttpResponse:
-    shop = request.workshop
-    ensure_standard_procedures(shop)
-    now = timezone.now()
-    return render(
-        request,
-        "library/library.html",
-        {
-            "materials": materials_with_use(shop),
-            "procedures": procedures_of_workshop(shop),
-            "rigs": Rig.objects.filter(workshop=shop),
-            "lots": [
-                (lot, damp(lot.material.family, hours_open(lot, now))) for lot in lots_of(shop)
-            ],
-            "printers": Printer.objects.filter(workshop=shop),
-            "recipes": Recipe.objects.filter(workshop=shop, archived_at__isnull=True),
-            "material_form": _material_form(),
-            "lot_form": _lot_form(request),
-            "printer_form": _printer_form(),
-            **refused,
-        },
-        status=422 if refused else 200,
-    )
+def _adding_page(request: SeatedRequest, **refused: Form) -> HttpResponse:
+    forms: dict[str, Form] = {
+        "material_form": _material_form(),
+        "lot_form": _lot_form(request),
+        "printer_form": _printer_form(),
+        **refused,
+    }
+    return render(request, "library/adding.html", forms, status=422 if refused else 200)
 
 
 def _material_form(data: QueryDict | None = None) -> MaterialForm:
@@ -74,7 +51,7 @@ def new_material(request: SeatedRequest) -> HttpResponse:
     """One more material."""
     form = _material_form(request.POST)
     made = kept(form, partial(add_material, request.workshop))
-    return _added(request, made) if made else _library_page(request, material_form=form)
+    return _added(request, made) if made else _adding_page(request, material_form=form)
 
 
 @require_POST
@@ -87,7 +64,7 @@ def new_lot(request: SeatedRequest) -> HttpResponse:
 
     form = _lot_form(request, request.POST)
     made = kept(form, store)
-    return _added(request, made) if made else _library_page(request, lot_form=form)
+    return _added(request, made) if made else _adding_page(request, lot_form=form)
 
 
 @require_POST
@@ -95,7 +72,7 @@ def new_printer(request: SeatedRequest) -> HttpResponse:
     """One more printer."""
     form = _printer_form(request.POST)
     made = kept(form, partial(lot_actions.add_printer, request.workshop))
-    return _added(request, made) if made else _library_page(request, printer_form=form)
+    return _added(request, made) if made else _adding_page(request, printer_form=form)
 
 
 def _added(request: SeatedRequest, made: object) -> HttpResponse:

@@ -148,7 +148,7 @@ def _view(plate: Plate, width: float, depth: float) -> str:
     right = max((p.x + b[0] for p, b in boxes), default=width)
     high = min((depth - p.y - b[1] for p, b in boxes), default=0.0)
     low = max((depth - p.y for p, _ in boxes), default=depth)
-    wide = max((right - left) * 1.12 + 6, ((low - high) * 1.12 + 6) * 1.35, 60.0)
+    wide = max((right - left) * 1.12 + 6, ((low - high) * 1.12 + 6) * 1.35, 40.0)
     return f"{(left + right - wide) / 2:.1f} {(high + low - wide / 1.35) / 2:.1f} {wide:.1f} {wide / 1.35:.1f}"
 
 

@@ -23,6 +23,7 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.rack import queries
+from brunt_web.rack.due import due_of, touched
 from brunt_web.rack.finding import PER_PAGE, FindForm, found
 from brunt_web.rack.line import answer
 
@@ -37,9 +38,13 @@ def start(request: SeatedRequest) -> HttpResponse:
     by_campaign: dict[int, list[Turn]] = defaultdict(list)
     for turn in queries.rack_turns(c.pk for c in campaigns):
         by_campaign[turn.campaign_id].append(turn)
+    last = touched(by_campaign)
+    due = due_of(by_campaign, timezone.now())
     cards = [
         {
             "campaign": c,
+            "touched": last.get(c.pk),
+            "due": due.get(c.pk),
             "mini": _mini(by_campaign[c.pk]),
             "count": len({t.specimen_id for t in by_campaign[c.pk]}),
             "waiting": sum(t.waits and not t.specimen.spare for t in by_campaign[c.pk]),
