@@ -4,7 +4,7 @@ from functools import partial
 
 from django.contrib import messages
 from django.forms import Form
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -14,6 +14,7 @@ from brunt_web.library.actions.standard_procedures import STARTERS, ensure_start
 from brunt_web.library.forms import RigForm
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.library.procedure_forms import MethodForm, ProcedureForm, StarterForm
+from brunt_web.library.procedure_page import drawing, drawing_of, geometry_named
 from brunt_web.library.queries import procedures_of_workshop
 from brunt_web.people.requests import SeatedRequest
 
@@ -39,6 +40,16 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpRespo
         "library/procedures.html",
         {
             "procedures": mine,
+            "drawn": [(p, drawing_of(p)["rig"]) for p in mine],
+            **drawing(
+                method,
+                geometry_named(shop, "", method),
+                orientation="flat",
+                speed=None,
+                parameters={},
+                times=(),
+                conditioning="",
+            ),
             "rigs": Rig.objects.filter(workshop=shop),
             "starters": [s for s in STARTERS if s.name not in names],
             "chosen": method,
@@ -50,6 +61,39 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpRespo
         },
         status=status,
     )
+
+
+@require_GET
+def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
+    """One procedure: its rig drawn, its reading times, where it departs from the nearest standard."""
+    found = (
+        Procedure.objects.filter(workshop=request.workshop, pk=pk)
+        .select_related("rig", "variant")
+        .first()
+    )
+    if found is None:
+        raise Http404("There is no such procedure in this workshop.")
+    return render(request, "library/procedure.html", {"procedure": found, **drawing_of(found)})
+
+
+@require_POST
+def look(request: SeatedRequest) -> HttpResponse:
+    """The rig for what is typed so far; nothing is stored."""
+    method = MethodForm(request.POST).chosen
+    form = ProcedureForm(request.POST, request.workshop, method)
+    form.is_valid()
+    told = getattr(form, "cleaned_data", {})
+    geometry = geometry_named(request.workshop, str(request.POST.get("specimen_type", "")), method)
+    shown = drawing(
+        method,
+        geometry,
+        orientation=told.get("orientation") or "flat",
+        speed=told.get("speed"),
+        parameters={k[2:]: str(v) for k, v in told.items() if k.startswith("p-") and v},
+        times=told.get("reading_times") or (),
+        conditioning=told.get("conditioning") or "",
+    )
+    return render(request, "library/_rig.html", shown)
 
 
 @require_POST
