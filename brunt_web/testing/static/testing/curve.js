@@ -17,6 +17,27 @@ function millimetres(event) {
   return (point.x - Number(box.dataset.origin)) / Number(box.dataset.perMm);
 }
 
+// Where the drawn line is at an x: a point moves along the curve, never off it.
+function onCurve(x) {
+  const points = root.querySelector("[data-drawn-line]").points;
+  let last = points[0];
+  for (const point of points) {
+    if (point.x >= x) {
+      const share = point.x > last.x ? (x - last.x) / (point.x - last.x) : 0;
+      return last.y + (point.y - last.y) * Math.min(Math.max(share, 0), 1);
+    }
+    last = point;
+  }
+  return last.y;
+}
+
+// The next drawn reading at least so far away: an arrow never stays where it was between two readings.
+function nextPoint(x, right, far) {
+  const places = [...root.querySelector("[data-drawn-line]").points].map((point) => point.x);
+  if (right) return places.find((place) => place >= x + far) ?? places.at(-1);
+  return places.findLast((place) => place <= x - far) ?? places[0];
+}
+
 root.addEventListener("pointerdown", (event) => {
   const point = event.target.closest("[data-point]");
   if (!point) return;
@@ -29,7 +50,9 @@ root.addEventListener("pointermove", (event) => {
   if (!dragged) return;
   dragged.moved = millimetres(event) - dragged.start;
   const perMm = Number(root.querySelector("[data-curve]").dataset.perMm);
-  dragged.element.setAttribute("transform", `translate(${dragged.moved * perMm},0)`);
+  const { x } = dragged.element.dataset;
+  const to = Number(x) + dragged.moved * perMm;
+  dragged.element.setAttribute("transform", `translate(${to - Number(x)},${onCurve(to) - onCurve(Number(x))})`);
 });
 root.addEventListener("pointerup", () => {
   if (!dragged) return;
@@ -42,7 +65,8 @@ root.addEventListener("keydown", (event) => {
   if (!point || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
   event.preventDefault();
   const perMm = Number(root.querySelector("[data-curve]").dataset.perMm);
-  const step = (event.shiftKey ? 10 : 2) / perMm * (event.key === "ArrowLeft" ? -1 : 1);
+  const x = Number(point.dataset.x);
+  const step = (nextPoint(x, event.key === "ArrowRight", event.shiftKey ? 20 : 3) - x) / perMm;
   send({ pick: point.dataset.point, at: (Number(point.dataset.mm) + step) / 1000 }, point.dataset.point);
 });
 root.addEventListener("click", (event) => {
