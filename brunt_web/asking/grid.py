@@ -4,9 +4,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.db.models import Count, Q
+
 from brunt_core.printing.recipes import FIELDS, usual
 from brunt_web.asking.planning import Marked, Planned, PlanView, Saving, numbers_of
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
+from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Procedure
 
 WIDTH, AXIS, PAD = 720.0, 34.0, 56.0
@@ -23,6 +26,8 @@ class Cell:
     grams: float | None
     hours: float | None
     letters: str
+    made: int | None = None
+    planned: int = 0
 
 
 @dataclass
@@ -205,6 +210,20 @@ def _hours(one: Planned) -> float | None:
 def _sum(parts: Any) -> float | None:
     found = list(parts)
     return None if not found or None in found else sum(found)
+
+
+def note_made(grid: Grid, campaign: Campaign) -> None:
+    """How many of each cell's specimens there are, and how many of them are made."""
+    rows = (
+        campaign.specimens.values_list("condition__label")
+        .annotate(n=Count("id"), made=Count("id", filter=Q(made="made")))
+        .order_by()
+    )
+    known = {label: (n, made) for label, n, made in rows}
+    for row in grid.rows:
+        for cell in row.cells:
+            if cell:
+                cell.planned, cell.made = known.get(cell.combination.name, (0, 0))
 
 
 def unit_of(factor: FactorDraft) -> str:

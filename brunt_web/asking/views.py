@@ -7,15 +7,17 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
 from brunt_web.asking.actions.start_campaign import start_campaign
+from brunt_web.asking.dates import when
 from brunt_web.asking.drawing import power_curves
 from brunt_web.asking.filled import filled_over, typed_from_campaign, typed_from_shape
 from brunt_web.asking.forms import AskForm
-from brunt_web.asking.grid import grid_of
+from brunt_web.asking.grid import grid_of, note_made
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
 from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
@@ -101,6 +103,7 @@ def _panel(form: AskForm) -> dict[str, Any]:
             "draft": draft,
             "n": draft.replicates,
             "grid": grid_of(draft, view),
+            "dates": when(draft, view, timezone.now()),
             "curve": power_curves(view.answers, draft.replicates, draft.wanted),
             "problem": "",
         }
@@ -125,6 +128,9 @@ def _ask_page(
     ]
     accepted = {a.key: a for a in campaign.accepted.select_related("by")}
     found = campaign_confounders(campaign, conditions)
+    panel = _panel(form)
+    if panel.get("grid"):
+        note_made(panel["grid"], campaign)
     return render(
         request,
         "asking/ask.html",
@@ -141,7 +147,8 @@ def _ask_page(
             "lots": Lot.objects.filter(
                 workshop=request.workshop, archived_at__isnull=True
             ).select_related("material"),
-            **_panel(form),
+            **panel,
+            "saved": True,
             **campaign_surroundings(campaign, "ask", progress(campaign)),
         },
         status=422 if error else 200,
