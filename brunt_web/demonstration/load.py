@@ -15,6 +15,7 @@ from brunt_web.campaigns.queries import in_test_order
 from brunt_web.decisions.actions import duties
 from brunt_web.demonstration.checked import check
 from brunt_web.demonstration.flakes import flakes
+from brunt_web.demonstration.guide import brought_up, guide
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
@@ -96,6 +97,8 @@ def load_demo(now: datetime) -> bool:
     vessels = furnish_heat(shop)
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
+    guide(shop, [materials[n] for n in PAWL_MATERIALS])
+    brought_up(shop)
     flakes(shop)
     look_again()
     check(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])

@@ -32,6 +32,18 @@ def sheet(facts: Mapping[str, Any], views: Mapping[str, Any], sizes: Mapping[str
     }
 
 
+def side_view(
+    facts: Mapping[str, Any], views: Mapping[str, Any], sizes: Mapping[str, float]
+) -> dict[str, Any]:
+    """The view from the side alone, with its load and places: for the bench."""
+    size = max(sizes["overall"], sizes["thickness"] * 1.6) / 30
+    drawn = _view("side", views["side"], (0.0, 0.0), facts, size)
+    left, low, right, high = views["side"]["box"]
+    pad = size * 7
+    box = (left - pad, -high - pad, right - left + 2 * pad, high - low + 2 * pad)
+    return drawn | {"box": box, "size": size}
+
+
 def _view(
     key: str,
     kept: Mapping[str, Any],
@@ -56,7 +68,13 @@ def _view(
         "load": _load(key, facts.get("load"), size),
         "section": _section(key, facts.get("section"), box, size),
         "places": [
-            {"x": p[0], "y": -p[1], "letter": one["letter"] or "·", "label": one["label"]}
+            {
+                "x": p[0],
+                "y": -p[1],
+                "letter": one["letter"] or "·",
+                "label": one["label"],
+                "key": one["key"],
+            }
             for one in facts.get("places", [])
             for p in [_seen(key, one["point"])]
         ],
@@ -107,7 +125,7 @@ def _section(
     if not section:
         return None
     right, up = VIEWS[key][0], VIEWS[key][1]
-    at, over = section["at"], size * 2.2
+    at, over = section["at"], size * 0.8
     if section["axis"] == right:
         return {"x1": at, "x2": at, "y1": -box[3] - over, "y2": -box[1] + over}
     if section["axis"] == up:

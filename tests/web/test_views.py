@@ -252,7 +252,7 @@ class Demo(TestCase):
     def test_loads_once_and_signs_in_by_one_press(self):
         call_command("load_demo", stdout=open("/dev/null", "w"))
         call_command("load_demo")
-        self.assertEqual(Campaign.objects.count(), 10)
+        self.assertEqual(Campaign.objects.count(), 11)
         answer = self.client.post("/sign-in/demo/", follow=True)
         self.assertContains(answer, "vent-crank arm")
 

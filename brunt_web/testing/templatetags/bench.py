@@ -15,8 +15,10 @@ from brunt_core.quantities.rendering import time_words
 from brunt_core.quantities.series import Row
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
+from brunt_web.campaigns.models import Turn
 from brunt_web.interface.templatetags.brunt import Tested
-from brunt_web.library.models import Procedure
+from brunt_web.library.models import PartMesh, Procedure
+from brunt_web.library.part_drawing import side_view
 from brunt_web.testing.course import Course
 
 register = template.Library()
@@ -66,6 +68,17 @@ def taken_by_key(key: str, procedure: Procedure) -> str:
     spec = procedure.method.input(key)
     words = taken_from(spec, procedure)
     return words if spec.daily else f"{words}, not measured"
+
+
+@register.simple_tag
+def own_part(turn: Turn) -> dict[str, Any] | None:
+    """A tester's own part from the side, its load and its places; nothing for another specimen."""
+    geometry = turn.geometry
+    if geometry.part is None:
+        return None
+    kept = PartMesh.objects.filter(variant=int(geometry.key.removeprefix("own-"))).values_list("views", "variant__part")  # fmt: skip
+    views, facts = kept.first() or ({}, None)
+    return side_view(facts, views, geometry.sizes) if facts and "side" in views else None
 
 
 @register.filter
