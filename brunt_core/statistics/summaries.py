@@ -74,7 +74,7 @@ def summarise(
     where u_r² = u²/n + max(u² − s², 0)·(1 − 1/n): rounding averages out only where the readings
     scatter over more than a step, else all may be off by the same.
     Where that would reach below zero although every reading is above, the interval is taken on the
-    logarithm, mean · exp(± t·u/mean), which cannot.
+    logarithm, mean · exp(± t·u/mean), which cannot; with one that failed at nothing it ends at zero.
     With one-sided readings and at least two others: maximum likelihood for a normal distribution,
     σ enlarged by √(n/(n−1)), the standard error from the observed information, and t with one
     degree of freedom less than the number that broke. With fewer: the bound that
@@ -197,6 +197,9 @@ def _censored(
     error = sqrt((error * widen) ** 2 + _of_rounding(rounding, sigma * widen, n))
     positive = all(o.anchor > 0 for o in observations)
     low, high = _interval(mean, t_quantile((1 + confidence) / 2, exact - 1) * error, positive)
+    if not positive and all(o.anchor >= 0 for o in observations):
+        # One failed at nothing ("at most 0"): what is below nothing cannot be.
+        low = max(low, 0.0) if any(o.lower is None for o in observations) else low
     return Summary(
         n,
         bounded,

@@ -93,6 +93,10 @@ class Possible(unittest.TestCase):
         self.assertGreater(ratio.low, 0)
         below = summarise([O.exact(-1.0), O.exact(2.0)])
         self.assertLess(below.low, 0)
+        loads = [O.exact(v) for v in (90.0, 95.0, 100.0)]
+        failed = summarise([*loads, O.at_most(0.0)])
+        self.assertEqual((failed.low, failed.n_bounded), (0.0, 1))
+        self.assertGreater(failed.high, failed.mean)
 
     def test_rounding_widens_the_interval_as_the_gum_says(self):
         """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add. Without scatter all may be off alike."""
