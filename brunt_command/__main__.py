@@ -5,7 +5,7 @@ import subprocess
 import sys
 from collections.abc import Callable
 
-from brunt_command import environment, serving, settings, testing
+from brunt_command import backups, environment, serving, settings, testing, upkeep
 from brunt_command.places import PYTHON, ROOT
 from brunt_command.problem import Problem
 
@@ -55,6 +55,17 @@ def package(arguments: list[str]) -> int:
 COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "demo": (serving.demo, "set up, load the invented demo once, serve, print the address"),
     "start": (serving.start, "serve your own workshop: its own database, no demo data"),
+    "status": (upkeep.status, "what runs, where the data lies, when the last good backup was"),
+    "backup": (
+        backups.backup,
+        "keep everything of your workshop in one file, proved: ./brunt backup [FILE]",
+    ),
+    "restore": (backups.restore, "put a kept file in its place: ./brunt restore FILE"),
+    "upgrade": (upkeep.upgrade, "bring your workshop up to this version, with the way back"),
+    "service": (
+        upkeep.service,
+        "a systemd unit that serves your workshop from the machine's start",
+    ),
     "stop": (serving.stop, "stop the servers and the private database"),
     "reset-demo": (
         serving.reset_demo,

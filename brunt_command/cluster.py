@@ -15,7 +15,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 from brunt_command import debian
-from brunt_command.places import cluster_home, state
+from brunt_command.places import cluster_home, data, state
 from brunt_command.problem import Problem
 
 _FIRST_PORT = 54329
@@ -46,6 +46,8 @@ def start(name: str, careless: bool = False, database: str = "brunt") -> str:
     with _locked(name):
         if not (home / "PG_VERSION").exists():
             _initialise(programs, home, careless)
+        if not (home / "password").exists():
+            _new_password(programs, name, home)
         if not running(home):
             _launch(programs, home)
         port = int((home / "postmaster.pid").read_text().splitlines()[3])
@@ -86,7 +88,8 @@ def running(home: Path) -> int | None:
 @contextmanager
 def _locked(name: str) -> Iterator[None]:
     """One starter at a time; the lock goes with the process, so a killed one leaves none behind."""
-    with open(state(f"{name}.lock"), "w") as handle:
+    lock = data("postgres.lock") if name == "own" else state(f"{name}.lock")
+    with open(lock, "w") as handle:
         for _ in range(600):
             try:
                 fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -153,6 +156,28 @@ def _initialise(programs: Path, home: Path, careless: bool) -> None:
         os.replace(fresh, home)
     finally:
         word.unlink(missing_ok=True)
+
+
+def _new_password(programs: Path, name: str, home: Path) -> None:
+    """Give the private server's user another password, since the file with the first is gone."""
+    print("The database's password was gone; giving it another …", file=sys.stderr, flush=True)
+    stop(name)
+    word = secrets.token_urlsafe(24)
+    done = subprocess.run(
+        [*_as_postgres(), str(programs / "postgres"), "--single", "-D", str(home), "postgres"],
+        input=f"alter role brunt password '{word}'\n",
+        cwd="/",
+        capture_output=True,
+        text=True,
+    )
+    if done.returncode:
+        reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+        raise Problem(f"The database's password is gone and could not be made anew: {reason}.")
+    path = home / "password"
+    path.write_text(word)
+    path.chmod(0o600)
+    if os.geteuid() == 0:
+        shutil.chown(path, "postgres", "postgres")
 
 
 def _launch(programs: Path, home: Path) -> None:

@@ -2,6 +2,7 @@
 
 import json
 import sys
+from io import BytesIO
 from typing import Any
 
 from brunt_command import debian
@@ -9,6 +10,8 @@ from brunt_command.places import ROOT, STATE
 from brunt_command.problem import Problem
 
 TARGET = ROOT / "docs" / "screenshots"
+# These share one picture, at half their size.
+SMALL = ("league", "material", "change", "check", "bring-in", "types")
 
 
 def main() -> int:
@@ -42,6 +45,7 @@ class _Tour:
 
     def __init__(self, page: Any, base: str) -> None:
         self.page, self.base = page, base
+        self.small: dict[str, bytes] = {}
 
     def take(self) -> None:
         """Sign in and photograph each view."""
@@ -59,6 +63,8 @@ class _Tour:
         self._treating()
         self._comparing()
         self._publishing()
+        self._library()
+        self._composed()
 
     def _campaign(self, words: str) -> str:
         """The address of a campaign."""
@@ -123,8 +129,44 @@ class _Tour:
 
     def _save(self, name: str) -> None:
         self.page.wait_for_timeout(300)
+        if name in SMALL:
+            self.small[name] = self.page.screenshot()
+            return
         self.page.screenshot(path=str(TARGET / f"{name}.png"))
         print(f"docs/screenshots/{name}.png")
+
+    def _library(self) -> None:
+        """Swatches, a recipe's cut, a part of one's own, a procedure's rig, the campaigns."""
+        self._shot("campaigns", "/")
+        self._shot("library", "/library/")
+        self.page.get_by_role("link", name="Everyday parts, version 2").click()
+        self.page.wait_for_load_state("networkidle")
+        self.page.get_by_label("Of", exact=True).select_option(label="Fernhall PETG")
+        self.page.locator("[name=walls]").focus()
+        self.page.keyboard.press("ArrowUp")
+        self.page.wait_for_timeout(700)
+        self._save("recipe")
+        self._shot("types", "/library/types/")
+        self.page.get_by_role("link", name="Cable guide").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("part")
+        self.page.goto(f"{self.base}/library/procedures/")
+        self.page.get_by_role("link", name="Flexure, flat").click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("procedure")
+
+    def _composed(self) -> None:
+        """The smaller views on one sheet, two across."""
+        from PIL import Image
+
+        wide, high = 640, 400
+        rows = -(-len(SMALL) // 2)
+        sheet = Image.new("RGB", (2 * wide, rows * high), "white")
+        for i, name in enumerate(SMALL):
+            view = Image.open(BytesIO(self.small[name])).convert("RGB").resize((wide, high))
+            sheet.paste(view, (i % 2 * wide, i // 2 * high))
+        sheet.save(TARGET / "more.png")
+        print("docs/screenshots/more.png")
 
     def _comparing(self) -> None:
         """Properties beside one another, a setting swept, two factors, all campaigns, a duty."""
@@ -152,10 +194,7 @@ class _Tour:
 
     def _printing(self) -> None:
         campaign = self._campaign("How hot should the PETG")
-        self.page.goto(f"{self.base}{campaign}print/")
-        self.page.get_by_role("link", name="Batch 1").click()
-        self.page.wait_for_load_state("networkidle")
-        self._save("print")
+        self._shot("print", f"{campaign}print/")
 
     def _lives(self) -> None:
         """The life of one that was swapped."""

@@ -11,8 +11,9 @@ import time
 import urllib.error
 import urllib.request
 from pathlib import Path
+from typing import Any
 
-from brunt_command import cluster, environment, settings
+from brunt_command import cluster, environment, first, network, places, settings, watch
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_command.problem import Problem
 
@@ -20,7 +21,7 @@ _NAMES = {"demo": "demo", "own": "start"}
 _PORTS = {"demo": "8000", "own": "8100"}
 _SAID = {
     "demo": "All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.",
-    "own": "Your own workshop. ./brunt manage createsuperuser makes the first account; ./brunt stop ends it.",
+    "own": "Your own workshop, kept in {place}. ./brunt stop ends it, ./brunt status says how it stands.",
 }
 
 
@@ -30,34 +31,52 @@ def demo(arguments: list[str]) -> int:
 
 
 def start(arguments: list[str]) -> int:
-    """Serve one's own workshop: its own database, no demo data."""
+    """Serve one's own workshop: its own database, no demo data; asks for the first person's name and password."""
     return _run("own", arguments, start.__doc__)
 
 
-def _run(kind: str, arguments: list[str], about: str | None) -> int:
+def _parser(kind: str, about: str | None) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog=f"./brunt {_NAMES[kind]}", description=about)
     parser.add_argument("--port", type=int, default=int(os.environ.get("BRUNT_PORT", _PORTS[kind])))
     parser.add_argument("--foreground", action="store_true", help="stay attached; Ctrl-C stops")
-    chosen = parser.parse_args(arguments)
-    known = _running(kind)
+    parser.add_argument(
+        "--host",
+        default=os.environ.get("BRUNT_HOST", "127.0.0.1"),
+        metavar="ADDRESS",
+        help="the address to answer at on the workshop's own network; 0.0.0.0 for every one",
+    )
+    if kind == "own":
+        parser.add_argument("--name", default="", help="the first person's name, not asked then")
+        parser.add_argument("--workshop", default="", help="what the workshop is called")
+        parser.add_argument(
+            "--password-file", default="", metavar="FILE", help="a file with the first password"
+        )
+    return parser
+
+
+def _run(kind: str, arguments: list[str], about: str | None) -> int:
+    chosen = _parser(kind, about).parse_args(arguments)
+    known = running(kind)
     port = chosen.port
     if known:
-        if _healthy(known["port"]):
+        if healthy(known["port"]):
             print(
                 f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
             )
             return 0
         print("Brunt runs, but its database does not answer: starting both anew …", flush=True)
-        _stop_web(kind)
+        stop_web(kind)
         port = known["port"]
-    _check_port(port)
+    _check_port(port, chosen.host)
     environment.ensure()
-    variables = settings.environment(demo=kind == "demo")
+    variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
     manage(variables, "prepare", *([] if kind == "demo" else ["--no-demo"]))
-    return _serve(kind, variables, port, chosen.foreground)
+    if kind == "own":
+        first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
+    return _serve(kind, variables, port, chosen.foreground, chosen.host)
 
 
-def _healthy(port: int) -> bool:
+def healthy(port: int) -> bool:
     """Whether the server and its database answer."""
     try:
         with urllib.request.urlopen(f"http://127.0.0.1:{port}/health/", timeout=5) as answer:
@@ -69,9 +88,11 @@ def _healthy(port: int) -> bool:
 def stop(arguments: list[str]) -> int:
     """Stop the web servers and the private database."""
     argparse.ArgumentParser(prog="./brunt stop", description=stop.__doc__).parse_args(arguments)
-    web = [_stop_web(kind) for kind in _NAMES]
-    database = cluster.stop("demo")
-    print("Brunt has stopped." if any(web) or database else "Brunt was not running.")
+    web = [stop_web(kind) for kind in _NAMES]
+    watching = watch.stop()
+    database = [cluster.stop(name) for name in ("demo", "own")]
+    found = any(web) or any(database) or watching
+    print("Brunt has stopped." if found else "Brunt was not running.")
     return 0
 
 
@@ -96,8 +117,8 @@ def reset_demo(arguments: list[str]) -> int:
     if not (chosen.yes or chosen.delete_workshop or _agreed()):
         print("Nothing was changed.")
         return 1
-    was = _running("demo")
-    _stop_web("demo")
+    was = running("demo")
+    stop_web("demo")
     cluster.drop("demo", settings.DATABASES["demo"])
     if was:
         return demo(["--port", str(was["port"])])
@@ -148,7 +169,7 @@ def manage(variables: dict[str, str], *arguments: str, quiet: bool = False) -> N
         raise Problem(f"'{arguments[0]}' failed: {reason} (all of it in {state('manage.log')}).")
 
 
-def server_command(port: int, workers: int = 2) -> list[str]:
+def server_command(port: int, workers: int = 2, host: str = "127.0.0.1") -> list[str]:
     """The web server's command line."""
     return [
         str(PYTHON),
@@ -156,7 +177,7 @@ def server_command(port: int, workers: int = 2) -> list[str]:
         "gunicorn",
         "brunt_web.wsgi",
         "--bind",
-        f"127.0.0.1:{port}",
+        f"{host}:{port}",
         "--workers",
         str(workers),
         "--threads",
@@ -185,10 +206,17 @@ def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
     raise Problem(f"The web server did not answer within a minute; see {state('server.log')}.")
 
 
-def _serve(kind: str, variables: dict[str, str], port: int, foreground: bool) -> int:
+def again(kind: str, port: int) -> int:
+    """Serve once more what ran on this port."""
+    return _run(kind, ["--port", str(port)], None)
+
+
+def _serve(
+    kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
+) -> int:
     log = open(state("server.log"), "ab")
     process = subprocess.Popen(
-        server_command(port),
+        server_command(port, host=host),
         env=variables,
         cwd=ROOT,
         stdin=subprocess.DEVNULL,
@@ -197,29 +225,34 @@ def _serve(kind: str, variables: dict[str, str], port: int, foreground: bool) ->
         start_new_session=not foreground,
     )
     wait_until_up(port, process)
-    _note(kind).write_text(json.dumps({"pid": process.pid, "port": port}))
-    print(f"\n  Brunt is at  http://127.0.0.1:{port}/\n\n  {_SAID[kind]}", flush=True)
+    _note(kind).write_text(json.dumps({"pid": process.pid, "port": port, "host": host}))
+    print(f"\n  Brunt is at  http://127.0.0.1:{port}/", flush=True)
+    network.print_addresses(host, port)
+    print(f"\n  {_SAID[kind].format(place=settings.data(kind))}", flush=True)
+    if kind == "own":
+        watch.begin()
     if not foreground:
         return 0
     try:
         return process.wait()
     except KeyboardInterrupt:
-        _stop_web(kind)
+        stop_web(kind)
         return 0
 
 
 def _note(kind: str) -> Path:
     """Where it is noted that the server of this kind runs."""
-    return state("server.json" if kind == "demo" else "server-own.json")
+    return state("server.json") if kind == "demo" else places.data("server.json")
 
 
-def _running(kind: str = "demo") -> dict[str, int] | None:
+def running(kind: str = "demo") -> dict[str, Any] | None:
     """The server's pid and port when it really is ours and alive; a stale note is removed."""
     path = _note(kind)
     try:
         noted = json.loads(path.read_text())
         words = Path(f"/proc/{noted['pid']}/cmdline").read_bytes()
-        if b"brunt_web.wsgi" in words and Path(f"/proc/{noted['pid']}/cwd").resolve() == ROOT:
+        here = Path(f"/proc/{noted['pid']}/cwd").resolve() == ROOT
+        if b"brunt_web.wsgi" in words and (here or kind == "own"):
             return noted
     except (OSError, ValueError, KeyError):
         pass
@@ -227,13 +260,13 @@ def _running(kind: str = "demo") -> dict[str, int] | None:
     return None
 
 
-def _stop_web(kind: str) -> bool:
-    noted = _running(kind)
+def stop_web(kind: str) -> bool:
+    noted = running(kind)
     if not noted:
         return False
     os.kill(noted["pid"], signal.SIGTERM)
     for _ in range(160):
-        if not _running(kind):
+        if not running(kind):
             return True
         time.sleep(0.05)
     os.kill(noted["pid"], signal.SIGKILL)
@@ -241,11 +274,11 @@ def _stop_web(kind: str) -> bool:
     return True
 
 
-def _check_port(port: int) -> None:
+def _check_port(port: int, host: str = "127.0.0.1") -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            probe.bind((host, port))
         except (OSError, OverflowError) as error:
             raise Problem(
                 f"Port {port} cannot be used ({error}); choose another: ./brunt demo --port {port + 1 if port < 65535 else 8001}."

@@ -116,8 +116,12 @@ AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
     "brunt_web.people.backend.SeatBackend",
 ]
+_VALIDATION = "django.contrib.auth.password_validation"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}
+    {"NAME": f"{_VALIDATION}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": f"{_VALIDATION}.CommonPasswordValidator"},
+    {"NAME": f"{_VALIDATION}.UserAttributeSimilarityValidator"},
+    {"NAME": f"{_VALIDATION}.NumericPasswordValidator"},
 ]
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "start"
@@ -139,6 +143,16 @@ WHITENOISE_USE_FINDERS = True
 WHITENOISE_MAX_AGE = 0 if DEBUG or TESTING else 3600
 MEDIA_ROOT = Path(env("BRUNT_MEDIA", default=str(STATE / "media")))
 
+# Behind a proxy that ends TLS: one setting turns on secure cookies, HSTS and the way to https.
+HTTPS = env.bool("BRUNT_HTTPS", default=False)
+if HTTPS:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_SSL_REDIRECT = True
+    SECURE_REDIRECT_EXEMPT = [r"^health/$"]
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = False
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS if host not in ("*", "")]
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

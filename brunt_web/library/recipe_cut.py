@@ -142,25 +142,30 @@ _WIDE, _HIGH = 520.0, 210.0
 
 
 def _drawing(cut: Cut, lit: set[int], settings: Settings) -> dict[str, Any]:
-    """Beads as rounded bars; y down, the bed at ``floor``."""
+    """Beads as strokes with round ends, an edge below a body; y down, the bed at ``floor``."""
     scale = min(_WIDE / cut.width, _HIGH / max(cut.built, cut.height))
     floor, left = 96.0 + _HIGH, 60.0 + (_WIDE - cut.width * scale) / 2
-    beads = [
-        {
-            "x": left + (cut.width / 2 + b.x - b.width / 2) * scale,
-            "y": floor - (b.z + b.height) * scale,
-            "w": max(b.width * scale - 0.5, 0.4),
-            "h": max(b.height * scale - 0.5, 0.4),
-            "r": min(b.height, b.width) * scale * 0.42,
-            "part": b.part if b.layer or b.part != "wall" else "wall first",
-            "lit": i in lit,
-        }
-        for i, b in enumerate(cut.beads)
-    ]
+    groups: dict[tuple[str, float], list[str]] = {}
+    for i, b in enumerate(cut.beads):
+        part = b.part if b.layer or b.part != "wall" else "wall first"
+        x, y = left + (cut.width / 2 + b.x) * scale, floor - (b.z + b.height / 2) * scale
+        wide, high = max(b.width * scale - 0.5, 0.4), max(b.height * scale - 0.4, 0.4)
+        half = max((wide - high) / 2, 0.0)
+        key = (f"bead b-{part}{' lit' if i in lit else ''}", round(min(high, wide), 1))
+        groups.setdefault(key, []).append(f"M{x - half:.1f},{y:.1f}h{2 * half:.1f}")
     top = floor - cut.built * scale
     nozzle = left + cut.width * scale * 0.62
     return {
-        "beads": beads,
+        "groups": [
+            {
+                "classes": classes,
+                "line": "".join(steps),
+                "edge": thick,
+                "body": round(max(thick - 1.3, thick * 0.6), 1),
+                "count": len(steps),
+            }
+            for (classes, thick), steps in groups.items()
+        ],
         "left": left,
         "right": left + cut.width * scale,
         "top": top,
@@ -242,7 +247,7 @@ def _plan(known: Mapping[str, float | None], pattern: str, width: float) -> dict
         "line": line * scale,
         "edge": edge,
         "inside": inside,
-        "lines": [one for one in lines if one][:160],
+        "lines": " ".join(one for one in lines[:160] if one),
     }
 
 

@@ -29,6 +29,11 @@ class Making(BrowserTestCase):
         self.page.mouse.click(box["x"] + box["width"] * across, box["y"] + box["height"] * (1 - up))
         self.sees("Marked.")
 
+    def beads(self, which: str) -> int:
+        """How many beads of a kind are drawn."""
+        counts = "groups => groups.reduce((n, g) => n + Number(g.dataset.beads), 0)"
+        return self.page.locator(which).evaluate_all(counts)
+
     def test_an_own_part_from_its_file_to_newtons(self):
         plans = Shop(self.user)
         self.open("/library/parts/new/")
@@ -111,16 +116,13 @@ class Making(BrowserTestCase):
         one = recipe(self.user.seat.workshop, infill="20", top_layers="3", bottom_layers="3")
         self.open(f"/library/recipes/{one.pk}/")
         walls = self.page.locator("[name=walls]")
-        beads = self.page.locator(".b-wall")
-        before = beads.count()
+        before = self.beads(".b-wall")
         walls.focus()
         self.page.keyboard.press("ArrowDown")
         self.assertEqual(walls.input_value(), "3")
-        self.page.wait_for_function(
-            "(n) => document.querySelectorAll('.b-wall').length < n", arg=before
-        )
         self.sees("was 4")
-        self.assertGreater(self.page.locator(".bead.lit").count(), 0)
+        self.assertLess(self.beads(".b-wall"), before)
+        self.assertGreater(self.beads(".bead.lit"), 0)
         self.page.locator("[data-cut]").focus()
         self.page.keyboard.press("ArrowRight")
         self.page.keyboard.press("ArrowRight")

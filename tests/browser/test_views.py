@@ -1,17 +1,24 @@
 """Every view: accessible by automated rules, light to load, fit for small and large contents."""
 
+import trimesh
 from axe_playwright_python.sync_playwright import Axe
 from django.test import Client
 
 from brunt_web.checks.actions.check_bars import make_check_bar
 from brunt_web.comparison.stations import VIEWS
 from brunt_web.decisions.actions import duties
+from brunt_web.library.actions.parts import Marks, add_part, mark_part
 from brunt_web.publishing.actions.reports import make_link
 from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch
 from tests.support.workshop import NOW, campaign, fill
 
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
+
+
+def flat_of(one):
+    """The campaign's flat procedure."""
+    return one.procedures.get(orientation="flat")
 
 
 class Views(BrowserTestCase):
@@ -22,11 +29,16 @@ class Views(BrowserTestCase):
         fill(self.one, self.user, {PLA: ["500", "510", "700"], ASA: ["> 400", "410", "405"]})
         self.specimen = self.one.specimens.filter(spent=True).first()
         self.waiting = self.one.specimens.filter(spent=False).first()
-        flat = self.one.procedures.get(orientation="flat")
+        flat = flat_of(self.one)
         pla = self.one.conditions.get(label=PLA).material
         self.check = make_check_bar(self.user.seat.workshop, self.user, pla, flat)
         self.link = make_link(self.one, self.user, NOW, "", None, no_money=True)
         typed = {"load": "20 kgf", "span": "110 mm", "width": "12 mm", "thickness": "6 mm", "deepest": "9 mm", "temperature": "55 °C"}  # fmt: skip
+        bracket = trimesh.creation.box((60, 18, 6)).export(file_type="stl")
+        name = "قاعدة السلك في الدفيئة 温室电缆导架 " + "x" * 40
+        self.part = add_part(self.user.seat.workshop, name, bracket, "guide.stl")
+        places = [("الثقب", (0.0, 5.0, None)), ("内角" * 15, (0.0, 30.0, None))]
+        self.part = mark_part(self.part, Marks((0.0, 55.0, None), axis="y", at=20.0, places=places))
         self.duty = duties.keep(self.one, self.user, NOW, "Vent-crank arm", "tension", "across", typed, {})  # fmt: skip
 
     def addresses(self):
@@ -67,6 +79,15 @@ class Views(BrowserTestCase):
             "/packages/",
             f"/library/materials/{self.check.material_id}/",
             "/library/",
+            "/library/add/",
+            "/library/drying/",
+            "/library/lots/blend/",
+            "/library/parts/new/",
+            f"/library/parts/{self.part.pk}/",
+            f"/library/recipes/{self.batch.recipe_id}/bring-up/",
+            "/library/recipes/new/?kind=resin",
+            f"/library/procedures/{flat_of(self.one).pk}/",
+            f"{base}/labels/?turn=landscape",
             f"/specimens/{self.specimen.code}/",
             f"/specimens/{self.specimen.code}/bench/?correct=1",
             f"/specimens/{self.waiting.code}/bench/",
@@ -86,22 +107,24 @@ class Views(BrowserTestCase):
 
     def test_every_view_is_accessible_light_and_never_scrolls_sideways(self):
         """Each is opened once, in a page that has nothing stored; on a desk, a tablet, a telephone."""
+        wrong = {}
         for address in self.addresses():
             answers = []
             self.page.on("response", lambda r, answers=answers: answers.append(r))
             self.open(address)
             self.page.wait_for_timeout(50)
             sizes = [len(r.body()) for r in list(answers) if r.ok]
-            with self.subTest(address):
-                self.assertLess(sum(sizes), 300_000, sorted(sizes))
-                self.assertGreater(sum(sizes), 50_000)
-                self.assertEqual(self.violations(), [])
-                for wide, high in ((1280, 800), (820, 1180), (390, 844)):
-                    self.page.set_viewport_size({"width": wide, "height": high})
-                    width = self.page.evaluate("() => document.documentElement.scrollWidth")
-                    self.assertLessEqual(width, wide)
+            found = [] if 50_000 < sum(sizes) < 300_000 else [(sum(sizes), sorted(sizes))]
+            found += self.violations()
+            for wide, high in ((1280, 800), (820, 1180), (390, 844)):
+                self.page.set_viewport_size({"width": wide, "height": high})
+                width = self.page.evaluate("() => document.documentElement.scrollWidth")
+                found += [f"{width} px wide at {wide}"] if width > wide else []
+            if found:
+                wrong[address] = found
             self.page.close()
             self.page = self.context.new_page()
+        self.assertEqual(wrong, {})
 
     def test_sign_in_page(self):
         self.context.clear_cookies()

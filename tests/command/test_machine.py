@@ -28,16 +28,16 @@ class Fresh(unittest.TestCase):
 
 class Secrets(Fresh):
     def test_made_once_and_private(self):
-        first, again = settings._secret(), settings._secret()
+        first, again = settings._secret(self.state), settings._secret(self.state)
         self.assertEqual(first, again)
         self.assertGreater(len(first), 40)
         path = self.state / "secrets.json"
         self.assertEqual(stat.S_IMODE(path.stat().st_mode), 0o600)
 
     def test_own_database_is_used_when_named(self):
-        with mock.patch.dict(os.environ, {"DATABASE_URL": "postgres://own"}):
+        with mock.patch.dict(os.environ, {"DATABASE_URL": "postgres://own/bench"}):
             variables = settings.environment(demo=False)
-        self.assertEqual(variables["DATABASE_URL"], "postgres://own")
+        self.assertEqual(variables["DATABASE_URL"], "postgres://own/bench")
         self.assertEqual(variables["BRUNT_DEMO"], "")
 
 
@@ -74,7 +74,7 @@ class Failures(Fresh):
         self.assertIn("no network", text)
 
     def test_reset_leaves_an_own_database_alone(self):
-        with mock.patch.dict(os.environ, {"DATABASE_URL": "postgres://own"}):
+        with mock.patch.dict(os.environ, {"DATABASE_URL": "postgres://own/bench"}):
             self.assertIn("unset it", self.sentence(lambda: serving.reset_demo([])))
 
     def test_server_that_ends_at_once(self):
@@ -92,17 +92,17 @@ class Stale(Fresh):
     def test_note_of_a_dead_server_goes(self):
         note = self.state / "server.json"
         note.write_text(json.dumps({"pid": 2**22 - 1, "port": 8000}))
-        self.assertIsNone(serving._running())
+        self.assertIsNone(serving.running())
         self.assertFalse(note.exists())
 
     def test_note_of_somebody_elses_process_goes(self):
         note = self.state / "server.json"
         note.write_text(json.dumps({"pid": os.getpid(), "port": 8000}))
-        self.assertIsNone(serving._running())
+        self.assertIsNone(serving.running())
 
     def test_broken_note_goes(self):
         (self.state / "server.json").write_text("{")
-        self.assertIsNone(serving._running())
+        self.assertIsNone(serving.running())
 
     def test_postmaster_file_of_another_process_is_not_believed(self):
         (self.state / "postmaster.pid").write_text(f"{os.getpid()}\n")

@@ -43,7 +43,7 @@ class Quiet(unittest.TestCase):
         patch.start()
         self.addCleanup(patch.stop)
         for owner, name in (
-            (serving, "_stop_web"),
+            (serving, "stop_web"),
             (serving, "manage"),
             (serving, "_serve"),
             (serving.cluster, "drop"),
@@ -73,21 +73,21 @@ class Mending(Quiet):
     def run_demo(self, healthy: bool) -> str:
         port = free_port()
         with (
-            mock.patch.object(serving, "_running", return_value={"pid": 1, "port": port}),
-            mock.patch.object(serving, "_healthy", return_value=healthy),
+            mock.patch.object(serving, "running", return_value={"pid": 1, "port": port}),
+            mock.patch.object(serving, "healthy", return_value=healthy),
         ):
             return self.said(lambda: serving.demo([]))
 
-    def test_a_healthy_one_is_left_alone(self):
+    def test_ahealthy_one_is_left_alone(self):
         self.assertIn("already running", self.run_demo(True))
         self.assertEqual(self.steps, [])
 
     def test_one_without_its_database_is_started_anew_on_its_port(self):
         self.assertIn("its database does not answer", self.run_demo(False))
-        self.assertEqual([s[0] for s in self.steps], ["_stop_web", "manage", "_serve"])
+        self.assertEqual([s[0] for s in self.steps], ["stop_web", "manage", "_serve"])
 
     def test_health_is_asked_over_the_wire(self):
-        self.assertFalse(serving._healthy(free_port()))
+        self.assertFalse(serving.healthy(free_port()))
 
 
 class Resetting(Quiet):

@@ -55,7 +55,7 @@ class Recipes(Seated):
     def test_solid_sparse_single_wall_and_resin_are_drawn(self):
         for name, changed in (("Vase", {"walls": "1", "infill": "0"}), ("Solid", {}), ("Sparse", {"infill": "20", "infill_pattern": "gyroid"})):  # fmt: skip
             made = save_recipe(self.shop, name, "filament", read_settings("filament", SETTINGS | changed))  # fmt: skip
-            self.assertContains(self.client.get(f"/library/recipes/{made.pk}/"), 'class="bead')
+            self.assertContains(self.client.get(f"/library/recipes/{made.pk}/"), 'class="bead b-')
         typed = {
             "layer_height": "0.05",
             "exposure": "2.4",

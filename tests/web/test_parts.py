@@ -143,6 +143,20 @@ class Parts(TestCase):
         part.refresh_from_db()
         self.assertAlmostEqual(part.part["stress_per_load"], 1.875e6, places=0)
 
+    def test_larger_than_the_bed_is_said_before_it_is_planned(self):
+        part = self.part(bar(300.0), "Long bar")
+        page = self.client.get(f"/library/parts/{part.pk}/")
+        self.assertContains(page, "fits upright.")
+        procedure = add_procedure(
+            self.shop, ProcedureDraft("Break", "part-break", f"own-{part.pk}")
+        )
+        one = self.plans.plan(factor("condition", "room", "60 °C"), procedures=[procedure])
+        with self.assertRaisesRegex(InputError, "bed"):
+            self.plans.print_all(one)
+        big = trimesh.creation.box((300, 300, 280)).export(file_type="stl")
+        page = self.client.get(f"/library/parts/{self.part(big, 'Big').pk}/")
+        self.assertContains(page, "larger than the bed, however it lies")
+
     def test_two_parts_as_levels_of_a_design(self):
         short, long = self.part(bar(60), "Short"), self.part(bar(90), "Long")
         procedure = add_procedure(

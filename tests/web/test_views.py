@@ -41,6 +41,11 @@ class Pages(TestCase):
             "/library/types/",
             "/library/types/tension-1ba/",
             "/library/recipes/new/",
+            "/library/add/",
+            "/library/drying/",
+            "/library/lots/blend/",
+            "/library/parts/new/",
+            "/library/procedures/",
             f"/specimens/{s}/print.stl",
         ]
 
