@@ -64,6 +64,9 @@ def heat(
                 "at": None if own is None else scale.x(own),
                 "own": "" if own is None else f"{own:.0f}",
                 "was": None if was is None or was == own else scale.x(was),
+                "text": max(scale.x(x) for x in (own, was) if x is not None) + 8
+                if own is not None
+                else 0,
                 "band": band and (scale.x(band[0]), scale.x(band[1]) - scale.x(band[0])),
                 "away": _away(own, band),
             }
