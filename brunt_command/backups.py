@@ -71,7 +71,7 @@ def restore(arguments: list[str]) -> int:
         put_back(variables, manifest, folder)
     serving.manage(variables, "prepare", "--no-demo", quiet=True)
     print("Restored, and brought up to this version.")
-    return serving.again(kind, was["port"]) if was else 0
+    return serving.again(kind, was) if was else 0
 
 
 def _agreed() -> bool:
@@ -104,6 +104,7 @@ def keep(kind: str, variables: Mapping[str, str], to: Path | None) -> dict[str, 
         target.parent.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(dir=target.parent) as scratch:
             made = _pack(variables, Path(scratch) / "kept.tar", now)
+            (Path(scratch) / "kept.tar").chmod(0o600)
             os.replace(Path(scratch) / "kept.tar", target)
     except OSError as error:
         raise Problem(f"The backup could not be written to {target}: {error.strerror}.") from None

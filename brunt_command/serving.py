@@ -121,7 +121,7 @@ def reset_demo(arguments: list[str]) -> int:
     stop_web("demo")
     cluster.drop("demo", settings.DATABASES["demo"])
     if was:
-        return demo(["--port", str(was["port"])])
+        return again("demo", was)
     manage(settings.environment(demo=True), "prepare")
     print("The demo data is new. ./brunt demo starts it.")
     return 0
@@ -206,9 +206,9 @@ def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
     raise Problem(f"The web server did not answer within a minute; see {state('server.log')}.")
 
 
-def again(kind: str, port: int) -> int:
-    """Serve once more what ran on this port."""
-    return _run(kind, ["--port", str(port)], None)
+def again(kind: str, noted: dict[str, Any]) -> int:
+    """Serve once more what ran, at the same port and address."""
+    return _run(kind, ["--port", str(noted["port"]), "--host", noted.get("host", "127.0.0.1")], None)  # fmt: skip
 
 
 def _serve(

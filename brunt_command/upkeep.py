@@ -70,7 +70,7 @@ def upgrade(arguments: list[str]) -> int:
             "had, start it, and tell its developers."
         ) from None
     print("Everything is at this version.")
-    return serving.again("own", was["port"]) if was else 0
+    return serving.again("own", was) if was else 0
 
 
 def service(arguments: list[str]) -> int:

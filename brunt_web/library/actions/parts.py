@@ -15,6 +15,7 @@ from brunt_core.methods.registry import methods
 from brunt_core.parts.laying import RestFace, lying, rest_faces, usual_poses
 from brunt_core.parts.reading import read_solid
 from brunt_core.parts.sections import cut, stress_per_load
+from brunt_core.parts.solids import lighter
 from brunt_core.parts.views import VIEWS, draw, outline, point_on
 from brunt_core.specimens.types import ORIENTATIONS
 from brunt_web.library.models import PartMesh, SpecimenVariant
@@ -171,11 +172,12 @@ def _lay(
     content = packed(laid)
     variant.part = {
         "digest": sha256(content).hexdigest()[:24],
-        "outline": [list(p) for p in outline(laid)],
+        "outline": [list(p) for p in outline(lighter(laid))],
     }
     mesh.content = content
-    mesh.views = {k: _drawn(laid, k) for k in VIEWS}
-    mesh.faces = [_with_drawing(laid, f) for f in faces]
+    seen = lighter(laid)
+    mesh.views = {k: _drawn(seen, k) for k in VIEWS}
+    mesh.faces = [_with_drawing(seen, f) for f in faces]
     _stand(variant, laid, faces, rests or usual_poses(faces))
 
 
