@@ -72,7 +72,7 @@ def main() -> int:
         if serving.running("own") is None:
             return 0
         last = backups.last_good("own")
-        if not due(last and last["at"], datetime.now(UTC)):
+        if not due(last["at"] if last else None, datetime.now(UTC)):
             continue
         try:
             backups.keep("own", settings.environment(demo=False), None)

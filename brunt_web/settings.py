@@ -58,6 +58,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.SeatMiddleware",
+    "brunt_web.people.middleware.RoleMiddleware",
     "brunt_web.days.middleware.ZoneMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -141,6 +142,8 @@ STATIC_URL = "/static/"
 STATIC_ROOT = STATE / "static"
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_MAX_AGE = 0 if DEBUG or TESTING else 3600
+# Where files, secrets and backups lie; empty where only the tests run.
+KEPT = env("BRUNT_KEPT", default="")
 MEDIA_ROOT = Path(env("BRUNT_MEDIA", default=str(STATE / "media")))
 
 # Behind a proxy that ends TLS: one setting turns on secure cookies, HSTS and the way to https.

@@ -331,7 +331,7 @@ STRESS_PER_FORCE = Dimension(
     "stress that a unit of load raises",
     "1/m**2",
     "MPa/N",
-    {"MPa/N": "MPa/N", "kPa/N": "kPa/N", "Pa/N": "Pa/N", "1/mm²": "1/mm**2", "1/m²": "1/m**2"},
+    {"MPa/N": "MPa/N", "kPa/N": "kPa/N", "Pa/N": "Pa/N"},
 )
 RATIO = Dimension("ratio", "ratio", "", "%", {"%": "percent", "": "dimensionless"})
 NUMBER = Dimension("number", "number", "", "", {"": "dimensionless"})

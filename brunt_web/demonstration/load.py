@@ -23,7 +23,7 @@ from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Inc
 from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
-from brunt_web.library.models import Rig
+from brunt_web.library.models import Material, Procedure, Rig
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.change_test import another_replicate, exclude
@@ -90,20 +90,26 @@ def load_demo(now: datetime) -> bool:
         _Simulation(question, campaign, (lead, volunteer), now).run()
     sweep(shop, materials["Fernhall PETG"], procedures[1])
     look_again()
-    pawl(workshop, (lead, volunteer), [materials[n] for n in PAWL_MATERIALS], rig, now)
+    three = [materials[n] for n in PAWL_MATERIALS]
+    pawl(workshop, (lead, volunteer), three, rig, now)
     arm(shop, materials, rig)
     slam(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
     oven(shop, materials["Fernhall PLA"], procedures)
     vessels = furnish_heat(shop)
     bath(shop, materials["Fernhall PLA"], procedures, vessels["bath"])
     salt(shop, materials["Fernhall PLA"], procedures, vessels["oven"])
-    guide(shop, [materials[n] for n in PAWL_MATERIALS])
+    guide(shop, three)
+    _at_the_end(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
+    return True
+
+
+def _at_the_end(shop: Shop, bars: list[Material], procedure: Procedure) -> None:
+    """What rests on all that went before: bring-up, flakes, the check bars, the duties."""
     brought_up(shop)
     flakes(shop)
     look_again()
-    check(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
+    check(shop, bars, procedure)
     _duties(shop)
-    return True
 
 
 def _duties(shop: Shop) -> None:

@@ -12,7 +12,10 @@ from brunt_web.interface.beam import Station, draw_beam
 def surroundings(request: HttpRequest) -> dict[str, Any]:
     """Demo flag and whether somebody is signed in."""
     signed_in = hasattr(request, "user") and request.user.is_authenticated
-    return {"demo": settings.DEMO, "signed_in": signed_in, "debug": settings.DEBUG}
+    found = {"demo": settings.DEMO, "signed_in": signed_in, "debug": settings.DEBUG}
+    if signed_in and hasattr(request, "seat"):
+        found["rights"] = request.seat.rights
+    return found
 
 
 def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -> dict[str, Any]:

@@ -8,12 +8,14 @@ from django.contrib.auth.models import User
 from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.http.response import HttpResponseBase
+from django.shortcuts import render
 from django.urls import reverse
 from django.utils.functional import SimpleLazyObject
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.queries import seat_of
+from brunt_web.people.roles import READER, may, needed
 
 Answer = Callable[[HttpRequest], HttpResponse]
 
@@ -32,6 +34,39 @@ class SeatMiddleware:
         request.seat = SimpleLazyObject(seat)  # type: ignore[attr-defined]
         request.workshop = SimpleLazyObject(lambda: request.seat.workshop)  # type: ignore[attr-defined]
         return self.get_response(request)
+
+
+class RoleMiddleware:
+    """Asks the one table of roles before any view runs; refuses in one sentence that says whom to ask."""
+
+    def __init__(self, get_response: Answer) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_view(
+        self, request: HttpRequest, view: object, args: object, kwargs: object
+    ) -> HttpResponse | None:
+        """Nothing where the person may; a page with the reason where not."""
+        match = request.resolver_match
+        if not request.user.is_authenticated or match is None:
+            return None
+        least = needed(match.url_name or "", request.method or "GET")
+        if least == READER:
+            return None
+        rights = request.seat.rights  # type: ignore[attr-defined]
+        if may(rights, least):
+            return None
+        said = f"You are a {rights} here; this is for a {least}. Nothing was changed."
+        if request.headers.get("X-Part") or request.headers.get("HX-Request"):
+            return HttpResponse(said, status=403, content_type="text/plain; charset=utf-8")
+        words = {
+            "title": "Not in your role",
+            "happened": said,
+            "todo": "Ask an owner of the workshop, under People, to do it or to give you the role.",
+        }
+        return render(request, "interface/sorry.html", words, status=403)
 
 
 class SignInFirstMiddleware(LoginRequiredMiddleware):

@@ -1,8 +1,12 @@
 """Workshops and who works in them."""
 
+from secrets import token_urlsafe
+
 from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
+
+from brunt_web.people.roles import OWNER, ROLES
 
 
 class Workshop(models.Model):
@@ -19,12 +23,42 @@ class Workshop(models.Model):
 
 
 class Seat(models.Model):
-    """A person's place in a workshop, with the role they are called by."""
+    """A person's place in a workshop: what they are called there, and what they may do.
+
+    ``elsewhere`` keeps what they may do in the workshops where they are not sitting now, by key.
+    """
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="seat")
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="seats")
     role = models.CharField(max_length=60, default="bench lead")
+    rights = models.CharField(max_length=10, default=OWNER, choices=[(r, r) for r in ROLES])
+    elsewhere = models.JSONField(default=dict, blank=True)
     also = models.ManyToManyField(Workshop, blank=True, related_name="+", help_text="where else they may sit down")  # fmt: skip
 
     def __str__(self) -> str:
         return f"{self.role} in {self.workshop}"
+
+
+def _token() -> str:
+    return token_urlsafe(24)
+
+
+class Invitation(models.Model):
+    """A link by which one person joins a workshop, once, until a day."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="invitations")
+    rights = models.CharField(max_length=10, choices=[(r, r) for r in ROLES])
+    token = models.CharField(max_length=64, unique=True, default=_token)
+    until = models.DateTimeField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
+    made_at = models.DateTimeField(db_default=Now())
+    used_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    taken_back_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    def __str__(self) -> str:
+        return f"invitation as {self.rights} to {self.workshop}"

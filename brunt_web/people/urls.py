@@ -1,11 +1,24 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from brunt_web.people import views
+from brunt_web.people import people_views, views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
     path("sign-in/demo/", views.demo_sign_in, name="demo-sign-in"),
     path("workshops/<int:pk>/sit-down/", views.sit_down, name="sit-down"),
+    path("people/", people_views.everybody, name="people"),
+    path("people/invite/", people_views.invite, name="invite"),
+    path("people/invitations/<int:pk>/back/", people_views.invite_back, name="invite-back"),
+    path("people/<int:pk>/role/", people_views.person_role, name="person-role"),
+    path("people/<int:pk>/off/", people_views.person_off, name="person-off"),
+    path("people/<int:pk>/on/", people_views.person_on, name="person-on"),
+    path("people/<int:pk>/password/", people_views.new_password, name="new-password"),
+    path("account/", people_views.account, name="account"),
+    path("account/password/", people_views.account_password, name="account-password"),
+    path("account/sessions/end/", people_views.end_sessions, name="end-sessions"),
+    path("account/leave/", people_views.leave, name="leave"),
+    path("join/<str:token>/", people_views.join, name="join"),
+    path("new-password/<str:key>/<str:token>/", people_views.set_password, name="set-password"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
 ]

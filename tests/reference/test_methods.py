@@ -200,6 +200,7 @@ CASES = (
     ("hook", {"force": "6 kgf", "yield_force": "3 kgf"}, "", "yield_load", 29.41995, "as above"),
     ("part-break", {"force": "300 N", "reference_force": "400 N"}, "", "percent_of_reference", 75, "definition"),
     ("part-break", {"force": "300 N", "mass": "20 g"}, "", "load_per_gram", 15, "definition"),
+    ("part-break", {"force": "100 N", "stress_per_load": "1.875 MPa/N"}, "", "section_stress", 187.5, "6·F·a/(b·h²), 50, 10, 4 mm: handbook"),
     ("judgement", {"grade": "bends", "name": "By hand", "scale": "snaps; bends; springs back"}, "", "own_quantity", 2, "the second of three, counted"),
     ("measure", {"value": "9.2", "before": "10", "name": "Wear", "compared": "change"}, "", "own_quantity", -0.8, "by hand"),
     ("measure", {"value": "9.2", "before": "10", "name": "Wear", "compared": "percent"}, "", "own_quantity", -8, "by hand"),

@@ -304,7 +304,7 @@ class Curves(Benches):
         self.assertContains(answer, "c;d", status_code=422)
         self.assertContains(self.client.post(address, {}), "Choose a file first", status_code=422)
         self.client.post(address, {"pasted": self.LINES})
-        self.assertContains(self.client.get(address), "slope, upper end")
+        self.assertContains(self.client.get(address), "straight to here")
         moved = self.client.post(
             f"{address}pick/", {"pick": "peak", "at": "x"}, headers={"X-Part": "curve"}
         )

@@ -9,7 +9,7 @@ from brunt_core.methods.registry import method
 from brunt_core.quantities.series import Row
 from brunt_core.specimens.types import TYPES
 from brunt_web.testing.course import Course
-from brunt_web.testing.curve_views import _parted
+from brunt_web.testing.curve_drawing import Flag, _part
 from brunt_web.testing.templatetags import bench
 
 
@@ -112,7 +112,7 @@ class Outlines(unittest.TestCase):
         self.assertEqual([z["key"] for z in small["zones"]], [z["key"] for z in drawn["zones"]])
 
     def test_marks_on_a_curve_do_not_hide_one_another(self):
-        apart = _parted({"peak": (100.0, 50.0), "break": (101.0, 50.0), "low": (10.0, 90.0)})
-        self.assertEqual(
-            apart, {"peak": (100.0, 50.0), "break": (101.0, 29.0), "low": (10.0, 90.0)}
-        )
+        places = {"peak": (100.0, 50.0), "break": (101.0, 50.0), "low": (10.0, 90.0)}
+        flags = [Flag(key=k, words=k, value="", x=x, y=y, mm=0.0, moved=False) for k, (x, y) in places.items()]  # fmt: skip
+        _part(flags)
+        self.assertEqual([f.hand for f in flags], [50.0, 23.0, 90.0])

@@ -5,10 +5,16 @@ from django.db import transaction
 
 from brunt_core.errors import InputError
 from brunt_web.people.models import Seat, Workshop
+from brunt_web.people.roles import OWNER
 
 
 @transaction.atomic
-def ensure_seat(user: User, workshop: Workshop | None = None, role: str = "bench lead") -> Seat:
+def ensure_seat(
+    user: User,
+    workshop: Workshop | None = None,
+    role: str = "bench lead",
+    rights: str = OWNER,
+) -> Seat:
     """The person's seat; a new one in the given workshop, or in one of their own."""
     found = Seat.objects.select_related("workshop").filter(user=user).first()
     if found:
@@ -16,14 +22,17 @@ def ensure_seat(user: User, workshop: Workshop | None = None, role: str = "bench
     workshop = (
         workshop or Workshop.objects.get_or_create(name=f"{user.get_username()}'s workshop")[0]
     )
-    return Seat.objects.create(user=user, workshop=workshop, role=role)
+    return Seat.objects.create(user=user, workshop=workshop, role=role, rights=rights)
 
 
-def open_to(user: User, workshop: Workshop) -> None:
-    """The person may sit down in that workshop too."""
-    seat = ensure_seat(user)
+@transaction.atomic
+def open_to(user: User, workshop: Workshop, rights: str = OWNER) -> None:
+    """The person may sit down in that workshop too, and do there what these rights allow."""
+    seat = Seat.objects.select_for_update().get(pk=ensure_seat(user).pk)
     if seat.workshop_id != workshop.pk:
         seat.also.add(workshop)
+        seat.elsewhere = {**seat.elsewhere, str(workshop.pk): rights}
+        seat.save(update_fields=["elsewhere"])
 
 
 @transaction.atomic
@@ -38,8 +47,11 @@ def sit_down(user: User, workshop_pk: int) -> Seat:
     shop = seat.also.filter(pk=workshop_pk).first()
     if shop is None:
         raise InputError("That workshop is not open to you.", "workshop")
+    rights = {**seat.elsewhere, str(seat.workshop_id): seat.rights}
     seat.also.add(seat.workshop)
     seat.also.remove(shop)
     seat.workshop = shop
+    seat.rights = rights.pop(str(shop.pk), OWNER)
+    seat.elsewhere = rights
     seat.save()
     return seat

@@ -1,0 +1,204 @@
+"""People of a workshop: invited, joined, given a role, left, shut out, let in again."""
+
+from datetime import datetime, timedelta
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import User
+from django.contrib.auth.password_validation import validate_password
+from django.contrib.sessions.models import Session
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from brunt_core.errors import InputError
+from brunt_web.people.actions.seats import ensure_seat, open_to
+from brunt_web.people.models import Invitation, Seat, Workshop
+from brunt_web.people.roles import OWNER, ROLES
+
+DAYS = 7
+
+
+def invite(workshop: Workshop, by: User, rights: str, now: datetime) -> Invitation:
+    """A link that lets one person join within a week. Raises :class:`InputError` for a role that is none."""
+    if rights not in ROLES:
+        raise InputError("Choose what they may do.", "rights")
+    return Invitation.objects.create(
+        workshop=workshop, by=by, rights=rights, until=now + timedelta(days=DAYS)
+    )
+
+
+def take_back(workshop: Workshop, pk: int, now: datetime) -> None:
+    """An invitation that nobody has used yet no longer opens anything."""
+    Invitation.objects.filter(workshop=workshop, pk=pk, used_by__isnull=True).update(
+        taken_back_at=now
+    )
+
+
+def invitation_of(token: str, now: datetime) -> Invitation | None:
+    """The invitation of a link that still opens."""
+    return (
+        Invitation.objects.filter(
+            token=token, used_by__isnull=True, taken_back_at__isnull=True, until__gt=now
+        )
+        .select_related("workshop", "by")
+        .first()
+    )
+
+
+@transaction.atomic
+def join(token: str, name: str, password: str, now: datetime) -> User:
+    """A new person joins by a link, which is then spent.
+
+    Raises :class:`InputError` for a link that opens no more, a name that is taken, an easy password.
+    """
+    found = _locked(token, now)
+    name = " ".join(name.split())
+    if not 1 <= len(name) <= 150:
+        raise InputError("Give a name of 1 to 150 characters.", "name")
+    if get_user_model().objects.filter(username__iexact=name).exists():
+        raise InputError(f"The name {name} is taken here; add a word to it.", "name")
+    user = User(username=name)
+    _set_password(user, password)
+    user.save()
+    ensure_seat(user, found.workshop, found.rights, found.rights)
+    found.used_by = user
+    found.save(update_fields=["used_by"])
+    return user
+
+
+@transaction.atomic
+def join_too(token: str, user: User, now: datetime) -> Workshop:
+    """Somebody who can sign in joins one more workshop by a link."""
+    found = _locked(token, now)
+    seat = ensure_seat(user)
+    if seat.workshop_id == found.workshop_id:
+        raise InputError(f"You are in {found.workshop} already.", "token")
+    open_to(user, found.workshop, found.rights)
+    found.used_by = user
+    found.save(update_fields=["used_by"])
+    return found.workshop
+
+
+def _locked(token: str, now: datetime) -> Invitation:
+    found = invitation_of(token, now)
+    if found is None:
+        raise InputError("This link opens nothing any more: ask for another.", "token")
+    return Invitation.objects.select_for_update().select_related("workshop").get(pk=found.pk)
+
+
+def _set_password(user: User, password: str) -> None:
+    try:
+        validate_password(password, user)
+    except ValidationError as error:
+        raise InputError(" ".join(error.messages), "password") from None
+    user.set_password(password)
+
+
+@transaction.atomic
+def give_role(workshop: Workshop, by: User, pk: int, rights: str) -> Seat:
+    """What a person may do from now on. Raises :class:`InputError` when no owner would be left."""
+    if rights not in ROLES:
+        raise InputError("Choose what they may do.", "rights")
+    seat = _seat(workshop, pk)
+    if seat.rights == OWNER and rights != OWNER:
+        _another_owner(seat)
+    seat.rights = rights
+    seat.save(update_fields=["rights"])
+    return seat
+
+
+@transaction.atomic
+def shut_out(workshop: Workshop, by: User, pk: int) -> Seat:
+    """A person can no longer sign in; what they did stays theirs. Their sessions end.
+
+    Raises :class:`InputError` for oneself, and for the last owner.
+    """
+    seat = _seat(workshop, pk)
+    if seat.user_id == by.pk:
+        raise InputError("You cannot shut yourself out; leave instead.", "person")
+    if seat.rights == OWNER:
+        _another_owner(seat)
+    seat.user.is_active = False
+    seat.user.save(update_fields=["is_active"])
+    end_sessions(seat.user)
+    return seat
+
+
+@transaction.atomic
+def let_in(workshop: Workshop, pk: int) -> Seat:
+    """A person who was shut out can sign in again."""
+    seat = _seat(workshop, pk)
+    seat.user.is_active = True
+    seat.user.save(update_fields=["is_active"])
+    return seat
+
+
+@transaction.atomic
+def leave(user: User) -> None:
+    """Leave the workshop one sits in: into another that is open, else into one of one's own.
+
+    Raises :class:`InputError` for its last owner while others are there.
+    """
+    seat = Seat.objects.select_for_update().select_related("workshop").get(user=user)
+    others = Seat.objects.filter(workshop=seat.workshop).exclude(pk=seat.pk)
+    if seat.rights == OWNER and others.exists():
+        _another_owner(seat)
+    elsewhere = seat.also.exclude(pk=seat.workshop_id).first()
+    if elsewhere is None:
+        elsewhere, _ = Workshop.objects.get_or_create(name=f"{user.get_username()}'s own workshop")
+    rights = dict(seat.elsewhere)
+    seat.also.remove(elsewhere)
+    seat.rights = rights.pop(str(elsewhere.pk), OWNER)
+    seat.workshop, seat.elsewhere = elsewhere, rights
+    seat.save()
+
+
+@transaction.atomic
+def change_password(user: User, old: str, new: str) -> None:
+    """A person's own password. Raises :class:`InputError` with the field."""
+    if not user.check_password(old):
+        raise InputError("This is not your password.", "old")
+    _set_password(user, new)
+    user.save(update_fields=["password"])
+
+
+@transaction.atomic
+def set_password(user: User, password: str) -> None:
+    """A password set anew by a link of the owner's. Raises :class:`InputError`; other sessions end."""
+    _set_password(user, password)
+    user.save(update_fields=["password"])
+
+
+def sessions_of(user: User) -> list[Session]:
+    """A person's sessions that still open, the latest to end first."""
+    open_ones = Session.objects.filter(expire_date__gt=timezone.now()).order_by("-expire_date")
+    mine = str(user.pk)
+    return [s for s in open_ones[:2000] if s.get_decoded().get("_auth_user_id") == mine]
+
+
+def end_sessions(user: User, but: str | None = None) -> int:
+    """End a person's sessions, all but one; how many."""
+    gone = [s for s in sessions_of(user) if s.session_key != but]
+    Session.objects.filter(pk__in=[s.pk for s in gone]).delete()
+    return len(gone)
+
+
+def _seat(workshop: Workshop, pk: int) -> Seat:
+    found = (
+        Seat.objects.select_for_update(of=("self",))
+        .select_related("user")
+        .filter(workshop=workshop, pk=pk)
+        .first()
+    )
+    if found is None:
+        raise InputError("There is no such person in this workshop.", "person")
+    return found
+
+
+def _another_owner(seat: Seat) -> None:
+    """Whether the workshop keeps an owner who can sign in."""
+    rest = Seat.objects.select_for_update().filter(
+        workshop=seat.workshop, rights=OWNER, user__is_active=True
+    )
+    if not rest.exclude(pk=seat.pk).exists():
+        raise InputError("A workshop needs an owner: make somebody else one first.", "rights")
