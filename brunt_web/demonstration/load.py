@@ -26,6 +26,7 @@ from brunt_web.library.actions.standard_procedures import ensure_standard_proced
 from brunt_web.library.models import Material, Procedure, Rig
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
+from brunt_web.people.roles import OWNER, TESTER
 from brunt_web.testing.actions.change_test import another_replicate, exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.statistics import look_again
@@ -122,11 +123,14 @@ def _duties(shop: Shop) -> None:
 
 def _people(workshop: Workshop) -> Any:
     users = []
-    for name, role in (("bench-lead", "bench lead"), ("volunteer", "volunteer")):
+    for name, role, rights in (
+        ("bench-lead", "bench lead", OWNER),
+        ("volunteer", "volunteer", TESTER),
+    ):
         user, _ = get_user_model().objects.get_or_create(username=name)
         user.set_unusable_password()
         user.save()
-        ensure_seat(user, workshop, role)
+        ensure_seat(user, workshop, role, rights)
         users.append(user)
     return users
 

@@ -81,6 +81,8 @@ class Views(BrowserTestCase):
             "/library/",
             "/library/add/",
             "/library/drying/",
+            "/people/",
+            "/account/",
             "/library/lots/blend/",
             "/library/parts/new/",
             f"/library/parts/{self.part.pk}/",

@@ -43,6 +43,8 @@ class Pages(TestCase):
             "/library/recipes/new/",
             "/library/add/",
             "/library/drying/",
+            "/people/",
+            "/account/",
             "/library/lots/blend/",
             "/library/parts/new/",
             "/library/procedures/",
