@@ -236,5 +236,8 @@ def accept(request: SeatedRequest, pk: int) -> HttpResponse:
 def withdraw(request: SeatedRequest, pk: int) -> HttpResponse:
     """Take an acceptance back."""
     campaign = campaign_of(request.workshop, pk)
-    change_plan.withdraw_confounder(campaign, checked(AcceptForm(request.POST))["key"])
+    try:
+        change_plan.withdraw_confounder(campaign, checked(AcceptForm(request.POST))["key"])
+    except InputError as error:
+        return _ask_page(request, campaign, error)
     return redirect("ask", pk)

@@ -5,6 +5,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from brunt_core.errors import InputError
 from brunt_core.specimens import mesh
 from brunt_core.specimens.drawing import (
     block_on_plate,
@@ -94,7 +95,11 @@ def _drawn(form: VariantForm, geometry: SpecimenType) -> SpecimenType:
     """What is drawn: the sizes as typed where they make a specimen, else the type itself."""
     if set(form.errors) - {"name"}:
         return geometry
-    return form.geometry()
+    try:
+        return form.geometry()
+    except InputError as error:
+        form.add_error(None, error.sentence)
+        return geometry
 
 
 def _page(

@@ -4,7 +4,22 @@ from django import forms
 
 from brunt_web.people.roles import LEAD, ROLES, TESTER
 
-_WORD = forms.PasswordInput(attrs={"autocomplete": "new-password"})
+
+def _password(
+    label: str, hint: str = "", asked: str = "Choose a password.", kind: str = "new-password"
+) -> forms.CharField:
+    """A field for a password: kept as typed, told to the browser's keeper by its kind."""
+    return forms.CharField(
+        label=label,
+        max_length=200,
+        strip=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": kind}),
+        help_text=hint,
+        error_messages={"required": asked},
+    )
+
+
+_HINT = "ten characters at least, none of the usual ones"
 
 
 class Plain(forms.Form):
@@ -35,43 +50,17 @@ class JoinForm(Plain):
     name = forms.CharField(
         label="Your name", max_length=150, error_messages={"required": "Give your name."}
     )
-    password = forms.CharField(
-        label="Password",
-        max_length=200,
-        strip=False,
-        widget=_WORD,
-        help_text="ten characters at least, none of the usual ones",
-        error_messages={"required": "Choose a password."},
-    )
+    password = _password("Password", _HINT)
 
 
 class PasswordForm(Plain):
     """The old password and the new."""
 
-    old = forms.CharField(
-        label="The password you have",
-        max_length=200,
-        strip=False,
-        widget=forms.PasswordInput(attrs={"autocomplete": "current-password"}),
-        error_messages={"required": "Type the password you have."},
-    )
-    new = forms.CharField(
-        label="The new one",
-        max_length=200,
-        strip=False,
-        widget=_WORD,
-        help_text="ten characters at least, none of the usual ones",
-        error_messages={"required": "Choose a password."},
-    )
+    old = _password("The password you have", "", "Type the password you have.", "current-password")
+    new = _password("The new one", _HINT)
 
 
 class NewPasswordForm(Plain):
     """A password set anew."""
 
-    password = forms.CharField(
-        label="New password",
-        max_length=200,
-        strip=False,
-        widget=_WORD,
-        error_messages={"required": "Choose a password."},
-    )
+    password = _password("New password", _HINT)
