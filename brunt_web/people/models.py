@@ -38,6 +38,17 @@ class Seat(models.Model):
     def __str__(self) -> str:
         return f"{self.role} in {self.workshop}"
 
+    def rights_in(self, workshop: Workshop) -> str:
+        """What they may do in a workshop they belong to, sitting there or not."""
+        if self.workshop_id == workshop.pk:
+            return self.rights
+        return str(self.elsewhere.get(str(workshop.pk), OWNER))
+
+    @property
+    def others(self) -> bool:
+        """Whether they belong to more workshops than the one they sit in."""
+        return self.also.exclude(pk=self.workshop_id).exists()
+
 
 def _token() -> str:
     return token_urlsafe(24)

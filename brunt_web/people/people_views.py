@@ -11,7 +11,7 @@ from django.contrib.auth import get_user_model, login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.models import User
 from django.contrib.auth.tokens import default_token_generator
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -24,6 +24,7 @@ from brunt_core.errors import InputError
 from brunt_web.people.actions import people
 from brunt_web.people.forms import InviteForm, JoinForm, NewPasswordForm, PasswordForm, RoleForm
 from brunt_web.people.models import Seat
+from brunt_web.people.queries import members
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.people.roles import OWNER, ROLES, may
 
@@ -38,9 +39,9 @@ def everybody(request: SeatedRequest) -> HttpResponse:
 
 def _people(request: SeatedRequest, link: str = "", problem: str = "") -> HttpResponse:
     now = timezone.now()
-    seats = Seat.objects.filter(workshop=request.workshop).select_related("user")
+    seats = members(request.workshop).order_by("-user__is_active", "user__username")
     context = {
-        "seats": seats.order_by("-user__is_active", "user__username"),
+        "seats": [(s, s.rights_in(request.workshop)) for s in seats],
         "roles": ROLES,
         "owner": may(request.seat.rights, OWNER),
         "waiting": request.workshop.invitations.filter(
@@ -89,13 +90,13 @@ def person_role(request: SeatedRequest, pk: int) -> HttpResponse:
     """What a person may do from now on."""
     form = RoleForm(request.POST)
     rights = form.cleaned_data["rights"] if form.is_valid() else ""
-    return _done(request, lambda: people.give_role(request.workshop, request.user, pk, rights), "{} may do as a {} does.")  # fmt: skip
+    return _done(request, lambda: people.give_role(request.workshop, pk, rights), "{} may do as a {} does.")  # fmt: skip
 
 
 @require_POST
 def person_off(request: SeatedRequest, pk: int) -> HttpResponse:
     """A person can no longer sign in."""
-    return _done(request, lambda: people.shut_out(request.workshop, request.user, pk), "{} can no longer sign in.")  # fmt: skip
+    return _done(request, lambda: people.shut_out(request.workshop, request.user, pk), "{} is shut out of this workshop.")  # fmt: skip
 
 
 @require_POST
@@ -109,18 +110,21 @@ def _done(request: SeatedRequest, act: Callable[[], Seat], said: str) -> HttpRes
         seat = act()
     except InputError as error:
         return _people(request, problem=error.sentence)
-    messages.success(request, said.format(seat.user.get_username(), seat.rights))
+    messages.success(
+        request, said.format(seat.user.get_username(), seat.rights_in(request.workshop))
+    )
     return redirect("people")
 
 
 @require_POST
 def new_password(request: SeatedRequest, pk: int) -> HttpResponse:
     """A link by which a person who forgot their password sets another; it opens once."""
-    seat = Seat.objects.filter(workshop=request.workshop, pk=pk).select_related("user").first()
-    if seat is None:
-        raise Http404("There is no such person in this workshop.")
-    key = urlsafe_base64_encode(force_bytes(seat.user_id))
-    token = default_token_generator.make_token(seat.user)
+    try:
+        user = people.may_be_let_in_by(request.workshop, pk)
+    except InputError as error:
+        return _people(request, problem=error.sentence)
+    key = urlsafe_base64_encode(force_bytes(user.pk))
+    token = default_token_generator.make_token(user)
     return _people(request, request.build_absolute_uri(reverse("set-password", args=[key, token])))
 
 

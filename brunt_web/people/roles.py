@@ -20,7 +20,7 @@ _READERS = {
 }
 _LEADS = {
     *("new-campaign", "edit-campaign", "more", "more-of", "making", "accept", "withdraw"),
-    *("archive-campaign", "bring-in-store", "bring-in-undo", "paste"),
+    *("archive-campaign", "bring-in-store", "bring-in-undo"),
     *("new-recipe", "recipe", "bring-up-adopt", "ladder-recipe"),
     *("new-procedure", "new-starter", "new-rig", "new-type", "type-procedure", "part-procedure"),
     *("new-part", "lay-part", "mark-part", "copy-part", "new-material", "new-printer"),

@@ -12,7 +12,7 @@ from brunt_core.errors import InputError
 from brunt_web.people import roles
 from brunt_web.people.actions import people
 from brunt_web.people.actions.seats import sit_down
-from brunt_web.people.models import Invitation
+from brunt_web.people.models import Invitation, Workshop
 from brunt_web.testing.models import Test
 from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
 
@@ -130,7 +130,7 @@ class Roles(Seated):
     def test_a_workshop_never_loses_its_last_owner(self):
         seat = self.owner.seat
         with self.assertRaisesRegex(InputError, "needs an owner"):
-            people.give_role(self.shop, self.owner, seat.pk, "lead")
+            people.give_role(self.shop, seat.pk, "lead")
         with self.assertRaisesRegex(InputError, "yourself"):
             people.shut_out(self.shop, self.owner, seat.pk)
         user, _ = self.someone("tester")
@@ -145,7 +145,38 @@ class Roles(Seated):
         other = person("elsewhere")
         page = self.client.post(f"/people/{other.seat.pk}/off/")
         self.assertContains(page, "no such person", status_code=422)
-        self.assertEqual(self.client.post(f"/people/{other.seat.pk}/password/").status_code, 404)
+        self.assertEqual(self.client.post(f"/people/{other.seat.pk}/password/").status_code, 422)
+
+    def test_who_belongs_to_two_workshops_loses_only_one_by_its_owner(self):
+        other = person("elsewhere")
+        own = other.seat.workshop
+        token = people.invite(self.shop, self.owner, "owner", timezone.now()).token
+        people.join_too(token, other, timezone.now())
+        self.assertContains(self.client.get("/people/"), "elsewhere just now")
+        page = self.client.post(f"/people/{other.seat.pk}/password/")
+        self.assertContains(page, "belongs to other workshops", status_code=422)
+        people.give_role(self.shop, other.seat.pk, "reader")
+        sit_down(other, self.shop.pk)
+        other.refresh_from_db()
+        self.assertEqual(other.seat.rights, "reader")
+        people.shut_out(self.shop, self.owner, other.seat.pk)
+        other = get_user_model().objects.get(pk=other.pk)
+        self.assertTrue(other.is_active)
+        self.assertEqual((other.seat.workshop, other.seat.rights), (own, "owner"))
+        self.assertFalse(other.seat.also.exists())
+        self.assertRaises(InputError, sit_down, other, self.shop.pk)
+
+    def test_whoever_leaves_never_lands_in_a_workshop_that_bears_the_name(self):
+        user, _ = self.someone("tester", "Weir")
+        namesake = Workshop.objects.create(name="Weir's own workshop")
+        people.leave(user)
+        user = get_user_model().objects.get(pk=user.pk)
+        self.assertNotIn(user.seat.workshop, (namesake, self.shop))
+        with self.assertRaisesRegex(InputError, "needs an owner"):
+            people.leave(user)
+
+    def test_a_reading_may_be_pasted_by_a_tester(self):
+        self.assertEqual(roles.needed("paste", "POST"), "tester")
 
 
 class Signing(Seated):

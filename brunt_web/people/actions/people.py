@@ -1,6 +1,7 @@
 """People of a workshop: invited, joined, given a role, left, shut out, let in again."""
 
 from datetime import datetime, timedelta
+from itertools import chain, count
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import User
@@ -8,11 +9,13 @@ from django.contrib.auth.password_validation import validate_password
 from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_web.people.actions.seats import ensure_seat, open_to
 from brunt_web.people.models import Invitation, Seat, Workshop
+from brunt_web.people.queries import members
 from brunt_web.people.roles import OWNER, ROLES
 
 DAYS = 7
@@ -34,15 +37,16 @@ def take_back(workshop: Workshop, pk: int, now: datetime) -> None:
     )
 
 
+def _open(token: str, now: datetime) -> QuerySet[Invitation]:
+    found = Invitation.objects.filter(
+        token=token, used_by__isnull=True, taken_back_at__isnull=True, until__gt=now
+    )
+    return found.select_related("workshop", "by")
+
+
 def invitation_of(token: str, now: datetime) -> Invitation | None:
     """The invitation of a link that still opens."""
-    return (
-        Invitation.objects.filter(
-            token=token, used_by__isnull=True, taken_back_at__isnull=True, until__gt=now
-        )
-        .select_related("workshop", "by")
-        .first()
-    )
+    return _open(token, now).first()
 
 
 @transaction.atomic
@@ -71,7 +75,7 @@ def join_too(token: str, user: User, now: datetime) -> Workshop:
     """Somebody who can sign in joins one more workshop by a link."""
     found = _locked(token, now)
     seat = ensure_seat(user)
-    if seat.workshop_id == found.workshop_id:
+    if members(found.workshop).filter(pk=seat.pk).exists():
         raise InputError(f"You are in {found.workshop} already.", "token")
     open_to(user, found.workshop, found.rights)
     found.used_by = user
@@ -80,10 +84,10 @@ def join_too(token: str, user: User, now: datetime) -> Workshop:
 
 
 def _locked(token: str, now: datetime) -> Invitation:
-    found = invitation_of(token, now)
+    found = _open(token, now).select_for_update(of=("self",)).first()
     if found is None:
         raise InputError("This link opens nothing any more: ask for another.", "token")
-    return Invitation.objects.select_for_update().select_related("workshop").get(pk=found.pk)
+    return found
 
 
 def _set_password(user: User, password: str) -> None:
@@ -95,15 +99,18 @@ def _set_password(user: User, password: str) -> None:
 
 
 @transaction.atomic
-def give_role(workshop: Workshop, by: User, pk: int, rights: str) -> Seat:
+def give_role(workshop: Workshop, pk: int, rights: str) -> Seat:
     """What a person may do from now on. Raises :class:`InputError` when no owner would be left."""
     if rights not in ROLES:
         raise InputError("Choose what they may do.", "rights")
     seat = _seat(workshop, pk)
-    if seat.rights == OWNER and rights != OWNER:
-        _another_owner(seat)
-    seat.rights = rights
-    seat.save(update_fields=["rights"])
+    if rights != OWNER:
+        _another_owner(workshop, seat)
+    if seat.workshop_id == workshop.pk:
+        seat.rights = rights
+    else:
+        seat.elsewhere = {**seat.elsewhere, str(workshop.pk): rights}
+    seat.save(update_fields=["rights", "elsewhere"])
     return seat
 
 
@@ -111,13 +118,16 @@ def give_role(workshop: Workshop, by: User, pk: int, rights: str) -> Seat:
 def shut_out(workshop: Workshop, by: User, pk: int) -> Seat:
     """A person can no longer sign in; what they did stays theirs. Their sessions end.
 
+    Whoever belongs to other workshops too only loses this one: it is not for its owner to close those.
     Raises :class:`InputError` for oneself, and for the last owner.
     """
     seat = _seat(workshop, pk)
     if seat.user_id == by.pk:
         raise InputError("You cannot shut yourself out; leave instead.", "person")
-    if seat.rights == OWNER:
-        _another_owner(seat)
+    _another_owner(workshop, seat)
+    if seat.others:
+        _out_of(workshop, seat)
+        return seat
     seat.user.is_active = False
     seat.user.save(update_fields=["is_active"])
     end_sessions(seat.user)
@@ -137,20 +147,34 @@ def let_in(workshop: Workshop, pk: int) -> Seat:
 def leave(user: User) -> None:
     """Leave the workshop one sits in: into another that is open, else into one of one's own.
 
-    Raises :class:`InputError` for its last owner while others are there.
+    Raises :class:`InputError` for its last owner, who would leave it to nobody.
     """
-    seat = Seat.objects.select_for_update().select_related("workshop").get(user=user)
-    others = Seat.objects.filter(workshop=seat.workshop).exclude(pk=seat.pk)
-    if seat.rights == OWNER and others.exists():
-        _another_owner(seat)
-    elsewhere = seat.also.exclude(pk=seat.workshop_id).first()
-    if elsewhere is None:
-        elsewhere, _ = Workshop.objects.get_or_create(name=f"{user.get_username()}'s own workshop")
+    shop = Seat.objects.select_related("workshop").get(user=user).workshop
+    seat = _seat(shop, user.seat.pk)
+    _another_owner(shop, seat)
+    _out_of(shop, seat)
+
+
+def _out_of(workshop: Workshop, seat: Seat) -> None:
+    """Take a workshop from a person; whoever sits in it moves to another of theirs, or a new one."""
     rights = dict(seat.elsewhere)
-    seat.also.remove(elsewhere)
-    seat.rights = rights.pop(str(elsewhere.pk), OWNER)
-    seat.workshop, seat.elsewhere = elsewhere, rights
+    rights.pop(str(workshop.pk), None)
+    if seat.workshop_id == workshop.pk:
+        to = seat.also.exclude(pk=workshop.pk).first() or _of_ones_own(seat.user)
+        seat.also.remove(to)
+        seat.rights = rights.pop(str(to.pk), OWNER)
+        seat.workshop = to
+    seat.also.remove(workshop)
+    seat.elsewhere = rights
     seat.save()
+
+
+def _of_ones_own(user: User) -> Workshop:
+    """A new workshop, never one that happens to bear the name."""
+    name = f"{user.get_username()[:90]}'s own workshop"
+    numbered = (f"{name} {n}" for n in count(2))
+    free = next(n for n in chain([name], numbered) if not Workshop.objects.filter(name=n).exists())
+    return Workshop.objects.create(name=free)
 
 
 @transaction.atomic
@@ -169,6 +193,23 @@ def set_password(user: User, password: str) -> None:
     user.save(update_fields=["password"])
 
 
+def may_be_let_in_by(workshop: Workshop, pk: int) -> User:
+    """Whose forgotten password an owner may have set anew.
+
+    Raises :class:`InputError` for somebody who belongs to other workshops too: the link would open those.
+    """
+    seat = members(workshop).filter(pk=pk).first()
+    if seat is None:
+        raise InputError("There is no such person in this workshop.", "person")
+    if seat.others:
+        raise InputError(
+            f"{seat.user.get_username()} belongs to other workshops too, which the link would open: only"
+            " whoever runs the machine can set that password.",
+            "person",
+        )
+    return seat.user
+
+
 def sessions_of(user: User) -> list[Session]:
     """A person's sessions that still open, the latest to end first."""
     open_ones = Session.objects.filter(expire_date__gt=timezone.now()).order_by("-expire_date")
@@ -184,21 +225,18 @@ def end_sessions(user: User, but: str | None = None) -> int:
 
 
 def _seat(workshop: Workshop, pk: int) -> Seat:
-    found = (
-        Seat.objects.select_for_update(of=("self",))
-        .select_related("user")
-        .filter(workshop=workshop, pk=pk)
-        .first()
-    )
+    """One who belongs to the workshop; whoever changes its people does so one after the other."""
+    Workshop.objects.select_for_update().get(pk=workshop.pk)
+    found = members(workshop).filter(pk=pk).first()
     if found is None:
         raise InputError("There is no such person in this workshop.", "person")
     return found
 
 
-def _another_owner(seat: Seat) -> None:
-    """Whether the workshop keeps an owner who can sign in."""
-    rest = Seat.objects.select_for_update().filter(
-        workshop=seat.workshop, rights=OWNER, user__is_active=True
-    )
-    if not rest.exclude(pk=seat.pk).exists():
+def _another_owner(workshop: Workshop, seat: Seat) -> None:
+    """Whether the workshop keeps an owner who can sign in when this person is one no more."""
+    if seat.rights_in(workshop) != OWNER:
+        return
+    rest = members(workshop).filter(user__is_active=True).exclude(pk=seat.pk)
+    if not any(s.rights_in(workshop) == OWNER for s in rest):
         raise InputError("A workshop needs an owner: make somebody else one first.", "rights")
