@@ -55,12 +55,15 @@ def expected_range(
     """Where a result should lie: round its siblings when there are two or more, else the band.
 
     The range of siblings is widened by half its centre each way: it is to catch a unit, not
-    scatter; a temperature's by 40 K. ``None`` where siblings are not above zero, since then no
-    factor says anything. Common practice, no source.
+    scatter; a temperature's by 40 K. A band that reaches below zero (a change) is widened on both
+    sides of zero and its siblings are not asked. ``None`` where siblings are not above zero without
+    such a band, since then no factor says anything. Common practice, no source.
 
     >>> expected_range((30e6, 70e6), [40e6, 44e6])
     (20000000.0, 66000000.0)
     """
+    if band is not None and band[0] < 0:
+        return band[0] * _MARGIN, band[1] * _MARGIN
     known = (min(siblings), max(siblings)) if len(siblings) >= 2 else band
     if known is None or known[0] <= 0:
         return None

@@ -101,7 +101,7 @@ def line_for(
         brackets=marks,
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
         held=_held_words(row, group, factor) if s.sign else "",
-        beside=_beside(row, group, factor),
+        beside="; ".join(filter(None, (_beside(row, group, factor), _harder(row)))),
         worst=worst,
         worst_value=_spoken(worst.scaled(factor)) if worst else "",
     )
@@ -135,6 +135,13 @@ def _beside(row: Row, group: Group, factor: float) -> str:
     worse = max if group.lower_is_better else min
     word = "greatest" if group.lower_is_better else "smallest"
     return f"without it {figures(fmean(rest))}, {word} {figures(worse(anchors.values()))}"
+
+
+def _harder(row: Row) -> str:
+    """Why a mean's interval is wider than those of the rows beside it."""
+    if not row.harder or row.summary.low is None:
+        return ""
+    return f"few, and all broke where others held: at {row.harder * 100:g} %"
 
 
 def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:
