@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
-from brunt_web.asking.actions.start_campaign import start_campaign
+from brunt_web.asking.actions.start_campaign import made_already, start_campaign
 from brunt_web.asking.dates import when
 from brunt_web.asking.drawing import power_curves
 from brunt_web.asking.filled import filled_over, typed_from_campaign, typed_from_shape
@@ -21,11 +21,14 @@ from brunt_web.asking.grid import grid_of, note_made
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
 from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
+from brunt_web.asking.standing import plan_words, standing_plan
 from brunt_web.campaigns.actions import change_plan
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress
 from brunt_web.campaigns.resolved import Recipes
+from brunt_web.changes.reading import last_by
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.together import look_again, seal
 from brunt_web.interface.typed import checked, whole
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
@@ -64,9 +67,18 @@ def edit(request: SeatedRequest, pk: int) -> HttpResponse:
 
 def _plan(request: SeatedRequest, form: AskForm, campaign: Campaign | None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
+        before = None if campaign else made_already(request.workshop, request.user, request.POST)
+        if before:
+            messages.info(request, "These specimens were made already; this is their campaign.")
+            return redirect("rack", before.pk)
         try:
             made = start_campaign(
-                request.workshop, request.user, form.new_materials, form.draft, campaign
+                request.workshop,
+                request.user,
+                form.new_materials,
+                form.draft,
+                instead_of=campaign,
+                as_seen=lambda: _as_seen(request, campaign),
             )
             messages.success(
                 request, f"{made.specimens.count()} specimens have their IDs and their order."
@@ -74,12 +86,22 @@ def _plan(request: SeatedRequest, form: AskForm, campaign: Campaign | None) -> H
             return redirect("rack", made.pk)
         except InputError as error:
             form.errors[error.field or "question"] = error.sentence
+    seen = seal(standing_plan(campaign)) if campaign else ""
     return render(
         request,
         "asking/ask_form.html",
-        {"form": form, "shape": form.shape, "editing": campaign, **_panel(form)},
+        {"form": form, "shape": form.shape, "editing": campaign, "seen": seen, **_panel(form)},
         status=422 if request.method == "POST" else 200,
     )
+
+
+def _as_seen(request: SeatedRequest, campaign: Campaign | None) -> None:
+    """Refuse where somebody else has changed the plan since this form was opened."""
+    if campaign is None:
+        return
+    mine = plan_words(request.workshop, request.POST)
+    by = last_by("campaigns_campaign", [campaign.pk])
+    look_again(request.POST.get("seen", ""), standing_plan(campaign), mine, by)
 
 
 @require_POST

@@ -11,8 +11,9 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from brunt_core.errors import InputError
 from brunt_core.printing.gcode import Found, read_gcode
 from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
+from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked, kept, whole
-from brunt_web.library.actions.recipes import save_recipe
+from brunt_web.library.actions.recipes import recipe_words, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
 from brunt_web.library.recipe_cut import drawn
@@ -44,7 +45,10 @@ def _save(request: SeatedRequest, form: RecipeForm, found: Recipe | None) -> Rec
     def store(**told: Any) -> Recipe:
         name = found.name if found else told["name"]
         reason = told.get("reason", "")
-        return save_recipe(request.workshop, name, form.kind, form.settings, found, reason)
+        seen = request.POST.get("seen", "")
+        return save_recipe(
+            request.workshop, name, form.kind, form.settings, recipe=found, reason=reason, seen=seen
+        )
 
     saved = kept(form, store)
     if saved:
@@ -61,6 +65,7 @@ def _recipe_page(request: SeatedRequest, found: Recipe | None, form: RecipeForm)
         "recipe": found,
         "kind": form.kind,
         "form": form,
+        "seen": seal(recipe_words(found)),
         "beside": beside,
         **_drawn(form, beside, found),
         "newer": found and found.children.order_by("version").first(),

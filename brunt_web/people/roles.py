@@ -27,7 +27,7 @@ _LEADS = {
     *("new-kind", "new-vessel", "leave-out", "count", "swap", "move-test", "role", "event-back"),
     *("new-duty", "duty", "choose-duty", "archive-duty", "checks", "archive-check"),
     *("new-phase", "end-phase", "report-words", "report-link", "revoke-link"),
-    *("blend", "unmix", "drying-back", "day-hours"),
+    *("blend", "unmix", "drying-back", "day-hours", "put-back"),
 }
 _OWNERS = {"invite", "invite-back", "person-role", "person-off", "person-on", "new-password"}
 

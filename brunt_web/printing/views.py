@@ -17,6 +17,7 @@ from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
 from brunt_web.library.models import Printer, Recipe
 from brunt_web.people.requests import SeatedRequest
@@ -35,7 +36,7 @@ from brunt_web.printing.forms import (
     SpecimenForm,
 )
 from brunt_web.printing.models import Batch
-from brunt_web.testing.marks import latest, marks_at
+from brunt_web.testing.marks import latest, marks_at, marks_of
 
 MADE_OF = (
     "condition__material",
@@ -356,6 +357,7 @@ def _measured_rows(campaign: Campaign, specimens: list[Specimen]) -> list[dict[s
             {
                 "specimen": s,
                 "flags": judged.flags,
+                "seen": seal(observe.size_words(known)),
                 "mass": known["mass"].text if "mass" in known else "",
                 "fields": [
                     (k, known[k].text if k in known else "", nominal)
@@ -379,8 +381,16 @@ def measure_one(request: SeatedRequest, code: str) -> JsonResponse:
     plan = Recipes.of(specimen.campaign).resolved(specimen.condition, specimen.procedure)
     form = SizesForm(request.POST, [*specimen.geometry.nominal, "mass"])
     try:
-        done = observe.measure_print(specimen, request.user, timezone.now(), form.texts(), plan)
+        seen = request.POST.get("seen", "")
+        done = observe.measure_print(
+            specimen, request.user, timezone.now(), form.texts(), plan, seen
+        )
     except InputError as error:
-        return JsonResponse({"field": error.field, "error": error.sentence}, status=422)
+        told = {"field": error.field, "error": error.sentence, "seen": _seen_of(specimen)}
+        return JsonResponse(told, status=422)
     shares = {d.key: f"{d.share * 100:+.1f} %" for d in done.deviations}
-    return JsonResponse({"deviations": shares, "flags": done.flags})
+    return JsonResponse({"deviations": shares, "flags": done.flags, "seen": _seen_of(specimen)})
+
+
+def _seen_of(specimen: Specimen) -> str:
+    return seal(observe.size_words(marks_of(specimen)))

@@ -18,6 +18,7 @@ from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.campaigns.state import state_from
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import life_view, queries
@@ -77,6 +78,7 @@ def _shown(turn: Turn) -> dict[str, Any]:
         "turn": turn,
         "procedure": turn.procedure,
         "test": test,
+        "seen": seal(change_test.counts_words(test)),
         "results": turn.results.all(),
         "readings": test.readings.all() if test else [],
         "curve": getattr(turn, "curve", None),
@@ -120,7 +122,8 @@ def leave_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
         return redirect("specimen", turn.code)
     try:
         told = checked(WhyForm(request.POST))
-        change_test.exclude(turn.test, told["reason"], request.user, timezone.now())
+        seen = request.POST.get("seen", "")
+        change_test.exclude(turn.test, told["reason"], request.user, timezone.now(), seen)
     except InputError as error:
         found = queries.specimen_of(request.workshop, turn.code)
         return life_page(request, found, error, f"leave-out-{turn.step}")
@@ -131,8 +134,13 @@ def leave_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
 def count(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Count a test again."""
     turn = queries.turn_of(request.workshop, *at)
-    if hasattr(turn, "test"):
-        change_test.restore(turn.test, request.user, timezone.now())
+    try:
+        if hasattr(turn, "test"):
+            seen = request.POST.get("seen", "")
+            change_test.restore(turn.test, request.user, timezone.now(), seen)
+    except InputError as error:
+        found = queries.specimen_of(request.workshop, turn.code)
+        return life_page(request, found, error, f"leave-out-{turn.step}")
     return redirect("specimen", turn.code)
 
 

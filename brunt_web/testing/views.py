@@ -18,6 +18,7 @@ from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.together import seal
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test
@@ -138,6 +139,7 @@ def _context(
         "take_text": post.get("text", ""),
         "entry_key": post.get("key") or uuid4(),
         "correcting": bool(test),
+        "seen": seal(change_test.reading_words(test)) if test else "",
         "curve": getattr(turn, "curve", None),
         "cautions_open": queries.cautions_open(request.user, method),
         **_fields(turn, texts, now),
@@ -229,7 +231,10 @@ def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     correct = bool(form.cleaned_data.get("correct"))
     try:
         entry = entry_from(turn, form, form.texts)
-        record_test(turn, request.user, entry, replace=correct)
+        if correct:
+            change_test.correct(turn, request.user, entry, request.POST.get("seen", ""))
+        else:
+            record_test(turn, request.user, entry)
     except InputError as error:
         queries.let_go(turn)
         fresh = queries.turn_of(request.workshop, turn.code, turn.step + 1)

@@ -14,6 +14,8 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import add_to_condition
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Lot
+from brunt_web.people.actions import people
+from brunt_web.people.models import Invitation
 from brunt_web.printing.actions.batches import BatchDraft, make_batch
 from brunt_web.printing.models import Print
 from brunt_web.testing.actions.change_test import another_replicate
@@ -67,6 +69,13 @@ class Together(TransactionTestCase):
         self.assertEqual(ended["done"], 1)
         places = Counter(Print.objects.values_list("specimen", flat=True))
         self.assertEqual((len(places), set(places.values())), (3, {1}))
+
+    def test_one_invitation_lets_one_in(self):
+        token = people.invite(self.user.seat.workshop, self.user, "tester", NOW).token
+        word = "seven wet ropes"
+        ended = together(4, lambda k: people.join(token, f"quill {k}", word, NOW))
+        self.assertEqual(ended, {"done": 1, "refused": 3})
+        self.assertIsNotNone(Invitation.objects.get().used_by_id)
 
     def test_replicates_and_another_from_several_hands(self):
         one = campaign(self.user, orientations=("flat",))

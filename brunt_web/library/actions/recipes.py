@@ -7,6 +7,8 @@ from django.db.models import Max
 
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS, read_setting
+from brunt_web.changes.reading import last_by
+from brunt_web.interface.together import look_again
 from brunt_web.library.models import KINDS, Recipe
 from brunt_web.library.queries import recipe_used
 from brunt_web.people.models import Workshop
@@ -23,6 +25,25 @@ def read_settings(kind: str, texts: Mapping[str, str]) -> dict[str, dict[str, ob
     return {k: kept_setting(kind, k, texts[k]) for k in FIELDS[kind] if texts.get(k, "").strip()}
 
 
+_NEWEST = "the newest version"
+
+
+def _versions(recipe: Recipe) -> list[int]:
+    found = Recipe.objects.filter(workshop_id=recipe.workshop_id, name=recipe.name)
+    return list(found.order_by("version").values_list("pk", flat=True))
+
+
+def recipe_words(recipe: Recipe | None) -> dict[str, str]:
+    """A recipe as it stands, by what each setting is called, with the version its name has come to."""
+    if recipe is None:
+        return {}
+    found = Recipe.objects.filter(workshop_id=recipe.workshop_id, name=recipe.name)
+    labels = {k: f.label.lower() for k, f in FIELDS[recipe.kind].items()}
+    said = {labels.get(k, k): str(s["text"]) for k, s in recipe.settings.items()}
+    newest = found.order_by("-version").values_list("version", flat=True).first()
+    return said | {_NEWEST: str(newest)}
+
+
 @transaction.atomic
 def save_recipe(
     workshop: Workshop,
@@ -31,10 +52,13 @@ def save_recipe(
     settings: Mapping,
     recipe: Recipe | None = None,
     reason: str = "",
+    seen: str = "",
 ) -> Recipe:
     """Store a new recipe, change one that was never used, or make the next version of one that was.
 
-    Raises :class:`InputError` for a name that is empty or taken, and when nothing changed.
+    ``seen`` is the mark of :func:`recipe_words` as it was shown.
+    Raises :class:`InputError` for a name that is empty or taken, when nothing changed, and when
+    somebody else has changed it or made its next version meanwhile.
     """
     name = " ".join(name.split())[:80]
     if not name:
@@ -49,6 +73,12 @@ def save_recipe(
         return Recipe.objects.create(
             workshop=workshop, name=name, kind=kind, settings=dict(settings)
         )
+    recipe = Recipe.objects.select_for_update().get(pk=recipe.pk)
+    standing = recipe_words(recipe)
+    labels = {k: f.label.lower() for k, f in FIELDS[kind].items()}
+    mine = {labels[k]: str(s["text"]) for k, s in settings.items() if k in labels}
+    newer = {k: v for k, v in standing.items() if k == _NEWEST}
+    look_again(seen, standing, mine | newer, last_by("library_recipe", _versions(recipe)))
     if dict(settings) == recipe.settings:
         raise InputError("Nothing is different from the stored version.", "name")
     if not recipe_used(recipe):

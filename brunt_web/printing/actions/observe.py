@@ -8,15 +8,20 @@ from datetime import datetime
 from django.contrib.auth.models import User
 from django.core.files.base import ContentFile
 from django.db import transaction
+from django.utils.timezone import localtime
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, Deviation, deviations, light
 from brunt_core.quantities import parse_series
 from brunt_core.specimens.solid import solid_share
+from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
+from brunt_web.interface.together import look_again
 from brunt_web.printing.models import Batch, Grade
 from brunt_web.testing.actions.record_test import measure
+from brunt_web.testing.marks import marks_of
+from brunt_web.testing.models import Measurement
 
 MOST_PHOTO_BYTES = 12_000_000
 
@@ -100,15 +105,35 @@ class Measured:
 
 
 @transaction.atomic
+@transaction.atomic
 def measure_print(
-    specimen: Specimen, by: User, at: datetime, texts: Mapping[str, str], plan: Resolved
+    specimen: Specimen,
+    by: User,
+    at: datetime,
+    texts: Mapping[str, str],
+    plan: Resolved,
+    seen: str = "",
 ) -> Measured:
     """Store sizes and mass of one specimen as made, and judge them.
 
-    Raises :class:`InputError` naming the field.
+    ``seen`` is the mark of :func:`size_words` as they were shown. Raises :class:`InputError` naming the
+    field, and where somebody else has measured it meanwhile.
     """
+    life.lock(specimen)
+    known = marks_of(specimen)
+    standing = size_words(known)
+    theirs = [m for m in known.values() if m.by_id != by.pk]
+    last = max(theirs or known.values(), key=lambda m: m.at, default=None)
+    who = f"{last.by.get_username()}, {localtime(last.at):%H:%M}" if last else ""
+    mine = {k.replace("_", " "): t for k, t in texts.items() if t.strip()}
+    look_again(seen, standing, standing | mine, who, "Press Enter again")
     marks = measure(specimen, by, at, texts)
     return judge(specimen, {k: m.value for k, m in marks.items()}, plan)
+
+
+def size_words(known: Mapping[str, Measurement]) -> dict[str, str]:
+    """Sizes and mass as they stand, by what each is called."""
+    return {k.replace("_", " "): m.text for k, m in known.items()}
 
 
 def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> Measured:

@@ -6,14 +6,17 @@ from datetime import datetime
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
+from django.utils.timezone import localtime
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
+from brunt_web.changes.reading import last_by
+from brunt_web.interface.together import look_again
 from brunt_web.library.models import Procedure
-from brunt_web.testing.actions.record_test import take_back
+from brunt_web.testing.actions.record_test import Entry, Recorded, record_test, take_back
 from brunt_web.testing.models import Test
 
 
@@ -33,6 +36,40 @@ def _typed(test: Test) -> dict[str, str]:
     }
     said = {k: getattr(test, k) for k in ("outcome", "place", "mode", "reason", "note")}
     return readings | {k: v for k, v in said.items() if v}
+
+
+def reading_words(test: Test | None) -> dict[str, str]:
+    """A test as it stands, by what each part of it is called: what somebody sees before they correct it."""
+    if test is None:
+        return {}
+    labels = {i.key: i.label.lower() for i in test.turn.procedure.method.inputs}
+    return {labels.get(k, k): v for k, v in _typed(test).items()}
+
+
+@transaction.atomic
+def correct(turn: Turn, by: User, entry: Entry, seen: str = "") -> Recorded:
+    """Put a test in the place of the one that stands, where that is still the one that was seen."""
+    Turn.objects.select_for_update().only("pk").get(pk=turn.pk)
+    test = Test.objects.filter(turn=turn).select_related("turn__procedure").first()
+    standing = reading_words(test)
+    if test is None or test.entry_key != entry.key:
+        labels = {i.key: i.label.lower() for i in turn.procedure.method.inputs}
+        said = {"outcome": entry.outcome, "place": entry.place, "mode": entry.mode}
+        said |= {"reason": entry.reason, "note": entry.note}
+        typed = {labels.get(k, k): v for k, v in (dict(entry.inputs) | said).items()}
+        mine = (
+            {k: typed.get(k, v) for k, v in standing.items()} if test else {"test": "a correction"}
+        )
+        look_again(seen, standing, mine, _last(turn, test))
+    return record_test(turn, by, entry, replace=True)
+
+
+def _last(turn: Turn, test: Test | None) -> str:
+    """Who touched a test last, and when."""
+    told = last_by("campaigns_turn", [turn.pk])
+    if told or test is None:
+        return told
+    return f"{test.by.get_username()}, {localtime(test.recorded_at):%H:%M}"
 
 
 @transaction.atomic
@@ -62,15 +99,40 @@ def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) 
     return TakenBack(take_back(last, by, at), typed)
 
 
+def counts_words(test: Test | None) -> dict[str, str]:
+    """Whether a test counts, as it stands: what somebody sees before they change it."""
+    if test is None:
+        return {}
+    return {
+        "it": "left out" if test.excluded else "counted",
+        "the reason": test.exclusion_reason,
+        "entered as": str(test.entry_key)[:8],
+    }
+
+
+def _as_seen(test: Test, seen: str, mine: dict[str, str]) -> Test:
+    """The test locked and read anew, where it still stands as somebody saw it."""
+    found = Test.objects.select_for_update(of=("self",)).filter(turn=test.turn).first()
+    if found is None:
+        raise InputError("This test was taken back meanwhile; there is nothing to count.", "reason")
+    standing = counts_words(found)
+    look_again(seen, standing, standing | mine, last_by("testing_test", [found.pk]))
+    return found
+
+
 @transaction.atomic
-def exclude(test: Test, reason: str, by: User, at: datetime) -> Test:
-    """Leave a test out of the mean, for a written reason. The reading stays."""
+def exclude(test: Test, reason: str, by: User, at: datetime, seen: str = "") -> Test:
+    """Leave a test out of the mean, for a written reason. The reading stays.
+
+    ``seen`` is the mark of :func:`counts_words` as it was shown; what changed since is told first.
+    """
     if not reason.strip():
         raise InputError("Write why this specimen is left out; the reading itself stays.", "reason")
     if len(reason) > 300:
         raise InputError("Keep the reason under 300 characters.", "reason")
     if test.outcome == "void":
         raise InputError("A void test counts nowhere already.", "reason")
+    test = _as_seen(test, seen, {"it": "left out", "the reason": reason.strip()})
     test.excluded, test.exclusion_reason = True, reason.strip()
     test.save()
     life.counted(test.turn, by, at, True, test.exclusion_reason)
@@ -78,8 +140,9 @@ def exclude(test: Test, reason: str, by: User, at: datetime) -> Test:
 
 
 @transaction.atomic
-def restore(test: Test, by: User, at: datetime) -> Test:
+def restore(test: Test, by: User, at: datetime, seen: str = "") -> Test:
     """Count an excluded test again."""
+    test = _as_seen(test, seen, {"it": "counted", "the reason": ""})
     test.excluded, test.exclusion_reason = False, ""
     test.save()
     life.counted(test.turn, by, at, False, "")

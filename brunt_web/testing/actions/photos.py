@@ -69,8 +69,5 @@ def _opened(upload: UploadedFile) -> Image.Image:
 
 
 def remove_photo(specimen: Specimen, pk: int) -> None:
-    """Take a picture off the specimen and off the disk."""
-    row = Photo.objects.filter(specimen=specimen, pk=pk).first()
-    if row:
-        (Path(settings.MEDIA_ROOT) / "photos" / row.file).unlink(missing_ok=True)
-        row.delete()
+    """Take a picture off the specimen; its file stays, so that it can be put back."""
+    Photo.objects.filter(specimen=specimen, pk=pk).delete()

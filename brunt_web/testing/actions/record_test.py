@@ -19,6 +19,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.state import state_of
+from brunt_web.changes.actions.correcting import correcting
 from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, full_inputs
@@ -266,6 +267,7 @@ def _make_room(turn: Turn, key: UUID) -> Test | None:
         speed=standing.speed,
         at=standing.at,
     )
+    correcting()
     _remove(standing)
     life.undo_tested([turn.pk], standing.recorded_at)
     return kept

@@ -27,6 +27,7 @@ async function storeNow(row) {
   row.dataset.stored = text;
   const body = new FormData();
   inputs.forEach((input) => { body.append(input.name, input.value); input.removeAttribute("aria-invalid"); });
+  if (row.dataset.seen) body.append("seen", row.dataset.seen);
   try {
     const answer = await fetch(table.dataset.address.replace("XX-XXX", row.dataset.row), { method: "POST", body, headers: { "X-CSRFToken": token } });
     show(row, await answer.json(), answer.ok);
@@ -37,6 +38,7 @@ async function storeNow(row) {
 }
 
 function show(row, answer, ok) {
+  if (answer.seen) row.dataset.seen = answer.seen;
   if (!ok) {
     delete row.dataset.stored;
     row.querySelector(`[name="${answer.field}"]`)?.setAttribute("aria-invalid", "true");

@@ -1,0 +1,115 @@
+"""Which tables are written down when they change, and how a row of each is called."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Tracked:
+    """A table whose changes are kept.
+
+    ``noun`` is what a row is called; ``made`` whether a new row is a change worth telling (what a row
+    says of itself, by whom and when, needs no telling); ``only`` the columns that matter, all where it
+    is empty; ``hidden`` columns that are never kept; ``parts`` columns a deletion keeps and an edit not;
+    ``slot`` the column by which a row that takes another's place in a correction is known.
+    """
+
+    noun: str
+    made: bool = True
+    only: tuple[str, ...] = ()
+    hidden: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    slot: str = ""
+
+
+def _told(noun: str, only: str = "") -> Tracked:
+    return Tracked(noun, made=False, only=tuple(only.split()))
+
+
+TRACKED = {
+    "people_workshop": _told("workshop", "name currency"),
+    "people_seat": Tracked("person", hidden=("elsewhere",)),
+    "people_invitation": Tracked("invitation", hidden=("token",)),
+    "auth_user": Tracked(
+        "account",
+        made=False,
+        only=("username", "first_name", "last_name", "email", "is_active"),
+        hidden=("password", "last_login"),
+    ),
+    "library_material": Tracked("material"),
+    "library_lot": Tracked("lot"),
+    "library_drying": Tracked("drying"),
+    "library_sealing": Tracked("sealed box"),
+    "library_blendpart": Tracked("part of a blend"),
+    "library_roomair": Tracked("air of the room"),
+    "library_rig": Tracked("rig"),
+    "library_specimenvariant": Tracked("specimen type"),
+    "library_procedure": Tracked("procedure"),
+    "library_printer": Tracked("printer"),
+    "library_recipe": Tracked("recipe"),
+    "library_bringup": Tracked("bring-up"),
+    "campaigns_campaign": Tracked("plan"),
+    "campaigns_campaignprocedure": _told("procedure of a plan"),
+    "campaigns_baserecipe": _told("recipe of a plan"),
+    "campaigns_factor": _told("factor"),
+    "campaigns_level": _told("level"),
+    "campaigns_condition": _told("condition"),
+    "campaigns_acceptedconfounder": Tracked("confounder taken as it is"),
+    "campaigns_specimen": _told(
+        "specimen", "code own_id note spare condition_id procedure_id replaces_id"
+    ),
+    "campaigns_turn": _told("test planned", "procedure_id step speed conditioning"),
+    "campaigns_lifeevent": _told("entry in a life", "at what undone_at"),
+    "printing_batch": Tracked("batch"),
+    "printing_plate": _told("plate", "settings dryness printed_at used used_from"),
+    "printing_printattempt": Tracked("attempt at a plate"),
+    "printing_print": _told("print", "settings failed defects note plate_id"),
+    "printing_grade": Tracked("grade"),
+    "testing_measurement": _told("size", "key text value uncertainty"),
+    "testing_test": Tracked("test", made=False, slot="turn_id"),
+    "testing_reading": Tracked("reading", made=False, slot="key"),
+    "testing_timedreading": _told("timed reading"),
+    "testing_dayreading": Tracked("reading of the day"),
+    "testing_clock": _told("clock", "started_at passed"),
+    "testing_curve": Tracked("curve", parts=("data",)),
+    "testing_photo": Tracked("photo"),
+    "treatments_vessel": Tracked("vessel"),
+    "treatments_ownkind": Tracked("treatment of one’s own"),
+    "treatments_run": Tracked("treatment run"),
+    "treatments_runstep": _told("step of a run"),
+    "treatments_inside": _told("specimen in a run", "place out_at fate reason"),
+    "treatments_logreading": _told("reading of a log"),
+    "days_hours": Tracked("hours"),
+    "days_ownjob": Tracked("job of one’s own"),
+    "feedstock_ladder": Tracked("feedstock ladder"),
+    "feedstock_attempt": Tracked("attempt at a gate"),
+    "feedstock_picture": Tracked("picture of particles"),
+    "checks_checkbar": Tracked("check bar"),
+    "checks_phase": Tracked("phase of a check bar"),
+    "decisions_duty": Tracked("duty"),
+    "publishing_report": Tracked("report"),
+    "publishing_reportlink": Tracked("link to a report", hidden=("token", "opened", "opened_at")),
+    "exchange_broughtin": Tracked("import"),
+}
+
+# What may be put back alone when it was taken away: nothing is computed from it and kept.
+RETURNABLE = {
+    *("testing_photo", "library_drying", "printing_printattempt", "treatments_logreading"),
+    *("campaigns_acceptedconfounder", "checks_phase"),
+}
+
+# What is not written down, and why.
+NOT_TRACKED = {
+    "people_seat_also": "where else a person may sit: told by joining and leaving",
+    "library_partmesh": "the body of a part; its type says what it is",
+    "campaigns_condition_levels": "follows the plan",
+    "testing_result": "computed from readings, again at any time",
+    "testing_askedcurve": "a file that waits for an answer",
+    "testing_dismissedcaution": "one’s own",
+    "days_placement": "what the planner makes, anew each time",
+    "days_feed": "one’s own",
+    "publishing_reportphoto": "follows the report",
+    "notebooks_token": "one’s own",
+    "exchange_headingmeaning": "how headings were read; the import keeps its rows",
+    "exchange_broughtinrow": "kept with its import, never changed",
+    "changes_change": "is the record itself",
+}

@@ -1,0 +1,12 @@
+"""Addresses of changes."""
+
+from django.urls import path
+
+from brunt_web.changes import views
+
+urlpatterns = [
+    path("changes/", views.changes, name="changes"),
+    path("changes/<int:pk>/back/", views.back, name="put-back"),
+    path("changes.csv", views.changes_csv, name="changes-csv"),
+    path("changes.json", views.changes_json, name="changes-json"),
+]
