@@ -348,7 +348,7 @@ class _Names:
                 next((kept[n] for n in ("code", "question", *_NAMED) if kept.get(n)), f"no. {row}")
             )
         if kind == "campaigns_specimen":
-            return f"{found.code[:2]}-{found.code[2:]}"
+            return str(found.code)
         return str(getattr(found, "question", None) or found)
 
     def about(self, change: Change) -> tuple[str, str]:
@@ -366,8 +366,7 @@ class _Names:
         page = _PAGES.get(kind, "")
         if found is None or isinstance(found, Change) or not page:
             return self.name(kind, row), ""
-        code = getattr(found, "code", "") if kind == "campaigns_specimen" else ""
-        at = f"{code[:2]}-{code[2:]}" if code else ""
+        at = getattr(found, "code", "")
         return self.name(kind, row), page.format(
             pk=found.pk, at=at, number=getattr(found, "number", 0)
         )
@@ -393,6 +392,8 @@ def _columns(change: Change, names: _Names) -> Iterator[Said]:
     columns = {f.column: f for f in model._meta.concrete_fields} if model else {}
     silent = _SILENT - _KEPT.get(change.kind, set())
     for column in dict.fromkeys([*change.before, *change.after]):
+        if column == PARENTS.get(change.kind, ("",))[0] and change.what != "~":
+            continue
         if column in silent and not (column == "at" and change.what == "~"):
             continue
         was, became = change.before.get(column), change.after.get(column)

@@ -12,6 +12,7 @@ from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
+from brunt_web.changes.actions.quiet import quiet
 from brunt_web.decisions.actions import duties
 from brunt_web.demonstration.checked import check
 from brunt_web.demonstration.flakes import flakes
@@ -56,6 +57,7 @@ def load_demo(now: datetime) -> bool:
     """Load the demo once; false when it is there already."""
     if Workshop.objects.filter(name=WORKSHOP).exists():
         return False
+    quiet()
     workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True)
     lead, volunteer = _people(workshop)
     rig = Rig.objects.create(

@@ -10,6 +10,7 @@ from django.db import DatabaseError, connection, models, transaction
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.changes.actions.quiet import quiet
 from brunt_web.packages.incoming import Package
 from brunt_web.packages.references import inward
 from brunt_web.packages.tables import (
@@ -39,6 +40,7 @@ def store(package: Package, name: str = "") -> Workshop:
     written: list[Path] = []
     try:
         with transaction.atomic():
+            quiet()
             made = _Storing(package, wanted, written).run()
             with connection.cursor() as cursor:
                 cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")

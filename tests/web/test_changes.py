@@ -45,7 +45,7 @@ class Kept(TestCase):
         said = self.told(kind="testing_reading")
         self.assertIn(("reading", "~", "text", "500 N", "612 N"), said)
         page = self.client.get(f"/specimens/{self.turn.code}/").content.decode()
-        self.assertRegex(page, r"<del>500 N</del> → <ins>612 N</ins>")
+        self.assertRegex(page, r"<del>500 N</del>\s*→\s*<ins>612 N</ins>")
         self.client.post(
             f"/specimens/{self.turn.at}/leave-out/", {"reason": "a bubble in the face"}
         )

@@ -5,6 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.utils import timezone
 
+from brunt_web.demonstration.changed import change_some
 from brunt_web.demonstration.load import load_demo
 
 
@@ -15,5 +16,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load, and say so."""
-        if load_demo(timezone.now()):
+        now = timezone.now()
+        if load_demo(now):
+            change_some(now)
             self.stdout.write("The demo workshop is loaded; everything in it is invented.")
