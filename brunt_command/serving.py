@@ -13,7 +13,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-from brunt_command import cluster, environment, first, network, places, settings, watch
+from brunt_command import cluster, environment, first, network, places, prepared, settings, watch
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_command.problem import Problem
 
@@ -70,10 +70,20 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     _check_port(port, chosen.host)
     environment.ensure()
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
-    manage(variables, "prepare", *([] if kind == "demo" else ["--no-demo"]))
+    prepare(variables, demo=kind == "demo")
     if kind == "own":
         first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
     return _serve(kind, variables, port, chosen.foreground, chosen.host)
+
+
+def prepare(variables: dict[str, str], demo: bool) -> None:
+    """Bring the database and the served files up to date, where they are not."""
+    url = variables.get("DATABASE_URL", "")
+    if url and prepared.is_prepared(url, demo):
+        return
+    manage(variables, "prepare", "--files", *([] if demo else ["--no-demo"]))
+    if url:
+        prepared.note(url, demo)
 
 
 def healthy(port: int) -> bool:
@@ -122,7 +132,7 @@ def reset_demo(arguments: list[str]) -> int:
     cluster.drop("demo", settings.DATABASES["demo"])
     if was:
         return again("demo", was)
-    manage(settings.environment(demo=True), "prepare")
+    prepare(settings.environment(demo=True), demo=True)
     print("The demo data is new. ./brunt demo starts it.")
     return 0
 
@@ -180,15 +190,8 @@ def server_command(port: int, workers: int = 2, host: str = "127.0.0.1") -> list
         f"{host}:{port}",
         "--workers",
         str(workers),
-        "--threads",
-        "4",
-        "--preload",
-        "--graceful-timeout",
-        "3",
-        "--log-level",
-        "warning",
-        "--access-logfile",
-        "/dev/null",
+        "--config",
+        str(ROOT / "brunt_web" / "server.py"),
     ]
 
 

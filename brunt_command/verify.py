@@ -15,7 +15,7 @@ from math import log, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_command.verify_more import claims
 from brunt_core.observations import Observation
@@ -60,7 +60,7 @@ def draw(case: Case, random: Any, rise: float = 0.0) -> dict[str, list[Observati
         np.arange(CONDITIONS) < 7, 1.0, 3.0 if case.spread == "unequal" else 1.0
     )
     z = random.normal(size=(CONDITIONS, case.n))
-    cut = special.ndtri(1 - case.held) if case.held else np.inf
+    cut = scipy.special.ndtri(1 - case.held) if case.held else np.inf
     groups = {}
     for i, sd in enumerate(sds):
         centre = MEAN * (1 + rise * i)

@@ -6,7 +6,7 @@ from math import exp, log
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.observations import Observation
 from brunt_core.statistics.effects import effects
@@ -68,10 +68,10 @@ def _interactions(runs: int, random: Any) -> Iterator[Claim]:
 
 def _tolerances(runs: int, random: Any) -> Iterator[Claim]:
     draws: Mapping[str, tuple[Callable[[], Any], float]] = {
-        "normal": (lambda: random.normal(50, 4, 6), 50 + 4 * float(special.ndtri(0.1))),
+        "normal": (lambda: random.normal(50, 4, 6), 50 + 4 * float(scipy.special.ndtri(0.1))),
         "lognormal": (
             lambda: np.exp(random.normal(4, 0.1, 6)),
-            exp(4 + 0.1 * float(special.ndtri(0.1))),
+            exp(4 + 0.1 * float(scipy.special.ndtri(0.1))),
         ),
         "weibull": (lambda: 50 * random.weibull(12, 6), 50 * (-log(0.9)) ** (1 / 12)),
     }

@@ -51,6 +51,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -142,8 +143,19 @@ USE_I18N = False
 
 STATIC_URL = "/static/"
 STATIC_ROOT = STATE / "static"
-WHITENOISE_USE_FINDERS = True
-WHITENOISE_MAX_AGE = 0 if DEBUG or TESTING else 3600
+# Names carry a hash of what is in them, so a browser may keep a file for a year; compressed once.
+# Tests and development serve the files as they lie.
+GATHERED = not (DEBUG or TESTING)
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {
+        "BACKEND": "brunt_web.interface.files.HashedFiles"
+        if GATHERED
+        else "django.contrib.staticfiles.storage.StaticFilesStorage"
+    },
+}
+WHITENOISE_USE_FINDERS = not GATHERED
+WHITENOISE_MAX_AGE = 0
 # Where files, secrets and backups lie; empty where only the tests run.
 KEPT = env("BRUNT_KEPT", default="")
 MEDIA_ROOT = Path(env("BRUNT_MEDIA", default=str(STATE / "media")))

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy.optimize import isotonic_regression
+import scipy
 
 from brunt_core.curves.reading import Curve
 from brunt_core.curves.rise import Law, Rise, law_of, smoothed, straight_part, window_of
@@ -198,7 +198,7 @@ def _yield(
         return None
     part = slice(int(at[0]), int(at[-1]) + 1)
     above = force[part] - line.slope * (x[part] - line.toe - shift)
-    falling = isotonic_regression(above, increasing=False)
+    falling = scipy.optimize.isotonic_regression(above, increasing=False)
     edges = falling.blocks
     level = falling.x[edges[:-1]]
     place = np.add.reduceat(x[part], edges[:-1]) / np.diff(edges)

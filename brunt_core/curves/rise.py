@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from brunt_core.curves.spikes import noise_of
 from brunt_core.errors import InputError
@@ -326,7 +326,7 @@ def law_of(x: np.ndarray, force: np.ndarray, first: Rise) -> Law | None:
     lead = max(first.low - first.toe, 0.0) / reference
     best = None
     for power, reach in ((2.0, lead), (2.7, lead), (2.3, 0.02)):
-        tried = least_squares(
+        tried = scipy.optimize.least_squares(
             lambda p: np.append((model(p) - f) / noise, (p[2] - 2.3) / 0.42),
             [0.0, -0.1, power, 0.0, max(reach, 0.02)],
             bounds=([-0.7, -2, 0.7, -5, 0], [0.7, 2, 4.5, 5, 5]),

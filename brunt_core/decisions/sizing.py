@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from math import pi, sqrt
 
-from scipy import optimize
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.mechanics.torsion import stiffness_factor, stress_factor
@@ -250,7 +250,7 @@ def _solved(beyond: Callable[[float], float]) -> float:
     low, high = 1e-6, 10.0
     if beyond(high) > 0:
         raise InputError("No section of less than 10 m would do.", "load")
-    return float(optimize.brentq(beyond, low, high, xtol=1e-12)) if beyond(low) > 0 else low
+    return float(scipy.optimize.brentq(beyond, low, high, xtol=1e-12)) if beyond(low) > 0 else low
 
 
 def _remarks(case: Case, found: Sized, modulus: float | None) -> tuple[str, ...]:

@@ -6,8 +6,8 @@ from math import hypot
 from typing import Any
 
 import numpy as np
-from scipy import ndimage
-from skimage import filters, measure, morphology, segmentation
+import scipy
+import skimage
 
 from brunt_core.errors import InputError
 
@@ -65,9 +65,11 @@ def find_particles(picture: Any, scale: float) -> list[Particle]:
     grey = _grey(picture)
     block = int(np.ceil((grey.size / _WORKED) ** 0.5))
     if block > 1:
-        grey = measure.block_reduce(grey, (block, block), np.mean, cval=float(np.median(grey)))
+        grey = skimage.measure.block_reduce(
+            grey, (block, block), np.mean, cval=float(np.median(grey))
+        )
     labels = _parted(_apart_from_paper(grey))
-    regions = measure.regionprops(labels)
+    regions = skimage.measure.regionprops(labels)
     found = [_particle(region, scale * block, grey.shape, block) for region in regions]
     return sorted((p for p in found if p is not None), key=lambda p: -p.area)
 
@@ -94,15 +96,15 @@ def _apart_from_paper(grey: Any) -> Any:
         raise InputError("Nothing stands out from the paper on this picture.", "image")
     dark = float(-np.percentile(away, 0.5)) >= float(np.percentile(away, 99.5))
     signal = -away if dark else away
-    first = signal > filters.threshold_otsu(signal)
+    first = signal > skimage.filters.threshold_otsu(signal)
     signal = _evened(signal, first)
-    level = filters.threshold_otsu(signal)
+    level = skimage.filters.threshold_otsu(signal)
     inside = signal > level
     _must_stand_out(signal, inside)
     core, rest = signal[inside], signal[~inside]
     level = (float(np.median(core)) + float(np.median(rest))) / 2
-    inside = ndimage.binary_fill_holes(signal > level)
-    return morphology.remove_small_objects(inside, max_size=LEAST_PIXELS - 1)
+    inside = scipy.ndimage.binary_fill_holes(signal > level)
+    return skimage.morphology.remove_small_objects(inside, max_size=LEAST_PIXELS - 1)
 
 
 def _evened(signal: Any, first: Any) -> Any:
@@ -139,17 +141,19 @@ def _must_stand_out(signal: Any, inside: Any) -> None:
 
 def _parted(inside: Any) -> Any:
     """Each particle with a number of its own."""
-    distance = ndimage.distance_transform_edt(np.pad(inside, 1))[1:-1, 1:-1]
-    smooth = filters.gaussian(distance, 1.0, preserve_range=True)
-    peaks = morphology.h_maxima(smooth, 0.5)
-    labels = segmentation.watershed(-smooth, measure.label(peaks & inside), mask=inside)
+    distance = scipy.ndimage.distance_transform_edt(np.pad(inside, 1))[1:-1, 1:-1]
+    smooth = skimage.filters.gaussian(distance, 1.0, preserve_range=True)
+    peaks = skimage.morphology.h_maxima(smooth, 0.5)
+    labels = skimage.segmentation.watershed(
+        -smooth, skimage.measure.label(peaks & inside), mask=inside
+    )
     return _joined(labels, distance)
 
 
 def _joined(labels: Any, distance: Any) -> Any:
     """Pieces of one particle put together again: their neck is nearly as wide as the smaller piece."""
     while True:
-        tops = ndimage.maximum(distance, labels, range(labels.max() + 1))
+        tops = scipy.ndimage.maximum(distance, labels, range(labels.max() + 1))
         necks = _necks(labels, distance)
         wide = [
             (neck / min(tops[a], tops[b]), a, b)
@@ -181,7 +185,7 @@ def _particle(region: Any, scale: float, shape: tuple[int, int], block: int) -> 
         return None
     top, left, bottom, right = region.bbox
     cut = top == 0 or left == 0 or bottom == shape[0] or right == shape[1]
-    contours = measure.find_contours(np.pad(region.image, 1).astype(float), 0.5)
+    contours = skimage.measure.find_contours(np.pad(region.image, 1).astype(float), 0.5)
     line = max(contours, key=len)
     outline = tuple(
         ((float(x) + left - 0.5) * block - 0.5, (float(y) + top - 0.5) * block - 0.5)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -48,7 +48,7 @@ def fit_power_law(times: Sequence[float], values: Sequence[float]) -> PowerLaw:
         raise InputError("Times are counted from the loading and cannot be negative.")
     grid = np.linspace(0.02, 2.0, 100)
     best = grid[int(np.argmin([_left_over(n, t, v)[1] for n in grid]))]
-    found = optimize.minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         lambda n: _left_over(n, t, v)[1],
         bounds=(max(best - 0.04, 0.01), best + 0.04),
         method="bounded",

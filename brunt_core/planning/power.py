@@ -6,7 +6,7 @@ from math import ceil, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -34,9 +34,9 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
     if not 0 < alpha < 1:
         raise InputError("The confidence must lie between 0 and 1.", "confidence")
     freedom, shares, totals, weights = _nodes(n)
-    edge = special.stdtrit(freedom, 1 - alpha / 2)[:, None]
+    edge = scipy.special.stdtrit(freedom, 1 - alpha / 2)[:, None]
     shift = abs(effect) * sqrt(n / 2)
-    beyond = special.ndtr(shift - edge * totals) + special.ndtr(-shift - edge * totals)
+    beyond = scipy.special.ndtr(shift - edge * totals) + scipy.special.ndtr(-shift - edge * totals)
     return float(shares @ beyond @ weights)
 
 
@@ -44,9 +44,9 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
 def _nodes(n: int) -> tuple[Any, Any, Any, Any]:
     """Gauss–Legendre nodes in probability: degrees of freedom and their weights, scatter and its."""
     u, weights = np.polynomial.legendre.leggauss(_SHARES)
-    w = special.betaincinv((n - 1) / 2, (n - 1) / 2, (u + 1) / 4)  # w and 1 − w are alike
+    w = scipy.special.betaincinv((n - 1) / 2, (n - 1) / 2, (u + 1) / 4)  # w and 1 − w are alike
     v, totals = np.polynomial.legendre.leggauss(_TOTALS)
-    root = np.sqrt(special.chdtri(2 * n - 2, (1 - v) / 2) / (2 * n - 2))
+    root = np.sqrt(scipy.special.chdtri(2 * n - 2, (1 - v) / 2) / (2 * n - 2))
     return (n - 1) / (w**2 + (1 - w) ** 2), weights / 2, root[None, :], totals / 2
 
 

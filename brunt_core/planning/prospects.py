@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from math import prod, sqrt
 
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.planning.power import fewest, power, smallest
@@ -137,11 +137,11 @@ def contrast_power(effect: float, weight: float, n: int, cells: int, alpha: floa
     0.790542
     """
     df, shift = cells * (n - 1), abs(effect) / sqrt(weight / n)
-    edge = float(special.stdtrit(df, 1 - alpha / 2))
+    edge = float(scipy.special.stdtrit(df, 1 - alpha / 2))
     if shift > edge + 40:
         return 1.0
-    wrong = float(special.nctdtr(df, shift, -edge)) if shift < 6 else 0.0
-    return float(1 - special.nctdtr(df, shift, edge)) + wrong
+    wrong = float(scipy.special.nctdtr(df, shift, -edge)) if shift < 6 else 0.0
+    return float(1 - scipy.special.nctdtr(df, shift, edge)) + wrong
 
 
 @lru_cache(maxsize=4096)

@@ -2,8 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING, Any
 
 from brunt_core.errors import InputError
 from brunt_core.scheduling.greedy import left_shifted, placed_one_by_one
@@ -17,6 +16,16 @@ from brunt_core.scheduling.tasks import (
 )
 
 SECONDS = 6.0
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+
+
+def _cp() -> Any:
+    """The solver, loaded when a plan is first made: it takes more than a second."""
+    from ortools.sat.python import cp_model
+
+    return cp_model
 
 
 @dataclass(frozen=True)
@@ -36,7 +45,7 @@ class Model:
 
     def __init__(self, problem: Problem, horizon: int, relaxed: bool = False) -> None:
         self.problem, self.horizon = problem, horizon
-        self.model = cp_model.CpModel()
+        self.model = _cp().CpModel()
         self.starts = {t.id: self._start(t) for t in problem.tasks}
         self.assumed: dict[int, str] = {}
         self._intervals = {
@@ -51,7 +60,7 @@ class Model:
         if problem.people is not None and attended:
             self.model.add_cumulative(attended, [1] * len(attended), problem.people)
 
-    def _start(self, task: Task) -> cp_model.IntVar:
+    def _start(self, task: Task) -> "cp_model.IntVar":
         """Its start: pinned, or from the earliest on; attended ones wholly in a spell."""
         if task.pinned is not None:
             return self.model.new_constant(task.pinned)
@@ -65,7 +74,7 @@ class Model:
         ]
         if not spells:
             raise InputError(f"{task.id} finds no time in which somebody is there.", task.id)
-        domain = cp_model.Domain.from_intervals(spells)
+        domain = _cp().Domain.from_intervals(spells)
         return self.model.new_int_var_from_domain(domain, task.id)
 
     def _order(self, task: Task, relaxed: bool) -> None:
@@ -81,7 +90,7 @@ class Model:
                 self.assumed[literal.index] = task.id
                 self.model.add_assumption(literal)
 
-    def _taking(self, task: Task) -> cp_model.IntervalVar:
+    def _taking(self, task: Task) -> "cp_model.IntervalVar":
         """How long it takes its resource: till its end, or till what it leaves there is taken over."""
         over = self.problem.taking_over(task)
         if not over:
@@ -148,15 +157,15 @@ def plan(problem: Problem, seconds: float = SECONDS, workers: int = 4) -> Plan:
         for task, start in hint.items():
             if problem.by_id[task].pinned is None:
                 built.model.add_hint(built.starts[task], start)
-    solver = cp_model.CpSolver()
+    solver = _cp().CpSolver()
     solver.parameters.max_time_in_seconds = seconds
     solver.parameters.num_workers = workers
     solver.parameters.random_seed = 7
     status = solver.solve(built.model)
-    if status in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+    if status in (_cp().OPTIMAL, _cp().FEASIBLE):
         starts = {i: int(solver.value(v)) for i, v in built.starts.items()}
-        return _told(problem, left_shifted(problem, starts), status == cp_model.OPTIMAL)
-    if status != cp_model.INFEASIBLE and hint:
+        return _told(problem, left_shifted(problem, starts), status == _cp().OPTIMAL)
+    if status != _cp().INFEASIBLE and hint:
         return _told(problem, hint, False)
     raise _knot(problem, horizon)
 
@@ -184,10 +193,10 @@ def _knot(problem: Problem, horizon: int) -> InputError:
         if said:
             return InputError(said[0][1], said[0][0])
     relaxed = Model(problem, horizon, relaxed=True)
-    solver = cp_model.CpSolver()
+    solver = _cp().CpSolver()
     solver.parameters.max_time_in_seconds = 5
     solver.parameters.num_workers = 1
-    if solver.solve(relaxed.model) == cp_model.INFEASIBLE:
+    if solver.solve(relaxed.model) == _cp().INFEASIBLE:
         core = solver.sufficient_assumptions_for_infeasibility()
         names = list(dict.fromkeys(relaxed.assumed[i] for i in core if i in relaxed.assumed))
         if names:

@@ -6,7 +6,7 @@ from math import sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, t_quantile
 
@@ -106,7 +106,7 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     df = np.divide(total**2, below, out=free[first] + free[second], where=below > 0)
     away = np.sqrt(np.where(plain, total, 1.0))
     gap = mean[first] - mean[second]
-    p = together(np.minimum(2 * special.stdtr(df, -np.abs(gap) / away), 1.0), family)
+    p = together(np.minimum(2 * scipy.special.stdtr(df, -np.abs(gap) / away), 1.0), family)
     columns = (x.tolist() for x in (first, second, gap, away, df, p, plain))
     return [
         Pair(i, j, d, standard_error=u, df=f, p=q, basis="welch-sidak", family=family)
@@ -159,4 +159,4 @@ def welch_p(difference: float, standard_error: float, df: float) -> float:
     >>> round(welch_p(-1.58, 0.84909, 17.7765), 4)
     0.0794
     """
-    return float(2 * special.stdtr(df, -abs(difference / standard_error)))
+    return float(2 * scipy.special.stdtr(df, -abs(difference / standard_error)))

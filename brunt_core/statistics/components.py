@@ -6,7 +6,7 @@ from math import exp, log, pi, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import optimize, special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
@@ -85,7 +85,7 @@ def components(
         others = [kept[n] for n in names if n != name]
         without = _restricted(y, fixed, others)
         gone = 2 * (level + without(_least(without, len(others)))[0])
-        p = float(0.5 * special.chdtrc(1, gone)) if gone > 1e-9 else 1.0
+        p = float(0.5 * scipy.special.chdtrc(1, gone)) if gone > 1e-9 else 1.0
         parts.append(
             Component(
                 name,
@@ -169,7 +169,7 @@ def _least(loss: Any, count: int) -> Any:
     starts += [np.where(np.arange(count) == i, 0.5, -12.0) for i in range(count)]
     starts.append(np.full(count, -30.0))
     found = [
-        optimize.minimize(
+        scipy.optimize.minimize(
             lambda p: loss(p)[0], s, method="Nelder-Mead", options={"xatol": 1e-6, "fatol": 1e-9}
         )
         for s in starts[: 2 + count]
@@ -230,7 +230,7 @@ def drift(
     rest = about - slope * own
     error = sqrt(max(float(rest @ rest), 0.0) / spare / spread)
     reach = t_quantile((1 + confidence) / 2, spare) * error
-    p = float(2 * special.stdtr(spare, -abs(slope) / error)) if error else float(slope == 0)
+    p = float(2 * scipy.special.stdtr(spare, -abs(slope) / error)) if error else float(slope == 0)
     return Drift(slope, slope - reach, slope + reach, p, over_all=slope * float(np.ptp(x)))
 
 
@@ -282,7 +282,7 @@ def plane(
     return Plane(
         float(weights[-2]) / scale,
         float(weights[-1]) / scale,
-        p=float(special.fdtrc(2, spare, f)),
+        p=float(scipy.special.fdtrc(2, spare, f)),
     )
 
 

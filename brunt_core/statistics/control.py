@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import exp, isfinite
 from statistics import fmean
 
-from scipy.stats import rankdata
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -142,7 +142,7 @@ def pettitt(values: Sequence[float]) -> tuple[int, float]:
     if n < 2:
         return 0, 1.0
     # With mid-ranks the sum of the signs up to t is t (n + 1) − 2 Σ ranks.
-    ranks = rankdata(values)
+    ranks = scipy.stats.rankdata(values)
     sums = [t * (n + 1) - 2 * float(r) for t, r in enumerate(ranks.cumsum(), 1)]
     k = max(abs(u) for u in sums)
     turn = next(i for i, u in enumerate(sums, 1) if abs(u) == k)

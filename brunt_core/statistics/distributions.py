@@ -7,7 +7,7 @@ from math import exp, inf, isfinite, log, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import optimize, special, stats
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
@@ -200,14 +200,14 @@ def _maximum(data: Readings, family: str) -> tuple[float, float]:
 
     best = min(
         (
-            optimize.minimize(
+            scipy.optimize.minimize(
                 loss, start, method="Nelder-Mead", options={"xatol": 1e-9, "fatol": 1e-11}
             )
             for start in ((0.0, -0.3), (0.5, 0.5))
         ),
         key=lambda r: r.fun,
     )
-    again = optimize.minimize(
+    again = scipy.optimize.minimize(
         loss, best.x, method="Nelder-Mead", options={"xatol": 1e-10, "fatol": 1e-12}
     )
     m, log_s = (float(v) for v in again.x)
@@ -240,13 +240,13 @@ def _log_density(family: str, z: Any) -> Any:
 
 
 def _log_above(family: str, z: Any) -> Any:
-    return -np.exp(np.minimum(z, 700.0)) if family == WEIBULL else special.log_ndtr(-z)
+    return -np.exp(np.minimum(z, 700.0)) if family == WEIBULL else scipy.special.log_ndtr(-z)
 
 
 def _log_below(family: str, z: Any) -> Any:
     if family == WEIBULL:
         return np.log(-np.expm1(-np.exp(np.clip(z, -700.0, 700.0))))
-    return special.log_ndtr(z)
+    return scipy.special.log_ndtr(z)
 
 
 def _log_between(family: str, a: Any, b: Any) -> Any:
@@ -255,8 +255,8 @@ def _log_between(family: str, a: Any, b: Any) -> Any:
         upper, lower = _log_above(family, a), _log_above(family, b)
     else:
         flip = a + b < 0
-        upper = np.where(flip, special.log_ndtr(b), special.log_ndtr(-a))
-        lower = np.where(flip, special.log_ndtr(a), special.log_ndtr(-b))
+        upper = np.where(flip, scipy.special.log_ndtr(b), scipy.special.log_ndtr(-a))
+        lower = np.where(flip, scipy.special.log_ndtr(a), scipy.special.log_ndtr(-b))
     with np.errstate(divide="ignore"):
         return upper + np.log1p(-np.exp(np.minimum(lower - upper, -1e-300)))
 
@@ -264,7 +264,7 @@ def _log_between(family: str, a: Any, b: Any) -> Any:
 def _standard_quantile(family: str, share: float) -> float:
     if not 0 < share < 1:
         raise InputError("A share lies between 0 and 1.", "coverage")
-    return log(-log(1 - share)) if family == WEIBULL else float(special.ndtri(share))
+    return log(-log(1 - share)) if family == WEIBULL else float(scipy.special.ndtri(share))
 
 
 def best_fit(observations: Sequence[Observation]) -> Fit:
@@ -315,8 +315,8 @@ def surviving(observations: Sequence[Observation]) -> Surviving:
     if all(o.is_exact or o.upper is None for o in observations):
         values = np.array([float(o.lower or 0.0) for o in observations])
         exact = np.array([o.is_exact for o in observations])
-        data = stats.CensoredData(uncensored=values[exact], right=values[~exact])
-        found = stats.ecdf(data).sf
+        data = scipy.stats.CensoredData(uncensored=values[exact], right=values[~exact])
+        found = scipy.stats.ecdf(data).sf
         broke = np.isin(found.quantiles, values[exact])
         pairs = zip(found.quantiles[broke], found.probabilities[broke], strict=True)
         steps = tuple((_tidy(v), round(float(p), 12)) for v, p in pairs)

@@ -7,7 +7,7 @@ from math import sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
@@ -235,7 +235,7 @@ def _term(
     f = p = None
     if df and sigma2 is not None and spare > 0:
         f = squares / df / sigma2 if sigma2 > 0 else (float("inf") if squares > 0 else 0.0)
-        p = float(special.fdtrc(df, spare, f)) if np.isfinite(f) else 0.0
+        p = float(scipy.special.fdtrc(df, spare, f)) if np.isfinite(f) else 0.0
     shown = (
         _marginal(term[0], whole, y, levels, kept, coded=coded, sigma2=sigma2, spare=spare, confidence=confidence)
         if len(term) == 1 and term[0] in levels

@@ -6,7 +6,7 @@ from math import sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import each_of, pairs_of, welch_df, welch_p
@@ -206,7 +206,7 @@ def _pairs_p(mean: Any, error: Any, i: Any, j: Any, n: int) -> Any:
     below = (square[i] ** 2 + square[j] ** 2) / (n - 1)
     df = np.divide(total**2, below, out=np.full(len(i), 2.0 * (n - 1)), where=below > 0)
     away = np.sqrt(np.where(total > 0, total, 1.0))
-    found = 2 * special.stdtr(df, -np.abs(mean[i] - mean[j]) / away)
+    found = 2 * scipy.special.stdtr(df, -np.abs(mean[i] - mean[j]) / away)
     return np.where(total > 0, np.minimum(found, 1.0), 1.0)
 
 
@@ -239,7 +239,8 @@ def _chance(
     move = sqrt(before - after)
     free = welch_df(u, one.df or 1, v, other.df or 1)
     return float(
-        special.stdtr(free, (gap - reach) / move) + special.stdtr(free, (-gap - reach) / move)
+        scipy.special.stdtr(free, (gap - reach) / move)
+        + scipy.special.stdtr(free, (-gap - reach) / move)
     )
 
 

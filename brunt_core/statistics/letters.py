@@ -4,8 +4,6 @@ from collections.abc import Collection, Sequence
 from itertools import combinations
 from string import ascii_lowercase
 
-import networkx
-
 MOST = 260
 
 
@@ -23,6 +21,8 @@ def letter_sets(count: int, different: Collection[tuple[int, int]]) -> list[froz
     [[0, 1], [1, 2]]
     """
     apart = {(min(p), max(p)) for p in different}
+    import networkx
+
     alike = networkx.Graph()
     alike.add_nodes_from(range(count))
     alike.add_edges_from(p for p in combinations(range(count), 2) if p not in apart)

@@ -4,7 +4,7 @@ from functools import lru_cache
 from math import sqrt
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -59,17 +59,17 @@ def _levels(counts: tuple[int, ...], alpha: float) -> tuple[float, ...]:
     last = counts[-1]
     spent = [alpha * (n / last) ** _POWER for n in counts]
     each = np.diff([0.0, *spent])
-    top = float(-special.ndtri(min(each) / 8)) + 1.5
+    top = float(-scipy.special.ndtri(min(each) / 8)) + 1.5
     found: list[float] = []
     grid = weights = density = None
     for i, n in enumerate(counts):
         if density is None or grid is None or weights is None:
-            bound = float(-special.ndtri(each[0] / 2))
+            bound = float(-scipy.special.ndtri(each[0] / 2))
         else:
             step = sqrt(n - counts[i - 1])
             before = grid * sqrt(counts[i - 1])
             bound = _bound(before, weights * density, step, sqrt(n), float(each[i]), top)
-        found.append(float(2 * special.ndtr(-bound)))
+        found.append(float(2 * scipy.special.ndtr(-bound)))
         nodes = np.linspace(-bound, bound, _GRID)
         simpson = np.ones(_GRID)
         simpson[1:-1:2], simpson[2:-1:2] = 4.0, 2.0
@@ -90,8 +90,8 @@ def _bound(before: np.ndarray, mass: np.ndarray, step: float, root: float, wante
     """The |Z| that is passed with the wanted probability by those who passed none before."""
 
     def beyond(z: float) -> float:
-        upper = special.ndtr(-(z * root - before) / step)
-        lower = special.ndtr((-z * root - before) / step)
+        upper = scipy.special.ndtr(-(z * root - before) / step)
+        lower = scipy.special.ndtr((-z * root - before) / step)
         return float((upper + lower) @ mass)
 
     low, high = 0.0, top

@@ -5,7 +5,7 @@ from itertools import combinations
 from math import comb, erfc, expm1, log1p, sqrt
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from brunt_core.statistics.comparisons import Pair, pairs_of
 
@@ -27,7 +27,7 @@ def rank_sum_p(first: Sequence[float], second: Sequence[float]) -> float:
     n, m = len(first), len(second)
     if not n or not m:
         return 1.0
-    ranks = stats.rankdata([*first, *second])
+    ranks = scipy.stats.rankdata([*first, *second])
     middle = n * (n + m + 1) / 2
     off = abs(float(ranks[:n].sum()) - middle)
     if comb(n + m, n) <= _MOST:

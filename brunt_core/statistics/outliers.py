@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import log, sqrt
 from statistics import fmean, stdev
 
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -49,7 +49,7 @@ def grubbs_critical(n: int, alpha: float = 0.05) -> float:
     """
     if n < 3 or not 0 < alpha < 1:
         raise InputError("Grubbs' test needs three or more values and a level between 0 and 1.")
-    t = float(special.stdtrit(n - 2, 1 - alpha / (2 * n)))
+    t = float(scipy.special.stdtrit(n - 2, 1 - alpha / (2 * n)))
     return (n - 1) / sqrt(n) * sqrt(t * t / (n - 2 + t * t))
 
 
@@ -121,8 +121,8 @@ def beside_the_rest(
         rest,
         sd=scatter * rest,
         g=z,
-        critical=float(special.ndtri(1 - alpha / (2 * n))),
-        p=float(min(1.0, 2 * n * special.ndtr(-z))),
+        critical=float(scipy.special.ndtri(1 - alpha / (2 * n))),
+        p=float(min(1.0, 2 * n * scipy.special.ndtr(-z))),
         n=n,
         alpha=alpha,
         uncertainty=uncertainty,
@@ -165,4 +165,4 @@ def _p_value(g: float, n: int) -> float:
     if spare <= 0:
         return 0.0
     t = sqrt(n * (n - 2) * g * g / spare)
-    return float(min(1.0, 2 * n * special.stdtr(n - 2, -t)))
+    return float(min(1.0, 2 * n * scipy.special.stdtr(n - 2, -t)))

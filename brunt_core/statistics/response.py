@@ -6,7 +6,7 @@ from math import inf, log, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
@@ -78,7 +78,7 @@ class Response:
         p = len(row)
         reach = sqrt(
             p
-            * float(special.fdtri(p, self.freedom, confidence))
+            * float(scipy.special.fdtri(p, self.freedom, confidence))
             * max(row @ self.covariance @ row, 0.0)
         )
         return self.at(setting) - reach, self.at(setting) + reach
@@ -272,7 +272,7 @@ def _against(flat: _Fit, fit: _Fit, n: int) -> float:
     if fit.squares <= 1e-24 * max(flat.squares, 1e-300):
         return 0.0
     f = (flat.squares - fit.squares) / more / (fit.squares / spare)
-    return float(special.fdtrc(more, spare, max(f, 0.0)))
+    return float(scipy.special.fdtrc(more, spare, max(f, 0.0)))
 
 
 def _within(x: Any, y: Any, levels: Any) -> tuple[float, int]:
@@ -286,7 +286,7 @@ def _lack_of_fit(x: Any, y: Any, levels: Any, fit: _Fit) -> float | None:
     if more < 1 or spare < 1 or pure <= 0:
         return None
     f = max(fit.squares - pure, 0.0) / more / (pure / spare)
-    return float(special.fdtrc(more, spare, f))
+    return float(scipy.special.fdtrc(more, spare, f))
 
 
 def _optimum(
@@ -394,7 +394,7 @@ def _off(x: Any, y: Any, level: float, fit: _Fit, sigma2: float, spare: int) -> 
     own = y[~rest]
     error = sqrt(sigma2 * (1 / len(own) + float(row @ np.linalg.pinv(rows.T @ rows) @ row)))
     mean, expected = float(own.mean()), float(row @ weights)
-    p = float(2 * special.stdtr(spare, -abs(mean - expected) / error))
+    p = float(2 * scipy.special.stdtr(spare, -abs(mean - expected) / error))
     return OddLevel(level, mean, expected, p=p, alone=_one_makes_it(own, expected, error))
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from brunt_core.errors import InputError
 
@@ -61,7 +61,7 @@ def scores(
     table *= np.array([-1.0 if better[k] == "lower" else 1.0 for k in keys])
     span = np.ptp(table, axis=0)
     unit = np.divide(table - table.min(axis=0), span, out=np.ones_like(table), where=span > 0)
-    places = np.array([stats.rankdata(-table[:, j]) for j in range(len(keys))]).T
+    places = np.array([scipy.stats.rankdata(-table[:, j]) for j in range(len(keys))]).T
     first = table == table.max(axis=0)
     won = (first / first.sum(axis=0)).sum(axis=1)
     weight = np.array([told[k] for k in keys]) / sum(told.values())
@@ -79,7 +79,7 @@ def _share_of_weightings(unit: Any) -> Any:
     if count == 1:
         first = unit[:, 0] == unit[:, 0].max()
         return first / first.sum()
-    draws = stats.qmc.Sobol(count, seed=11).random(_DRAWS)
+    draws = scipy.stats.qmc.Sobol(count, seed=11).random(_DRAWS)
     weights = -np.log(np.maximum(draws, 1e-300))
     totals = unit @ (weights / weights.sum(axis=1, keepdims=True)).T
     best = totals >= totals.max(axis=0) - 1e-12

@@ -6,7 +6,7 @@ from math import exp, inf, isfinite, pi, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
@@ -57,7 +57,7 @@ def t_quantile(probability: float, df: float) -> float:
     >>> round(t_quantile(0.975, 4), 6)
     2.776445
     """
-    return float(special.stdtrit(df, probability))
+    return float(scipy.special.stdtrit(df, probability))
 
 
 def summarise(
@@ -261,7 +261,7 @@ def _slope_and_information(
 ) -> tuple[Any, Any]:
     u = theta * exact - delta
     v = sides * (delta - theta * bounds)
-    mills = np.exp(-v * v / 2 - special.log_ndtr(v)) / sqrt(2 * pi)
+    mills = np.exp(-v * v / 2 - scipy.special.log_ndtr(v)) / sqrt(2 * pi)
     curve = mills * (v + mills)
     gradient = np.array(
         [

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import ceil, log, sqrt
 from statistics import fmean, stdev
 
-from scipy import special, stats
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
@@ -47,8 +47,8 @@ def normal_factor(n: int, coverage: float, confidence: float) -> float:
     _check(coverage, confidence)
     if n < 2:
         raise InputError("A tolerance bound needs two readings or more.", "n")
-    z = float(special.ndtri(coverage))
-    return float(stats.nct.ppf(confidence, n - 1, z * sqrt(n))) / sqrt(n)
+    z = float(scipy.special.ndtri(coverage))
+    return float(scipy.stats.nct.ppf(confidence, n - 1, z * sqrt(n))) / sqrt(n)
 
 
 def needed_without_a_distribution(coverage: float, confidence: float) -> int:
@@ -74,7 +74,7 @@ def order_without_a_distribution(n: int, coverage: float, confidence: float) -> 
     _check(coverage, confidence)
     found = None
     for r in range(1, n + 1):
-        if stats.binom.sf(r - 1, n, 1 - coverage) < confidence:
+        if scipy.stats.binom.sf(r - 1, n, 1 - coverage) < confidence:
             break
         found = r
     return found

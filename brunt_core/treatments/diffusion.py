@@ -6,7 +6,7 @@ from math import exp, log, pi, sqrt
 from typing import Any
 
 import numpy as np
-from scipy import optimize, special
+import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
@@ -38,7 +38,7 @@ def uptake(number: Any) -> Any:
     long = 1 - 8 / pi**2 * np.sum(np.exp(-np.multiply.outer(f, (odd * pi) ** 2)) / odd**2, axis=-1)
     root = np.sqrt(np.maximum(f, 1e-300))
     u = 0.5 / root
-    ierfc = np.exp(-u * u) / sqrt(pi) - u * special.erfc(u)
+    ierfc = np.exp(-u * u) / sqrt(pi) - u * scipy.special.erfc(u)
     short = 4 * root / sqrt(pi) * (1 - 2 * sqrt(pi) * ierfc)
     return np.where(f < 0.02, np.where(f == 0, 0.0, short), long)
 
@@ -250,7 +250,7 @@ def settles_at(fit: Uptake, rate: float = RATE, reference: float = 0.0) -> float
     low, high = log(1e-9), log(60.0)
     if over(low) <= 0:
         return 0.0
-    return exp(float(optimize.brentq(over, low, high))) / fit.per_second
+    return exp(float(scipy.optimize.brentq(over, low, high))) / fit.per_second
 
 
 def met_at(

@@ -5,7 +5,7 @@ from math import exp, log
 from typing import Any
 
 import numpy as np
-from scipy import optimize
+import scipy
 
 
 def best_of(squares: Callable[[float], float], grid: Sequence[float]) -> float:
@@ -16,7 +16,7 @@ def best_of(squares: Callable[[float], float], grid: Sequence[float]) -> float:
     """
     found = [squares(g) for g in grid]
     i = int(np.argmin(found))
-    inner = optimize.minimize_scalar(
+    inner = scipy.optimize.minimize_scalar(
         lambda x: squares(exp(x)),
         bounds=(log(grid[max(i - 1, 0)]), log(grid[min(i + 1, len(grid) - 1)])),
         method="bounded",
@@ -45,7 +45,9 @@ def inside(
     for end in ends:
         shut = over(log(end)) > 0 and over(log(best)) <= 0
         edges.append(
-            exp(float(optimize.brentq(over, log(best), log(end), xtol=1e-12))) if shut else None
+            exp(float(scipy.optimize.brentq(over, log(best), log(end), xtol=1e-12)))
+            if shut
+            else None
         )
     low, high = edges[0] or ends[0], edges[1] or ends[1]
     if over(log(best)) > 0:

@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
-from icalendar import Calendar, Event
-
 from brunt_web.days.planning import Table
 
 
@@ -15,6 +13,8 @@ def calendar_of(
 
     A reading lies at its elapsed time, so that a change to summer time does not move it.
     """
+    from icalendar import Calendar, Event
+
     calendar = Calendar()
     calendar.add("prodid", "-//Brunt//day sheet//EN")
     calendar.add("version", "2.0")

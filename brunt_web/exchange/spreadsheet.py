@@ -5,8 +5,6 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from xlsxwriter import Workbook
-
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
@@ -37,6 +35,8 @@ class _Book:
     """A workbook with the formats of its cells."""
 
     def __init__(self, out: io.BytesIO) -> None:
+        from xlsxwriter import Workbook
+
         self.book = Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})  # fmt: skip
         self.bold = self.book.add_format({"bold": True})
         self.italic = self.book.add_format({"italic": True})

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.contrib.auth.models import User
 from django.contrib.auth.views import redirect_to_login
@@ -14,6 +15,7 @@ from django.utils.functional import SimpleLazyObject
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from brunt_web.people.actions.seats import ensure_seat
+from brunt_web.people.kept import sealed_form
 from brunt_web.people.queries import seat_of
 from brunt_web.people.roles import READER, may, needed
 
@@ -69,16 +71,32 @@ class RoleMiddleware:
         return render(request, "interface/sorry.html", words, status=403)
 
 
+def is_part(request: HttpRequest) -> bool:
+    """Whether a script asks, not somebody who opened a page or sent a form."""
+    behind = request.headers.get("Sec-Fetch-Mode", "navigate") != "navigate"
+    return behind or any(request.headers.get(h) for h in ("X-Part", "HX-Request"))
+
+
 class SignInFirstMiddleware(LoginRequiredMiddleware):
     """Whoever is not signed in goes to sign in, and after that to a page that can be opened.
 
-    What a form sent cannot be sent again by opening its address: the way back is the page it stood on.
+    A part of a page that asks behind the scenes is told so (401) and keeps what it holds. What a form sent
+    is kept, sealed, on the page for signing in, and can be sent after that: nothing typed is lost.
     """
 
     def handle_no_permission(
         self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
     ) -> HttpResponseRedirect:
         """To the sign-in page, with the way back."""
+        if is_part(request):
+            said = (
+                "You are signed out; nothing of this was stored. Sign in, and it can be sent again."
+            )
+            plain = "text/plain; charset=utf-8"
+            return HttpResponse(said, status=401, content_type=plain, headers={"X-Signed-Out": "1"})  # type: ignore[return-value]
+        if sealed := sealed_form(request):
+            context = {"kept": sealed, "next": reverse("start"), "demo": settings.DEMO}
+            return render(request, "people/signed_out.html", context, status=401)  # type: ignore[return-value]
         if request.method in ("GET", "HEAD"):
             return super().handle_no_permission(request, view_func)
         came_from = request.headers.get("Referer", "")

@@ -1,17 +1,22 @@
 """Signing in, and the demo's one press."""
 
+from typing import Any
+
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LoginView
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.middleware.csrf import get_token
+from django.shortcuts import redirect, render
 from django.utils.decorators import method_decorator
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from brunt_core.errors import InputError
 from brunt_web.people.actions import seats
+from brunt_web.people.kept import opened_form
 from brunt_web.people.requests import SeatedRequest
 
 DEMO_USER = "bench-lead"
@@ -25,6 +30,31 @@ class SignIn(LoginView):
     redirect_authenticated_user = True
     extra_context = {"demo": settings.DEMO}
 
+    def get_template_names(self) -> list[str]:
+        """The form alone where a page shows it in place; with what was kept where something was."""
+        if self.request.headers.get("X-Part"):
+            return ["people/_sign_in_part.html"]
+        return ["people/signed_out.html" if self._kept else self.template_name]
+
+    @property
+    def _kept(self) -> str:
+        return self.request.POST.get("kept", "") if self.request.method == "POST" else ""
+
+    def get_context_data(self, **kwargs: Any) -> dict[str, Any]:
+        """With what was kept."""
+        return super().get_context_data(**kwargs) | {"kept": self._kept}
+
+    def form_invalid(self, form: Any) -> HttpResponse:
+        """The page again, saying that they do not match."""
+        answer = super().form_invalid(form)
+        answer.status_code = 422
+        return answer
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        """On to where they wanted to go; to what was kept, so that it is sent."""
+        answer = super().form_valid(form)
+        return _after(self.request, answer)
+
 
 @require_POST
 @login_not_required
@@ -36,7 +66,20 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     if user is None:
         raise Http404
     login(request, user, backend="brunt_web.people.backend.SeatBackend")
-    return redirect(settings.LOGIN_REDIRECT_URL)
+    onward = request.POST.get("next", "")
+    here = url_has_allowed_host_and_scheme(onward, {request.get_host()}, request.is_secure())
+    return _after(request, redirect(onward if here else settings.LOGIN_REDIRECT_URL))
+
+
+def _after(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
+    """What a sign-in is answered with: a new token for the page it was done on, what was kept, or the way on."""
+    if request.headers.get("X-Part"):
+        told = {"X-Token": get_token(request), "X-User": str(request.user.pk)}
+        return HttpResponse(status=204, headers=told)
+    held = opened_form(request.POST.get("kept", ""))
+    if held is None:
+        return answer
+    return render(request, "people/send_again.html", {"to": held[0], "fields": held[1]})
 
 
 @require_POST

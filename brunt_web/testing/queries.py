@@ -22,7 +22,8 @@ from brunt_web.testing.marks import marks_for
 from brunt_web.testing.models import Clock, DismissedCaution, Test
 from brunt_web.testing.samples import values
 
-BEFORE, AFTER = 2, 7
+# Shown before and after the one in hand, and known to the page for when the server is away.
+BEFORE, AFTER, KNOWN = 2, 7, 60
 _SHOWN = (
     "specimen",
     "campaign",
@@ -174,9 +175,10 @@ class Queued:
 
 @dataclass
 class Queue:
-    """The specimens about the one in hand, and how far the procedure has come."""
+    """The specimens about the one in hand, those after them for when the server is away, and how far it has come."""
 
     items: list[Queued]
+    later: list[Queued]
     done: int
     total: int
     owing: int
@@ -200,7 +202,7 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
     both = (
         past.order_by("-run_order")
         .values_list(*_ROW)[:BEFORE]
-        .union(ahead.order_by("skips", "behind", "run_order").values_list(*_ROW)[:AFTER], all=True)
+        .union(ahead.order_by("skips", "behind", "run_order").values_list(*_ROW)[:KNOWN], all=True)
     )
     found = [_queued(row) for row in both]
     done = [q for q in found if q.state != "waiting"]
@@ -215,9 +217,10 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
         treated=turn.specimen.treated,
         waits=turn.waits,
     )
-    items = [*reversed(done), here, *(q for q in found if q not in done)]
+    ahead_ = [q for q in found if q.state == "waiting"]
     return Queue(
-        items,
+        [*reversed(done), here, *ahead_[:AFTER]],
+        later=ahead_[AFTER:],
         done=sum(n for state, _, _, n in counts if state in DONE),
         total=sum(n for *_, n in counts),
         owing=sum(

@@ -81,16 +81,33 @@ class Pages(TestCase):
         answer = strict.post("/library/materials/new/", {"name": "X"})
         self.assertContains(answer, "This form is stale", status_code=403)
 
-    def test_a_dead_session_leads_back_to_the_page_the_form_stood_on(self):
+    def test_what_a_dead_session_sent_is_kept_and_sent_after_signing_in(self):
+        self.user.set_password("seven wet ropes")
+        self.user.save()
         self.client.logout()
-        sent = {"name": "X"}
-        answer = self.client.post(
-            "/library/materials/new/", sent, headers={"referer": "http://testserver/library/"}
-        )
-        self.assertRedirects(answer, "/sign-in/?next=/library/", fetch_redirect_response=False)
-        for strange in ("http://elsewhere.example/library/", "", "javascript:alert(1)"):
-            answer = self.client.post("/library/materials/new/", sent, headers={"referer": strange})
-            self.assertRedirects(answer, "/sign-in/?next=/", fetch_redirect_response=False)
+        sent = {"name": "Fernhall XYZ", "family": "pla", "form": "filament"}
+        answer = self.client.post("/library/materials/new/", sent)
+        self.assertContains(answer, "nothing is lost", status_code=401)
+        sealed = re.search(r'name="kept" value="([^"]+)"', answer.content.decode())[1]
+        signing_in = {"username": self.user.username, "kept": sealed}
+        wrong = self.client.post("/sign-in/", signing_in | {"password": "not it"})
+        self.assertContains(wrong, "do not match", status_code=422)
+        self.assertContains(wrong, sealed, status_code=422)
+        right = self.client.post("/sign-in/", signing_in | {"password": "seven wet ropes"})
+        self.assertContains(right, 'action="/library/materials/new/"')
+        self.assertContains(right, 'name="name" value="Fernhall XYZ"')
+        self.assertFalse(self.user.seat.workshop.materials.filter(name="Fernhall XYZ").exists())
+        self.client.logout()
+        forged = signing_in | {"password": "seven wet ropes", "kept": sealed[:-2] + "xx"}
+        self.assertRedirects(self.client.post("/sign-in/", forged), "/")
+
+    def test_a_script_is_told_that_the_session_is_dead(self):
+        self.client.logout()
+        for headers in ({"X-Part": "outbox"}, {"HX-Request": "true"}, {"Sec-Fetch-Mode": "cors"}):
+            answer = self.client.post("/library/materials/new/", {"name": "X"}, headers=headers)
+            self.assertEqual((answer.status_code, answer["X-Signed-Out"]), (401, "1"))
+        answer = self.client.post("/library/materials/new/", {})
+        self.assertRedirects(answer, "/sign-in/?next=/", fetch_redirect_response=False)
         self.assertRedirects(
             self.client.get("/library/"), "/sign-in/?next=/library/", fetch_redirect_response=False
         )

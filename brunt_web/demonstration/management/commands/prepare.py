@@ -17,9 +17,14 @@ class Command(BaseCommand):
     def add_arguments(self, parser: Any) -> None:
         """Whether the demo is wanted."""
         parser.add_argument("--no-demo", action="store_true")
+        parser.add_argument(
+            "--files", action="store_true", help="gather the files that are served too"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Do what is missing and nothing else."""
+        if options["files"]:
+            call_command("collectstatic", interactive=False, verbosity=0)
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             call_command("migrate", interactive=False, verbosity=0)

@@ -128,6 +128,7 @@ root.addEventListener("input", (event) => {
 async function receive(answer, entry) {
   const address = answer.headers.get("X-Address");
   if (answer.redirected) { outbox.wait(entry.key); location.assign(answer.url); return; }
+  if (answer.status === 401) { outbox.wait(entry.key); refuse("You are signed out; this is kept in this browser."); return; }
   if (answer.status >= 500 || [403, 404].includes(answer.status)) { outbox.wait(entry.key); outbox.flush(); refuse("The server could not take this; it is kept in this browser."); return; }
   outbox.drop(entry.key);
   if (answer.status === 204) { location.assign(address); return; }
@@ -147,6 +148,7 @@ async function swap(answer, address) {
 // No server: the queue on the screen says who is next; the form is the same, its fields are emptied.
 function onwardAlone() {
   const link = root.querySelector("[data-code][aria-current] ")?.closest("li").nextElementSibling?.querySelector("[data-waits]");
+  link?.closest("li").removeAttribute("hidden");
   if (!link || root.querySelector("[data-timed]")) return false;
   const { code, condition } = link.dataset;
   root.querySelectorAll(".queue [aria-current]").forEach((a) => { a.removeAttribute("aria-current"); a.removeAttribute("data-waits"); });

@@ -4,8 +4,11 @@ const box = document.getElementById("outbox");
 const user = box.dataset.user;
 let busy = false;
 
-const all = () => { try { return JSON.parse(localStorage.getItem(KEY)) ?? []; } catch { return []; } };
-const keep = (entries) => localStorage.setItem(KEY, JSON.stringify(entries));
+const all = () => { if (held) return held; try { return JSON.parse(localStorage.getItem(KEY)) ?? []; } catch { return []; } };
+let held = null; // what a full or forbidden store would not take: it stands in this page alone
+const keep = (entries) => {
+  try { localStorage.setItem(KEY, JSON.stringify(entries)); held = null; } catch { held = entries; }
+};
 const mine = () => all().filter((entry) => entry.user === user);
 
 export function put(form, code) {
@@ -55,6 +58,7 @@ async function judge(answer) {
   if (answer.redirected && answer.url.includes("sign-in")) return { stop: true, more: "Sign in again to store them." };
   if (answer.ok) return { stored: true };
   if (answer.status === 422) return { refused: await answer.text() };
+  if (answer.status === 401) return { stop: true, more: "Sign in again to store them." };
   if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
   if ([502, 503, 504].includes(answer.status)) return { stop: true };
   return { refused: answer.status === 404 ? "There is no such specimen any more." : `The server could not take it (${answer.status}).` };
@@ -85,9 +89,10 @@ function show(more = "") {
   const waiting = mine().filter((entry) => entry.waits && !entry.refused);
   const onTheWay = mine().filter((entry) => entry.late && !entry.waits && !entry.refused);
   const refused = mine().filter((entry) => entry.refused);
-  box.hidden = !(waiting.length + onTheWay.length + refused.length);
+  box.hidden = !(held?.length || waiting.length + onTheWay.length + refused.length);
   box.replaceChildren();
   if (onTheWay.length) line(`Being stored: ${onTheWay.map((e) => e.code).join(", ")}. Kept in this browser until the server has it.`);
+  if (held?.some((entry) => entry.user === user)) line("This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.");
   if (waiting.length) line(`Not stored yet: ${waiting.map((e) => e.code).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
   for (const entry of refused) {
     const text = line(`${entry.code} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);

@@ -1,0 +1,72 @@
+// A sign-in that ran out is told where somebody works, with the way back in at that place: what a script
+// sends waits for it and is then sent again, so that nothing typed is lost.
+const plain = window.fetch.bind(window);
+const user = () => document.getElementById("outbox")?.dataset.user;
+let asking = null;
+let waved = false;
+
+window.fetch = async (address, how = {}) => {
+  const answer = await plain(address, how);
+  if (answer.status !== 401 || !answer.headers.get("X-Signed-Out")) return answer;
+  const back = await signIn(how.headers?.["X-Part"] === "outbox");
+  if (!back) return answer;
+  return plain(address, { ...how, headers: { ...how.headers, ...(how.headers?.["X-CSRFToken"] ? { "X-CSRFToken": back } : {}) } });
+};
+
+document.addEventListener("htmx:responseError", async (event) => {
+  const { xhr, elt } = event.detail;
+  if (xhr.status === 401 && (await signIn())) window.htmx?.trigger(elt, "change");
+});
+
+// The new token where it worked; nothing where it was waved away. What is sent in the background asks once.
+function signIn(behind = false) {
+  if (behind && waved) return Promise.resolve("");
+  asking ??= ask().finally(() => { asking = null; });
+  return asking;
+}
+
+async function ask() {
+  bar("");
+  const dialog = document.createElement("dialog");
+  dialog.className = "sheet sign-in-here";
+  dialog.setAttribute("aria-label", "Sign in again");
+  dialog.innerHTML = "<h2>You were signed out</h2><p>What you typed is still here. Sign in, and it goes on from where it stood.</p><div></div><p class='error-text' role='alert'></p><button type='button' class='btn quiet'>Not now</button>";
+  document.body.append(dialog);
+  const [place, problem, away] = [dialog.querySelector("div"), dialog.querySelector("[role=alert]"), dialog.querySelector("button")];
+  place.innerHTML = await (await plain("/sign-in/", { headers: { "X-Part": "sign-in" } })).text();
+  dialog.showModal();
+  return new Promise((done) => {
+    const end = (token) => { dialog.remove(); waved = !token; if (!token) bar("You are signed out. What you enter is kept in this browser and sent when you sign in."); done(token); };
+    away.addEventListener("click", () => end(""));
+    dialog.addEventListener("cancel", () => end(""));
+    place.addEventListener("submit", async (event) => {
+      event.preventDefault();
+      try {
+        const form = event.target;
+        const answer = await plain(form.getAttribute("action"), { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "X-Part": "sign-in" } });
+        if (answer.status !== 204) { problem.textContent = answer.status === 422 ? "The name and password do not match an account." : "The door is closed for a while after too many tries."; return; }
+        if (answer.headers.get("X-User") !== user()) { location.assign("/"); return; }
+        const token = answer.headers.get("X-Token");
+        for (const field of document.querySelectorAll("[name=csrfmiddlewaretoken]")) field.value = token;
+        end(token);
+      } catch { problem.textContent = "The server cannot be reached."; }
+    });
+  });
+}
+
+function bar(text) {
+  document.getElementById("signed-out")?.remove();
+  if (!text) return;
+  const line = document.createElement("p");
+  line.id = "signed-out";
+  line.className = "message error";
+  line.setAttribute("role", "alert");
+  line.textContent = `${text} `;
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "btn";
+  button.textContent = "Sign in here";
+  button.addEventListener("click", () => signIn());
+  line.append(button);
+  document.getElementById("main").prepend(line);
+}
