@@ -58,8 +58,9 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.SeatMiddleware",
+    "brunt_web.people.ways.WaysMiddleware",
+    "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.RoleMiddleware",
     "brunt_web.changes.middleware.WorkerMiddleware",
     "brunt_web.days.middleware.ZoneMiddleware",
@@ -132,7 +133,9 @@ LOGIN_REDIRECT_URL = "start"
 LOGOUT_REDIRECT_URL = "sign-in"
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25
-AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+# The door closes for an account from an address: not for a whole workshop behind one router, and not for
+# an owner because somebody elsewhere guesses at their name.
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "people/locked.html"
 AXES_VERBOSE = False
 

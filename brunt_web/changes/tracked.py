@@ -26,7 +26,7 @@ def _told(noun: str, only: str = "") -> Tracked:
 
 
 TRACKED = {
-    "people_workshop": _told("workshop", "name currency"),
+    "people_workshop": _told("workshop", "name currency date_form comma idle_minutes"),
     "people_seat": Tracked("person", hidden=("elsewhere",)),
     "people_invitation": Tracked("invitation", hidden=("token",)),
     "auth_user": Tracked(

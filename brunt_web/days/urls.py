@@ -2,9 +2,10 @@
 
 from django.urls import path
 
-from brunt_web.days import views
+from brunt_web.days import views, workshop_views
 
 urlpatterns = [
+    path("workshop/", workshop_views.workshop, name="workshop"),
     path("day/", views.day, name="day"),
     path("day/plan/", views.make, name="day-plan"),
     path("day/move/", views.move, name="day-move"),

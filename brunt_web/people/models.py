@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
 
+from brunt_web.interface.ways import DATE_FORMS
 from brunt_web.people.roles import OWNER, ROLES
 
 
@@ -16,6 +17,9 @@ class Workshop(models.Model):
     currency = models.CharField(max_length=8, default="€")
     next_specimen = models.PositiveIntegerField(default=0)
     invented = models.BooleanField(default=False)
+    date_form = models.CharField(max_length=10, default="j M Y", choices=list(DATE_FORMS.items()))
+    comma = models.BooleanField(default=False, help_text="decimals are written with a comma")
+    idle_minutes = models.PositiveIntegerField(default=0, help_text="0: nobody is signed out")
     created_at = models.DateTimeField(db_default=Now())
 
     def __str__(self) -> str:

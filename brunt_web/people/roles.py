@@ -29,7 +29,15 @@ _LEADS = {
     *("new-phase", "end-phase", "report-words", "report-link", "revoke-link"),
     *("blend", "unmix", "drying-back", "day-hours", "put-back"),
 }
-_OWNERS = {"invite", "invite-back", "person-role", "person-off", "person-on", "new-password"}
+_OWNERS = {
+    "workshop",
+    "invite",
+    "invite-back",
+    "person-role",
+    "person-off",
+    "person-on",
+    "new-password",
+}
 
 
 def needed(name: str, method: str) -> str:

@@ -279,6 +279,16 @@ class Demo(TestCase):
         self.assertEqual(Campaign.objects.count(), 11)
         answer = self.client.post("/sign-in/demo/", follow=True)
         self.assertContains(answer, "vent-crank arm")
+        guest = Client()
+        page = guest.get("/library/", follow=True)
+        self.assertContains(page, 'name="next" value="/library/"', count=2)
+        back = guest.post("/sign-in/demo/", {"next": "/library/"})
+        self.assertRedirects(back, "/library/")
+        away = Client().post("/sign-in/demo/", {"next": "https://elsewhere.example/"})
+        self.assertRedirects(away, "/", fetch_redirect_response=False)
+        wrong = Client().post("/sign-in/", {"username": "bench-lead", "password": "x"})
+        self.assertContains(wrong, "do not match an account", status_code=422)
+        self.assertContains(wrong, '<details class="more" open>', status_code=422)
 
     @override_settings(DEMO=False)
     def test_no_one_press_outside_the_demo(self):

@@ -3,6 +3,7 @@
 import json
 import re
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import date, datetime
 from typing import Protocol, TypeVar, cast
 
 from django import template
@@ -16,6 +17,7 @@ from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.rendering import figures, in_unit, render, width_in_unit
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
+from brunt_web.interface.ways import stamped, written, zone_name
 
 register = template.Library()
 Item = TypeVar("Item")
@@ -156,8 +158,8 @@ def si_unit(key: str, procedure: Tested) -> str:
     """The SI unit an input is kept in; nothing for a series or a bare number."""
     found = next((i for i in procedure.method.inputs if i.key == key and i.plain), None)
     unit = DIMENSIONS[found.dimension].si if found else ""
-    for plain, written in (("**2", "²"), ("**3", "³"), ("**4", "⁴"), ("*", "·"), ("kelvin", "K")):
-        unit = unit.replace(plain, written)
+    for plain, sign in (("**2", "²"), ("**3", "³"), ("**4", "⁴"), ("*", "·"), ("kelvin", "K")):
+        unit = unit.replace(plain, sign)
     return unit
 
 
@@ -395,3 +397,21 @@ def change_percent(share: float) -> str:
 def signed(share: float) -> str:
     """A share as it is added in a formula: ``− 0.0190``."""
     return f"{'−' if share < 0 else '+'} {abs(share):.4f}"
+
+
+@register.filter
+def stamp(moment: date | datetime | None, form: str = "j M Y H:i") -> str:
+    """A moment as ``<time>`` in the workshop's zone and form."""
+    return stamped(moment, form)
+
+
+@register.filter
+def as_date(moment: date | datetime | None, form: str = "j M Y H:i") -> str:
+    """The same without the element, for what may hold no element: a title, a drawing's text."""
+    return written(moment, form) if moment else ""
+
+
+@register.simple_tag
+def zone() -> str:
+    """The name of the zone that times are shown in."""
+    return zone_name()

@@ -1,0 +1,52 @@
+"""How the workshop writes things, and when somebody who went away is signed out."""
+
+from collections.abc import Callable
+from time import time
+
+from django.contrib.auth import logout
+from django.http import HttpRequest, HttpResponse
+
+from brunt_web.interface.ways import Ways, current, with_commas
+
+_SEEN = "seen"
+
+
+class WaysMiddleware:
+    """Sets the workshop's form of dates and decimals for the request; ends a session that lay idle too long."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        token = current.set(Ways())
+        try:
+            self._end_idle(request)
+            response = self.get_response(request)
+            html = response.get("Content-Type", "").startswith("text/html")
+            if current.get().comma and html and not response.streaming:
+                response.content = with_commas(response.content)
+            return response
+        finally:
+            current.reset(token)
+
+    def process_view(
+        self, request: HttpRequest, view: object, args: object, kwargs: object
+    ) -> None:
+        """For pages that somebody signed in opens."""
+        if getattr(view, "login_required", True) and request.user.is_authenticated:
+            shop = request.workshop  # type: ignore[attr-defined]
+            current.set(Ways(shop.date_form, shop.comma))
+
+    def _end_idle(self, request: HttpRequest) -> None:
+        """Sign out who has asked for nothing as long as the workshop allows; noted once in a while."""
+        seen, now = request.session.get(_SEEN), time()
+        limit = request.session.get("idle")
+        if limit and seen and now - seen > limit * 60:
+            logout(request)
+            return
+        if seen is None and "_auth_user_id" not in request.session:
+            return
+        if seen is None or now - seen > 60:
+            shop = getattr(getattr(request.user, "seat", None), "workshop", None)
+            request.session["idle"] = shop.idle_minutes if shop else 0
+            request.session[_SEEN] = int(now)

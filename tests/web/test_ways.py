@@ -1,0 +1,142 @@
+"""How a workshop writes dates and decimals, its zone, its idle limit, and the door that closes for one account."""
+
+from datetime import UTC, datetime
+from time import time
+
+from django.test import Client, TestCase, override_settings
+
+from brunt_web.days.hours import known_zones
+from brunt_web.interface.ways import DATE_FORMS, Ways, current, stamped, with_commas, written
+from brunt_web.people.models import Workshop
+from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
+
+AT = datetime(2026, 11, 26, 23, 5, tzinfo=UTC)
+
+
+class Writing(TestCase):
+    def test_every_form_of_dates(self):
+        said = []
+        for form in DATE_FORMS:
+            token = current.set(Ways(form))
+            said.append((written(AT, "j M Y H:i"), written(AT, "D j M")))
+            current.reset(token)
+        self.assertEqual([s[0] for s in said], [f"{d} 23:05" for d in DATE_FORMS.values()])
+        self.assertEqual([s[1] for s in said][:3], ["Thu 26 Nov", "Thu 26.11.", "Thu 26/11"])
+
+    def test_a_moment_names_its_zone(self):
+        html = stamped(AT, "j M Y H:i")
+        self.assertIn('datetime="2026-11-26T23:05:00+00:00"', html)
+        self.assertIn("23:05 UTC", html)
+        self.assertEqual(stamped(None, "H:i"), "")
+
+    def test_commas_only_in_what_is_read(self):
+        for plain, comma in (
+            (b"<p>58.4 kgf, 0.05 and 1.2.3</p>", b"<p>58,4 kgf, 0,05 and 1.2.3</p>"),
+            (b'<input value="5.02">5.02', b'<input value="5.02">5,02'),
+            (b"<script>1.5</script><style>a{b:1.5}</style>1.5", None),
+            (b"<textarea>1.5 <b>1.5</b></textarea>", b"<textarea>1.5 <b>1.5</b></textarea>"),
+            (b"at 10.0.0.1, v1.5, a.5, 5. Next", b"at 10.0.0.1, v1.5, a.5, 5. Next"),
+            ("σ = 58.4 MPa".encode(), "σ = 58,4 MPa".encode()),
+        ):
+            wanted = comma or plain[:-3] + b"1,5"
+            self.assertEqual(with_commas(plain), wanted)
+
+
+class Page(TestCase):
+    def setUp(self):
+        self.user = person()
+        self.shop = self.user.seat.workshop
+        self.client.force_login(self.user, backend=BACKEND)
+        self.told = {
+            "name": "Bench seven",
+            "currency": "CHF",
+            "zone": "Asia/Kathmandu",
+            "date_form": "d.m.Y",
+            "comma": "1",
+            "idle_minutes": "30",
+        }
+        known_zones.clear()
+        self.addCleanup(known_zones.clear)
+
+    def test_what_is_stored_acts_on_every_page(self):
+        one = campaign(self.user)
+        turn = turns_of(one).first()
+        put(turn, self.user, entry("500.5 N"))
+        self.assertContains(self.client.get(f"/specimens/{turn.code}/"), "50.0")
+        self.assertRedirects(self.client.post("/workshop/", self.told), "/workshop/")
+        self.shop.refresh_from_db()
+        self.assertEqual(
+            (self.shop.name, self.shop.comma, self.shop.idle_minutes), ("Bench seven", True, 30)
+        )
+        page = self.client.get(f"/specimens/{turn.code}/")
+        self.assertContains(page, "50,0")
+        self.assertContains(page, "times in Asia/Kathmandu")
+        self.assertContains(page, "02.03.2026 15:15")
+        self.assertContains(self.client.get("/workshop/"), "Asia/Kathmandu")
+        self.assertNotIn(
+            "50,05", self.client.get(f"/campaigns/{one.pk}/results.csv").getvalue().decode()
+        )
+        self.assertContains(self.client.get("/changes/?q=CHF"), "€")
+
+    def test_what_cannot_be_is_refused_beside_its_field(self):
+        Workshop.objects.create(name="Taken")
+        for key, odd, words in (
+            ("zone", "Mars/Olympus", "No such zone"),
+            ("name", "", "required"),
+            ("name", "Taken", "of this name already"),
+            ("idle_minutes", "-1", "greater than or equal"),
+            ("date_form", "nonsense", "Select a valid choice"),
+        ):
+            answer = self.client.post("/workshop/", self.told | {key: odd})
+            self.assertContains(answer, words, status_code=422)
+        self.shop.refresh_from_db()
+        self.assertEqual(self.shop.currency, "€")
+
+    def test_only_an_owner_changes_it(self):
+        seat = self.user.seat
+        seat.rights = "lead"
+        seat.save()
+        self.assertContains(self.client.get("/workshop/"), "An owner may change this")
+        self.assertEqual(self.client.post("/workshop/", self.told).status_code, 403)
+
+
+class Idle(TestCase):
+    def test_who_went_away_is_signed_out_and_who_works_is_not(self):
+        user = person()
+        self.client.force_login(user, backend=BACKEND)
+        shop = user.seat.workshop
+        shop.idle_minutes = 10
+        shop.save()
+        self.assertEqual(self.client.get("/library/").status_code, 200)
+        for ago, status in ((9 * 60, 200), (11 * 60, 302)):
+            session = self.client.session
+            session["seen"] = int(time()) - ago
+            session.save()
+            self.assertEqual(self.client.get("/library/").status_code, status)
+
+    def test_without_a_limit_nobody_is(self):
+        self.client.force_login(person(), backend=BACKEND)
+        self.client.get("/library/")
+        session = self.client.session
+        session["seen"] = int(time()) - 10**7
+        session.save()
+        self.assertEqual(self.client.get("/library/").status_code, 200)
+
+
+@override_settings(AXES_ENABLED=True)
+class Door(TestCase):
+    def test_it_closes_for_one_account_and_not_for_the_workshop(self):
+        for name in ("quill", "marsh"):
+            user = person(name)
+            user.set_password("seven wet ropes")
+            user.save()
+        guest = Client()
+        for _ in range(9):
+            answer = guest.post("/sign-in/", {"username": "quill", "password": "guess"})
+        self.assertIn(answer.status_code, (403, 429))
+        right = {"username": "quill", "password": "seven wet ropes"}
+        self.assertIn(guest.post("/sign-in/", right).status_code, (403, 429))
+        other = guest.post("/sign-in/", {"username": "marsh", "password": "seven wet ropes"})
+        self.assertEqual(other.status_code, 302)
+        elsewhere = Client(REMOTE_ADDR="192.0.2.7")
+        self.assertEqual(elsewhere.post("/sign-in/", right).status_code, 302)
