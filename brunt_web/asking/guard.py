@@ -205,7 +205,7 @@ def _tested(
         Turn.objects.filter(campaign=campaign, tested_at__isnull=False)
         .exclude(state="void")
         .annotate(
-            rig=KT("tested_as__rig"),
+            tested_on=KT("tested_as__rig"),
             operator=KT("tested_as__operator"),
             really=KT("tested_as__speed"),
             week=TruncWeek("tested_at"),
@@ -214,7 +214,7 @@ def _tested(
         .values_list(
             "procedure_id",
             "condition_id",
-            "rig",
+            "tested_on",
             "operator",
             "really",
             "speed",

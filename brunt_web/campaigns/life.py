@@ -254,7 +254,7 @@ def tested(turn: Turn, by: User, test: Tested) -> None:
     turn.save(
         update_fields=[
             *("state", "spends", "outcome", "place", "untimely", "stated", "tested_at"),
-            *("tested_as", "excluded", "excluded_because", "reading_owed"),
+            *("tested_as", "excluded", "excluded_because", "reading_owed", "rig"),
         ]
     )
     others = Turn.objects.filter(specimen_id=specimen.pk, state="waiting").exclude(pk=turn.pk)

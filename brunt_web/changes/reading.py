@@ -44,6 +44,8 @@ PARENTS = {
     "library_sealing": ("lot_id", "library_lot"),
     "library_blendpart": ("lot_id", "library_lot"),
     "library_bringup": ("recipe_id", "library_recipe"),
+    "library_calibration": ("rig_id", "library_rig"),
+    "library_procedure_also_on": ("procedure_id", "library_procedure"),
     "treatments_runstep": ("run_id", "treatments_run"),
     "treatments_inside": ("run_id", "treatments_run"),
     "treatments_logreading": ("run_id", "treatments_run"),

@@ -42,6 +42,8 @@ TRACKED = {
     "library_blendpart": Tracked("part of a blend"),
     "library_roomair": Tracked("air of the room"),
     "library_rig": Tracked("rig"),
+    "library_calibration": Tracked("calibration"),
+    "library_procedure_also_on": Tracked("further rig of a procedure"),
     "library_specimenvariant": Tracked("specimen type"),
     "library_procedure": Tracked("procedure"),
     "library_printer": Tracked("printer"),
@@ -57,7 +59,7 @@ TRACKED = {
     "campaigns_specimen": _told(
         "specimen", "code own_id note spare condition_id procedure_id replaces_id"
     ),
-    "campaigns_turn": _told("test planned", "procedure_id step speed conditioning"),
+    "campaigns_turn": _told("test planned", "procedure_id step speed conditioning rig_id"),
     "campaigns_lifeevent": _told("entry in a life", "at what undone_at"),
     "printing_batch": Tracked("batch"),
     "printing_plate": _told("plate", "settings dryness printed_at used used_from"),

@@ -211,7 +211,7 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
             f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
         )
     said += _together(groups, method) + _running(groups) + _untimely(groups) + _unlike_facts(groups)
-    said += _out_of_state(groups) + _bent(groups)
+    said += _out_of_state(groups) + _bent(groups) + _overdue(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
@@ -298,6 +298,16 @@ def _untimely(groups: Sequence[Group]) -> list[str]:
         for g in groups
         for code, why in g.untimely
     ]
+
+
+def _overdue(groups: Sequence[Group]) -> list[str]:
+    """Tests on a rig whose calibration was overdue that day."""
+    late = [s for g in groups for s in g.found.counted if s.overdue]
+    if not late:
+        return []
+    codes = ", ".join(s.code for s in late[:4]) + (" …" if len(late) > 4 else "")
+    was = "was" if len(late) == 1 else "were"
+    return [f"{len(late)} {was} tested on a rig whose calibration was overdue: {codes}."]
 
 
 def _unlike_facts(groups: Sequence[Group]) -> list[str]:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.comparison import view_pages, views
+from brunt_web.comparison import gauge_view, view_pages, views
 from brunt_web.comparison.pages.library_page import library
 from brunt_web.comparison.pages.material_page import material
 
@@ -10,6 +10,7 @@ urlpatterns = [
     path("campaigns/<int:pk>/compare/", views.compare, name="compare"),
     path("library/", library, name="library"),
     path("library/materials/<int:pk>/", material, name="material"),
+    path("procedures/<int:pk>/gauge/", gauge_view.gauge_page, name="gauge"),
     path("league/", view_pages.league, name="league"),
     path("campaigns/<int:pk>/compare/<slug:name>/", view_pages.view, name="compare-view"),
 ]

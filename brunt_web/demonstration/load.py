@@ -8,6 +8,7 @@ from uuid import UUID
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
+from brunt_core.mechanics.calibration import Point
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
@@ -23,6 +24,7 @@ from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
 from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
 from brunt_web.library.actions.add_material import add_material
+from brunt_web.library.actions.rigs import Certificate, add_calibration
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Material, Procedure, Rig
 from brunt_web.people.actions.seats import ensure_seat
@@ -60,14 +62,7 @@ def load_demo(now: datetime) -> bool:
     quiet()
     workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True)
     lead, volunteer = _people(workshop)
-    rig = Rig.objects.create(
-        workshop=workshop,
-        name="Pull frame A",
-        capacity=750.0,
-        resolution=0.1,
-        relative_error=0.01,
-        note="hanging scale in a hand-cranked frame",
-    )
+    rig = _frame(workshop, lead, now)
     procedures = ensure_standard_procedures(workshop, rig)
     materials = {
         m.name: add_material(workshop, m.name, m.family, density=m.density, price=m.price)
@@ -104,6 +99,32 @@ def load_demo(now: datetime) -> bool:
     guide(shop, three)
     _at_the_end(shop, [materials["Fernhall PLA"], materials["Fernhall PETG"]], procedures[0])
     return True
+
+
+def _frame(workshop: Workshop, lead: Any, now: datetime) -> Rig:
+    """The pull frame with a certificate of last year and one of this: invented figures, wear to be seen."""
+    rig = Rig.objects.create(
+        workshop=workshop,
+        name="Pull frame A",
+        capacity=750.0,
+        resolution=0.1,
+        relative_error=0.01,
+        location="under the north stair",
+        note="hanging scale in a hand-cranked frame",
+    )
+    day = now.date()
+    for years, drift, name in ((2, 0.001, "GT-0117"), (1, 0.0035, "GT-0243")):
+        on = day - timedelta(days=365 * years - 40)
+        points = [
+            Point(load, round(load * (1 + drift + 0.0004 * i), 2), 0.002 * load)
+            for i, load in enumerate((50.0, 150.0, 300.0, 450.0, 600.0, 750.0))
+        ]
+        add_calibration(
+            rig,
+            lead,
+            Certificate(on, on + timedelta(days=365), name, "the trust’s own weights", points),
+        )
+    return rig
 
 
 def _at_the_end(shop: Shop, bars: list[Material], procedure: Procedure) -> None:

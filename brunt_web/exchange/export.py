@@ -109,6 +109,8 @@ def _columns() -> list[Column]:
         text("recipe", lambda x: x.made_as("recipe", x.turn.condition.recipe)),
         text("conditioning", lambda x: x.turn.conditioning),
         text("state at test", lambda x: (x.turn.tested_as.get("state") or {}).get("words", "")),
+        text("rig", lambda x: x.turn.tested_as.get("rig") or ""),
+        text("its calibration overdue since", lambda x: x.turn.tested_as.get("overdue") or ""),
         text("procedure", lambda x: x.turn.procedure.name),
         text("comparability key", lambda x: x.turn.comparability_key),
         text("replicate", lambda x: x.turn.replicate),

@@ -73,7 +73,12 @@ def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
     )
     if found is None:
         raise Http404("There is no such procedure in this workshop.")
-    return render(request, "library/procedure.html", {"procedure": found, **drawing_of(found)})
+    rigs = Rig.objects.filter(workshop=request.workshop, archived_at__isnull=True)
+    if found.rig:
+        rigs = rigs.filter(dimension=found.rig.dimension).exclude(pk=found.rig.pk)
+    further = set(found.also_on.values_list("pk", flat=True))
+    context = {"procedure": found, "rigs": [(r, r.pk in further) for r in rigs]}
+    return render(request, "library/procedure.html", context | drawing_of(found))
 
 
 @require_POST

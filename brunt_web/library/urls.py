@@ -6,6 +6,7 @@ from brunt_web.library import (
     part_views,
     procedure_views,
     recipe_views,
+    rig_views,
     type_views,
     views,
 )
@@ -33,6 +34,14 @@ urlpatterns = [
     path("procedures/new/", procedure_views.new_procedure, name="new-procedure"),
     path("procedures/ready/", procedure_views.new_starter, name="new-starter"),
     path("rigs/new/", procedure_views.new_rig, name="new-rig"),
+    path("rigs/<int:pk>/", rig_views.rig, name="rig"),
+    path("rigs/<int:pk>/calibrations/", rig_views.calibrate, name="calibrate"),
+    path(
+        "rigs/<int:pk>/calibrations/<int:calibration>/withdraw/",
+        rig_views.withdraw,
+        name="withdraw-calibration",
+    ),
+    path("procedures/<int:pk>/rigs/", rig_views.further_rigs, name="further-rigs"),
     path("recipes/new/", recipe_views.new_recipe, name="new-recipe"),
     path("recipes/cut/", recipe_views.cut, name="recipe-cut"),
     path("recipes/gcode/", recipe_views.gcode, name="gcode"),

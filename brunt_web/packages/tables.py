@@ -48,6 +48,7 @@ TABLES = (
     Table("lots", library.Lot, "spools, bottles and bags; masses kg, price of the lot"),
     Table("dryings", library.Drying, "dryings of lots; temperature K, duration s, masses kg"),
     Table("rigs", library.Rig, "rigs; capacity and resolution in SI, relative error a share"),
+    Table("calibrations", library.Calibration, "certificates of rigs; figures applied, read, expanded uncertainty in SI"),
     Table("printers", library.Printer, "printers; bed m"),
     Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
     Table("sealings", library.Sealing, "when lots lay in a sealed box; humidity a share"),
@@ -113,6 +114,7 @@ BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.
 ALONG = {
     "dryings": "lot",
+    "calibrations": "rig",
     "sealings": "lot",
     "blend_parts": "lot",
     "part_meshes": "variant",
@@ -123,7 +125,7 @@ SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 ADDED = {
     *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
     *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
-    *("hours", "own_jobs", "heading_meanings", "part_meshes"),
+    *("hours", "own_jobs", "heading_meanings", "part_meshes", "calibrations"),
     *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts"),
 }
 # Columns that an older package does not have: read as empty.
@@ -131,6 +133,8 @@ LATER_COLUMNS = {
     "specimen_types": {"part"},
     "recipes": {"reason"},
     "dryings": {"started_at"},
+    "rigs": {"location", "slowest", "fastest", "due_on", "archived_at"},
+    "turns": {"rig"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}
 # Where the files of a table lie among what was uploaded, unless it is "photos".

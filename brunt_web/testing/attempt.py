@@ -79,7 +79,7 @@ def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "")
     tried.odd_sizes = _odd_sizes(tried, turn)
     if tried.error is None:
         try:
-            tried.computation = compute(method, inputs, ends, instruments_for(turn.procedure))
+            tried.computation = compute(method, inputs, ends, instruments_for(turn))
             tried.values = {**tried.values, **_plain(tried.computation.values)}
         except InputError as error:
             tried.error = error
@@ -164,7 +164,7 @@ def _judge(
 
 
 def _against_rig(tried: Attempt, turn: Turn) -> None:
-    rig, spec = turn.procedure.rig, tried.method.reading
+    rig, spec = turn.on_rig, tried.method.reading
     load = tried.values.get(spec.key)
     if rig is None or not rig.capacity or rig.dimension != spec.dimension or load is None:
         return

@@ -1,17 +1,18 @@
 """What was read on the day, of the rig and not of a specimen: start angle, free swing."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from django.db.models import Q
 from django.utils import timezone
 
 from brunt_core.computation import read
 from brunt_core.computation.working import bounded_text
+from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.quantities.rendering import render
 from brunt_web.campaigns.models import Turn
-from brunt_web.library.models import Procedure
+from brunt_web.library.models import Procedure, Rig
 from brunt_web.testing.models import DayReading
 
 
@@ -66,3 +67,28 @@ def _words(spec: Input, text: str) -> str:
     mean = bounded_text(reading.observation, spec.dimension, spec.unit, 4)
     spread = render(reading.uncertainty, spec.dimension, spec.unit, 2)
     return f"{mean}, mean of {count}, ± {spread}" if count > 1 else mean
+
+
+@dataclass(frozen=True)
+class ReadOn:
+    """What was read of a rig on one day: what it is called, in words, as typed."""
+
+    day: date
+    label: str
+    words: str
+    text: str
+
+
+def read_by_day(rig: Rig, most: int = 40) -> list[ReadOn]:
+    """The day's own readings of a rig, newest first; what cannot be read any more stands as typed."""
+    rows = DayReading.objects.filter(rig=rig).select_related("procedure").order_by("-at", "-id")
+    found = []
+    for row in rows[:most]:
+        spec = next((i for i in row.procedure.method.inputs if i.key == row.key), None)
+        try:
+            words = _words(spec, row.text) if spec else ""
+        except InputError:
+            words = ""
+        label = spec.label if spec else row.key.replace("_", " ")
+        found.append(ReadOn(timezone.localtime(row.at).date(), label, words, text=row.text))
+    return found

@@ -24,11 +24,13 @@ from brunt_web.testing.samples import values
 
 # Shown before and after the one in hand, and known to the page for when the server is away.
 BEFORE, AFTER, KNOWN = 2, 7, 60
+_RIG = ("name", "dimension", "capacity", "resolution", "relative_error", "due_on")
 _SHOWN = (
     "specimen",
     "campaign",
     "condition__material",
     "procedure__rig",
+    "rig",
     "procedure__variant",
     "curve",
 )
@@ -58,8 +60,7 @@ _COLUMNS = (
         f"procedure__{k}"
         for k in ("reading_times", "ranked_by", "workshop_id", "destroys", "sizes")
     ),
-    *(f"procedure__rig__{k}" for k in ("name", "dimension", "capacity", "resolution")),
-    "procedure__rig__relative_error",
+    *(f"{where}__{k}" for where in ("procedure__rig", "rig") for k in _RIG),
     *(
         "procedure__variant__name",
         "procedure__variant__shape",

@@ -28,13 +28,13 @@ _COLUMNS = (
     *("property_key", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
     *("turn__untimely", "turn__conditioning", "turn__speed", "turn__tested_at"),
-    "turn__tested_as__state",
+    *("turn__tested_as__state", "turn__tested_as__overdue"),
 )
 _NAMES = (
     *("turn", "code", "condition", "procedure"),
     *("property", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("outcome", "excluded", "because", "stated"),
-    *("untimely", "conditioning", "speed", "tested_at", "state"),
+    *("untimely", "conditioning", "speed", "tested_at", "state", "overdue"),
 )
 
 
@@ -43,7 +43,8 @@ class Sample:
     """One property from one turn, SI.
 
     ``state`` is what it was tested in: what ``happened`` to it, else the planned ``conditioning``;
-    ``out`` seconds since it had left that; ``doubt`` why its shape makes its strength doubtful.
+    ``out`` seconds since it had left that; ``doubt`` why its shape makes its strength doubtful;
+    ``overdue`` the day its rig's calibration had been due, where that was past.
     """
 
     turn: int
@@ -67,6 +68,7 @@ class Sample:
     happened: str
     out: float | None
     doubt: str
+    overdue: str = ""
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
@@ -129,6 +131,7 @@ def _sample(row: Sequence[Any]) -> Sample:
     named = dict(zip(_NAMES, row, strict=True))
     named["observation"] = Observation(named.pop("lower"), named.pop("upper"))
     named["uncertainty"] = named["uncertainty"] or 0.0
+    named["overdue"] = named["overdue"] or ""
     named["rounding"] = named["rounding"] or 0.0
     state = named["state"] or {}
     named["happened"] = state.get("conditioned", "")

@@ -159,7 +159,7 @@ def so_far(campaign: Campaign) -> list[tuple[int, int, str]]:
     """What running tests have come to so far: condition, procedure, and the words for Compare."""
     turns = (
         Turn.objects.filter(campaign=campaign, state="running")
-        .select_related("specimen", "condition", "procedure__rig", "campaign")
+        .select_related("specimen", "condition", "procedure__rig", "rig", "campaign")
         .prefetch_related("timed_readings")
     )
     found = []
@@ -167,7 +167,7 @@ def so_far(campaign: Campaign) -> list[tuple[int, int, str]]:
         prop = turn.procedure.ranked_property
         try:
             inputs = full_inputs(turn, series_of(turn))
-            done = compute(turn.procedure.method, inputs, "", instruments_for(turn.procedure))
+            done = compute(turn.procedure.method, inputs, "", instruments_for(turn))
         except InputError:
             continue
         result = next((r for r in done.results if r.property.key == prop.key), None)

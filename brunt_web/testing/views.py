@@ -1,6 +1,7 @@
 """The bench: one specimen at a time, read, computed, stored, and on to the next."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 from uuid import uuid4
@@ -19,6 +20,8 @@ from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.together import seal
+from brunt_web.interface.typed import whole
+from brunt_web.interface.ways import written
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test
@@ -32,6 +35,7 @@ from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.enough import standing_of
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
+from brunt_web.testing.instruments import put_on_rig, rigs_of
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
@@ -67,8 +71,17 @@ def bench_specimen(request: SeatedRequest, at: TurnName) -> HttpResponse:
     if turn.state not in ("waiting", "running") and not request.GET.get("correct"):
         return redirect("specimen", turn.code)
     take_up(turn, request.user, timezone.now())
+    _usual_rig(request, turn)
     typed = _taken_back(request, turn)
     return page(request, turn, queries.known_texts(turn) | typed, post=typed)
+
+
+def _usual_rig(request: SeatedRequest, turn: Turn) -> None:
+    """The rig this person used last for the procedure, where the turn has none of its own yet."""
+    chosen = request.session.get(f"rig-{turn.procedure_id}")
+    if chosen and not turn.rig_id and not hasattr(turn, "test"):
+        with suppress(InputError):
+            put_on_rig(turn, chosen)
 
 
 def _taken_back(request: SeatedRequest, turn: Turn) -> dict[str, str]:
@@ -152,6 +165,7 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
     procedure = turn.procedure
     test, clock = getattr(turn, "test", None), getattr(turn, "clock", None)
     further = queries.further_inputs(turn)
+    rigs = rigs_of(procedure) if procedure.rig_id else []
     return {
         "one_clock": bool(procedure.reading_times) and not procedure.method.timed and not test,
         "elapsed": (now - clock.started_at).total_seconds() if clock else None,
@@ -165,10 +179,20 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "of_day": [] if test else of_day(turn),
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
+        "rigs": rigs,
+        "overdue": _overdue(turn, now),
         "state": state_of(turn.specimen, now)
         if turn.specimen.treated or _is_in_state(turn)
         else None,
     }
+
+
+def _overdue(turn: Turn, now: datetime) -> str:
+    """That its rig's calibration is overdue, in words."""
+    rig = turn.on_rig
+    if rig is None or not rig.due_on or not rig.overdue(timezone.localtime(now).date()):
+        return ""
+    return f"{rig.name}: its calibration was due {written(rig.due_on, 'j M Y')}. What is read now says so."
 
 
 def _queue_context(turn: Turn) -> dict[str, Any]:
@@ -226,10 +250,22 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     return form.entry(timezone.now(), texts, tuple(answers))
 
 
+def _on_rig(request: SeatedRequest, turn: Turn) -> None:
+    """The rig the form names; it is proposed for the next of this procedure by the same person."""
+    if "rig" not in request.POST:
+        return
+    chosen = whole(request.POST["rig"])
+    put_on_rig(turn, chosen)
+    key = f"rig-{turn.procedure_id}"
+    if request.session.get(key) != chosen:
+        request.session[key] = chosen
+
+
 def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     form = EntryForm(request.POST, turn)
     correct = bool(form.cleaned_data.get("correct"))
     try:
+        _on_rig(request, turn)
         entry = entry_from(turn, form, form.texts)
         if correct:
             change_test.correct(turn, request.user, entry, request.POST.get("seen", ""))
@@ -274,6 +310,7 @@ def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> Ht
         return redirect(following.address if following else otherwise)
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
+    _usual_rig(request, following)
     return page(request, following, queries.known_texts(following))
 
 
@@ -282,6 +319,9 @@ def try_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """What the fields come to, while they are being typed."""
     turn = queries.turn_in_hand(request.workshop, *at)
     form = EntryForm(request.POST, turn)
+    if "rig" in request.POST:
+        with suppress(InputError):
+            put_on_rig(turn, whole(request.POST["rig"]))
     texts = form.texts
     if timed_queries.timed_of(turn, timezone.now()):
         texts |= timed_queries.series_of(turn)
@@ -299,6 +339,7 @@ def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
     following = next_for(request, queries.turn_in_hand(request.workshop, *at))
     if following is None:
         return HttpResponse(status=204)
+    _usual_rig(request, following)
     context = _context(request, following, queries.known_texts(following), None, {})
     response = render(request, "testing/_entry.html", context)
     response["X-Address"] = following.address

@@ -12,7 +12,7 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.specimens.types import SpecimenType, specimen_type
 from brunt_web.campaigns import addresses
 from brunt_web.campaigns.models.plans import Campaign, Condition
-from brunt_web.library.models import Procedure
+from brunt_web.library.models import Procedure, Rig
 from brunt_web.library.parts import own_type
 from brunt_web.people.models import Workshop
 
@@ -125,6 +125,14 @@ class Turn(models.Model):
     spends = models.BooleanField(default=False)
     tested_at = models.DateTimeField(null=True, blank=True)
     tested_as = models.JSONField(default=dict, blank=True)
+    rig = models.ForeignKey(
+        Rig,
+        models.PROTECT,
+        null=True,
+        blank=True,
+        related_name="+",
+        help_text="instead of its procedure's",
+    )
     in_hand_of = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.SET_NULL, null=True, blank=True, related_name="+"
     )
@@ -165,6 +173,11 @@ class Turn(models.Model):
     def code(self) -> str:
         """The specimen's ID."""
         return self.specimen.code
+
+    @property
+    def on_rig(self) -> Rig | None:
+        """The rig it is tested on: its own, else its procedure's."""
+        return self.rig if self.rig_id else self.procedure.rig
 
     @property
     def replicate(self) -> int:

@@ -10,7 +10,13 @@ from brunt_web.library.models.materials import (
     Sealing,
 )
 from brunt_web.library.models.parts import PartMesh
-from brunt_web.library.models.procedures import SIZES, Procedure, Rig, SpecimenVariant
+from brunt_web.library.models.procedures import (
+    SIZES,
+    Calibration,
+    Procedure,
+    Rig,
+    SpecimenVariant,
+)
 from brunt_web.library.models.recipes import KINDS, BringUp, Printer, Recipe
 
 __all__ = [
@@ -19,6 +25,7 @@ __all__ = [
     "SIZES",
     "BlendPart",
     "BringUp",
+    "Calibration",
     "Drying",
     "Lot",
     "Material",

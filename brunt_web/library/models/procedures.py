@@ -1,10 +1,14 @@
 """Rigs, geometries and procedures."""
 
 from dataclasses import replace
+from datetime import date
 
+from django.conf import settings
 from django.db import models
+from django.db.models.functions import Now
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
+from brunt_core.mechanics.calibration import Point
 from brunt_core.methods.base import Input, Method, Place
 from brunt_core.methods.registry import method
 from brunt_core.properties import PROPERTIES, Property, own_property
@@ -25,6 +29,13 @@ class Rig(models.Model):
     resolution = models.FloatField(default=0)
     relative_error = models.FloatField(default=0.01)
     note = models.TextField(blank=True)
+    location = models.CharField(max_length=80, blank=True)
+    slowest = models.FloatField(null=True, blank=True, help_text="m/s")
+    fastest = models.FloatField(null=True, blank=True, help_text="m/s")
+    due_on = models.DateField(
+        null=True, blank=True, help_text="when its calibration is due, of the last certificate"
+    )
+    archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["name"]
@@ -34,6 +45,55 @@ class Rig(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def overdue(self, day: date) -> bool:
+        """Whether its calibration was due before a day; one that was never calibrated is not overdue."""
+        return self.due_on is not None and self.due_on < day
+
+    @property
+    def speeds(self) -> str:
+        """The speeds it can do, in words; empty where nobody has said."""
+        told = [f"{in_unit(v, 'speed', 'mm/min'):g}" for v in (self.slowest, self.fastest) if v]
+        return f"{' to '.join(told)} mm/min" if told else ""
+
+    def can_do(self, speed: float | None) -> bool:
+        """Whether a speed in m/s lies among its own; anything does where nobody has said."""
+        if not speed:
+            return True
+        low, high = self.slowest or 0.0, self.fastest or float("inf")
+        return low * 0.999 <= speed <= high * 1.001
+
+
+class Calibration(models.Model):
+    """A certificate of a rig: its day, when the next is due, its figures [applied, read, expanded] in SI."""
+
+    rig = models.ForeignKey(Rig, models.CASCADE, related_name="calibrations")
+    on = models.DateField()
+    due = models.DateField(null=True, blank=True)
+    certificate = models.CharField(max_length=120, blank=True)
+    by_whom = models.CharField(max_length=120, blank=True)
+    figures = models.JSONField(default=list)
+    note = models.TextField(blank=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField(db_default=Now())
+
+    class Meta:
+        ordering = ["-on", "-id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(due__isnull=True) | models.Q(due__gte=models.F("on")),
+                name="calibration_due_after",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.certificate or f"calibration of {self.on:%-d %b %Y}"
+
+    @property
+    def points(self) -> list[Point]:
+        """Its figures as the core has them."""
+        return [Point(*row) for row in self.figures]
 
 
 ELSEWHERE = Place("elsewhere", "elsewhere", "Z", 0.5)
@@ -92,6 +152,7 @@ class Procedure(models.Model):
     specimen_type = models.CharField(max_length=40)
     variant = models.ForeignKey("SpecimenVariant", models.PROTECT, null=True, blank=True)
     rig = models.ForeignKey(Rig, models.PROTECT, null=True, blank=True)
+    also_on = models.ManyToManyField(Rig, blank=True, related_name="+")
     speed = models.FloatField(null=True, blank=True, help_text="m/s")
     conditioning = models.CharField(max_length=120, blank=True)
     standard = models.CharField(max_length=400, blank=True)

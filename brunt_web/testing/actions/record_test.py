@@ -101,7 +101,7 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
 def _computed(turn: Turn, entry: Entry) -> Computation:
     procedure = turn.procedure
     inputs = full_inputs(turn, entry.inputs)
-    done = compute(procedure.method, inputs, entry.outcome, instruments_for(procedure))
+    done = compute(procedure.method, inputs, entry.outcome, instruments_for(turn))
     ranked, reading = procedure.ranked_property, procedure.reading
     if reading.key not in done.readings and all(r.property.key != ranked.key for r in done.results):
         raise InputError(
@@ -200,10 +200,14 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         test.reason,
         f"tested all the same: {test.untimely}" if test.untimely else "",
     ]
+    rig = turn.on_rig
     ticks = asks.get("ticks", ()) if entry.ticks is not None else ()
     done_as = {
         "speed": test.speed,
-        "rig": turn.procedure.rig.name if turn.procedure.rig else "",
+        "rig": rig.name if rig else "",
+        "overdue": rig.due_on.isoformat()
+        if rig and rig.due_on and rig.overdue(test.at.date())
+        else "",
         "operator": by.get_username(),
         "owed": turn.specimen.owed if test.untimely else [],
         "state": state_of(turn.specimen, test.at).stored | {"doubt": _doubt(turn)},
@@ -301,7 +305,7 @@ def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
     specs = {i.key: i for i in turn.procedure.method.inputs}
     typed = {k: t for k, t in entry.inputs.items() if k in specs and t.strip()}
     readings = [
-        read(specs[k], t, instruments_for(turn.procedure))
+        read(specs[k], t, instruments_for(turn))
         for k, t in typed.items()
         if k not in turn.procedure.parameters
     ]
