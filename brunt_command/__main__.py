@@ -132,6 +132,10 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.treat", "particles"),
         'count flakes on a picture: ./brunt particles IMAGE --scale "0.05 mm"',
     ),
+    "instrument": (
+        _inside("brunt_command.instruments.standin"),
+        "a simulated instrument on a TCP port: ./brunt instrument load-cell --port 4001",
+    ),
     "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
     "verify": (
         _inside("brunt_command.verify"),

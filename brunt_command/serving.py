@@ -13,7 +13,17 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-from brunt_command import cluster, environment, first, network, places, prepared, settings, watch
+from brunt_command import (
+    bridging,
+    cluster,
+    environment,
+    first,
+    network,
+    places,
+    prepared,
+    settings,
+    watch,
+)
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_command.problem import Problem
 
@@ -218,6 +228,9 @@ def _serve(
     kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
 ) -> int:
     log = open(state("server.log"), "ab")
+    wires = bridging.free_port(host, port + 100)
+    variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires)}
+    bridge = bridging.begin(variables, host, wires)
     process = subprocess.Popen(
         server_command(port, host=host),
         env=variables,
@@ -227,8 +240,13 @@ def _serve(
         stderr=log,
         start_new_session=not foreground,
     )
-    wait_until_up(port, process)
-    _note(kind).write_text(json.dumps({"pid": process.pid, "port": port, "host": host}))
+    try:
+        wait_until_up(port, process)
+    except Problem:
+        bridging.end(bridge)
+        raise
+    noted = {"pid": process.pid, "port": port, "host": host, "bridge": bridge, "wires": wires}
+    _note(kind).write_text(json.dumps(noted))
     print(f"\n  Brunt is at  http://127.0.0.1:{port}/", flush=True)
     network.print_addresses(host, port)
     print(f"\n  {_SAID[kind].format(place=settings.data(kind))}", flush=True)
@@ -267,6 +285,7 @@ def stop_web(kind: str) -> bool:
     noted = running(kind)
     if not noted:
         return False
+    bridging.end(noted.get("bridge"))
     os.kill(noted["pid"], signal.SIGTERM)
     for _ in range(160):
         if not running(kind):

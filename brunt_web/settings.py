@@ -180,6 +180,8 @@ CSRF_FAILURE_VIEW = "brunt_web.interface.views.stale_form"
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
+# The bridge to live instruments answers at a port of its own on the same host.
+BRIDGE_PORT = env.int("BRUNT_BRIDGE_PORT", default=0)
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],
@@ -187,7 +189,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "font-src": [SELF],
         "img-src": [SELF, "data:", "blob:"],
-        "connect-src": [SELF],
+        "connect-src": [SELF, *([f"http://*:{BRIDGE_PORT}"] if BRIDGE_PORT else [])],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],

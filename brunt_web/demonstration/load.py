@@ -110,6 +110,7 @@ def _frame(workshop: Workshop, lead: Any, now: datetime) -> Rig:
         resolution=0.1,
         relative_error=0.01,
         location="under the north stair",
+        instrument="sim:load-cell",
         note="hanging scale in a hand-cranked frame",
     )
     day = now.date()

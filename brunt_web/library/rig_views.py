@@ -35,10 +35,17 @@ class ChangeRigForm(RigForm):
         "capacity",
         "resolution",
         "relative_error",
+        "instrument",
         "slowest",
         "fastest",
     )
     location = NameField("", label="Where it stands", required=False)
+    instrument = forms.CharField(
+        label="Live instrument",
+        required=False,
+        max_length=120,
+        help_text="tcp:10.0.0.5:4001, serial:/dev/ttyUSB0@9600, browser:9600, sim:load-cell",
+    )
     slowest = QuantityField("speed", "mm/min", above=0, label="Slowest speed")
     fastest = QuantityField("speed", "mm/min", above=0, label="Fastest speed")
     note = forms.CharField(
@@ -138,6 +145,7 @@ def typed_of(rig: Rig) -> dict[str, str]:
         "capacity": text(rig.capacity, rig.dimension, unit),
         "resolution": text(rig.resolution, rig.dimension, unit),
         "relative_error": f"{rig.relative_error * 100:.4g} %",
+        "instrument": rig.instrument,
         "slowest": text(rig.slowest, "speed", "mm/min"),
         "fastest": text(rig.fastest, "speed", "mm/min"),
         "note": rig.note,

@@ -133,7 +133,7 @@ LATER_COLUMNS = {
     "specimen_types": {"part"},
     "recipes": {"reason"},
     "dryings": {"started_at"},
-    "rigs": {"location", "slowest", "fastest", "due_on", "archived_at"},
+    "rigs": {"location", "slowest", "fastest", "due_on", "archived_at", "instrument"},
     "turns": {"rig"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}

@@ -37,7 +37,7 @@ def curve(request: SeatedRequest, at: TurnName) -> HttpResponse:
         told = checked(form)
         file = told["curve"]
         content = file.read() if file else told["pasted"].encode()
-        name = file.name if file else "pasted"
+        name = file.name if file else told["named"] or "pasted"
         curves.bring_curve(turn, request.user, timezone.now(), name, content)
     except InputError as error:
         return _page(request, turn, error, form["pasted"].value() or "")

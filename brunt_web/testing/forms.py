@@ -202,6 +202,7 @@ class CurveForm(forms.Form):
 
     curve = forms.FileField(required=False, allow_empty_file=True)
     pasted = forms.CharField(required=False, strip=False)
+    named = forms.CharField(required=False, max_length=80)
 
 
 class OwnIdForm(forms.Form):

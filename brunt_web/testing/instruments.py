@@ -1,8 +1,16 @@
-"""Rigs as the core's instruments; on which a turn is tested."""
+"""Rigs as the core's instruments; on which a turn is tested; the live instrument on it."""
+
+import json
+from time import time
+from typing import Any
+
+from django.conf import settings
 
 from brunt_core.computation import Instrument
 from brunt_core.errors import InputError
+from brunt_core.quantities import DIMENSIONS
 from brunt_web.campaigns.models import Turn
+from brunt_web.interface.wires import signed
 from brunt_web.library.models import Procedure, Rig
 
 
@@ -34,3 +42,34 @@ def put_on_rig(turn: Turn, chosen: int | None) -> None:
     if found is None:
         raise InputError(f"{turn.procedure.name} is not done on that rig.", "rig")
     turn.rig = found
+
+
+_LIVE = ("force", "torque", "angle", "temperature", "mass", "length", "time", "energy")
+# What is read at its greatest; of the rest the figure of the moment is taken.
+_PEAK = ("force", "torque", "angle")
+_HOURS = 12
+
+
+def live_of(turn: Turn) -> dict[str, Any] | None:
+    """What the bench needs to show a live instrument: where, what it reads, by which units it is known."""
+    rig, spec = turn.on_rig, turn.procedure.reading
+    if rig is None or not rig.instrument:
+        return None
+    return {
+        "token": signed(rig.instrument, time() + _HOURS * 3600, settings.SECRET_KEY),
+        "port": settings.BRIDGE_PORT,
+        "address": rig.instrument,
+        "dimension": spec.dimension,
+        "mode": "peak" if spec.dimension in _PEAK else "now",
+        "units": _units(spec.dimension if spec.dimension in DIMENSIONS else rig.dimension),
+        "simulated": rig.instrument.startswith("sim:"),
+        "curve": bool(turn.procedure.method.curve),
+        "name": rig.name,
+    }
+
+
+def _units(first: str) -> str:
+    """Every unit a line may carry, with what it measures; “kg” is what the instrument measures."""
+    order = [*(d for d in _LIVE if d != first), first]
+    known = {u: d for d in order for u in DIMENSIONS[d].spellings if len(u) < 9}
+    return json.dumps(known, ensure_ascii=False)

@@ -24,7 +24,7 @@ from brunt_web.testing.samples import values
 
 # Shown before and after the one in hand, and known to the page for when the server is away.
 BEFORE, AFTER, KNOWN = 2, 7, 60
-_RIG = ("name", "dimension", "capacity", "resolution", "relative_error", "due_on")
+_RIG = ("name", "dimension", "capacity", "resolution", "relative_error", "due_on", "instrument")
 _SHOWN = (
     "specimen",
     "campaign",

@@ -35,7 +35,7 @@ from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.enough import standing_of
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
-from brunt_web.testing.instruments import put_on_rig, rigs_of
+from brunt_web.testing.instruments import live_of, put_on_rig, rigs_of
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
@@ -180,6 +180,7 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
         "rigs": rigs,
+        "live": live_of(turn) if not test else None,
         "overdue": _overdue(turn, now),
         "state": state_of(turn.specimen, now)
         if turn.specimen.treated or _is_in_state(turn)

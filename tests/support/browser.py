@@ -24,6 +24,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
     """Signed in, at 1280 × 800; a script error or a foreign request fails the test."""
 
     host = "127.0.0.1"
+    allowed: tuple[str, ...] = ()
 
     @classmethod
     def setUpClass(cls):
@@ -57,7 +58,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.page.on(
             "request",
             lambda r: (
-                r.url.startswith((self.live_server_url, "data:", "blob:"))
+                r.url.startswith((self.live_server_url, "data:", "blob:", *self.allowed))
                 or self.troubles.append(f"foreign: {r.url}")
             ),
         )

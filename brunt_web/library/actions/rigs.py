@@ -1,5 +1,6 @@
 """Rigs: what they can do, where they stand, their certificates."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
@@ -24,6 +25,7 @@ class RigFacts:
     resolution: float | None = None
     relative_error: float | None = None
     location: str = ""
+    instrument: str = ""
     slowest: float | None = None
     fastest: float | None = None
     note: str = ""
@@ -41,6 +43,22 @@ class Certificate:
     note: str = ""
 
 
+_WIRES = re.compile(
+    r"sim:[a-z-]+|tcp:[\w.-]+:\d{1,5}|tcp:\[[0-9a-fA-F:]+\]:\d{1,5}|serial:/dev/[\w./-]+(@\d{2,7})?|browser:(\d{2,7})?"
+)
+
+
+def checked_instrument(text: str) -> str:
+    """An instrument's address in one of its forms. Raises :class:`InputError` for another."""
+    said = text.strip()
+    if said and not _WIRES.fullmatch(said):
+        raise InputError(
+            "Write it as tcp:host:port, serial:/dev/ttyUSB0@9600, browser:9600 or sim:load-cell.",
+            "instrument",
+        )
+    return said
+
+
 @transaction.atomic
 def change_rig(rig: Rig, told: RigFacts) -> Rig:
     """Write down what a rig is and can do. Raises :class:`InputError` with the field."""
@@ -49,6 +67,7 @@ def change_rig(rig: Rig, told: RigFacts) -> Rig:
     if told.slowest and told.fastest and told.slowest > told.fastest:
         raise InputError("The slowest speed is above the fastest.", "slowest")
     rig.name, rig.location, rig.note = told.name, told.location, told.note
+    rig.instrument = checked_instrument(told.instrument)
     rig.capacity, rig.resolution = told.capacity, told.resolution or 0.0
     rig.slowest, rig.fastest = told.slowest, told.fastest
     if told.relative_error is not None:

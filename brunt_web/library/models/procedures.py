@@ -32,6 +32,11 @@ class Rig(models.Model):
     location = models.CharField(max_length=80, blank=True)
     slowest = models.FloatField(null=True, blank=True, help_text="m/s")
     fastest = models.FloatField(null=True, blank=True, help_text="m/s")
+    instrument = models.CharField(
+        max_length=120,
+        blank=True,
+        help_text="where its readings come from: tcp:, serial:, sim:, browser:",
+    )
     due_on = models.DateField(
         null=True, blank=True, help_text="when its calibration is due, of the last certificate"
     )

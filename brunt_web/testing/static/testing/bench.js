@@ -25,6 +25,14 @@ function ready() {
   draw();
   spread();
   clock.restart();
+  liven();
+}
+
+// What shows a live instrument is fetched where a rig has one.
+let live = null;
+async function liven() {
+  if (live) live.attach();
+  else if (root.querySelector("[data-live]")) live = await import("./live.js");
 }
 
 // What is asked for next: a reading that is due, an empty size, the reading; before a clock is started
@@ -96,6 +104,7 @@ async function store() {
   if (sending) return;
   sending = true;
   form().elements.typed_for.value = typedFor();
+  live?.curveGoes(form().dataset.code);
   const entry = outbox.put(form(), form().dataset.code);
   drafts.drop(form());
   const gone = await onward.goAhead(entry);

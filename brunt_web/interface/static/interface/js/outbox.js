@@ -118,7 +118,7 @@ function line(text) {
   return p;
 }
 
-const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for"]);
+const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for", "pasted", "rig", "seen"]);
 const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
 // What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.

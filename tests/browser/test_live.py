@@ -1,0 +1,141 @@
+"""A live instrument at the bench: the figure runs, the peak is held, the curve goes with the entry, nothing is lost."""
+
+import os
+import subprocess
+import sys
+import time
+import urllib.request
+
+from django.test import override_settings
+
+from brunt_command.bridging import free_port
+from brunt_command.places import ROOT
+from brunt_web.library.models import Rig
+from brunt_web.testing.models import Curve, Test, TimedReading
+from tests.support.bench import bench_of
+from tests.support.browser import BrowserTestCase
+
+# A serial port of the browser's own, as a page sees one: lines are put into it by the test.
+SERIAL = """
+window.wire = null;
+Object.defineProperty(navigator, "serial", { value: { requestPort: async () => ({
+  open: async () => {},
+  close: async () => {},
+  readable: new ReadableStream({ start(c) { window.wire = (text) => c.enqueue(new TextEncoder().encode(text)); window.cut = () => c.error(new Error("lost")); } }),
+  writable: new WritableStream(),
+}) } });
+"""
+
+
+class Bridged(BrowserTestCase):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.port = free_port("127.0.0.1", 0)
+        cls.bridge = subprocess.Popen(
+            [sys.executable, "-m", "brunt_command.instruments.bridge", "--port", str(cls.port)],
+            cwd=ROOT,
+            env={**os.environ, "PYTHONPATH": str(ROOT)},
+        )
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{cls.port}/health", timeout=1).close()
+                break
+            except OSError:
+                time.sleep(0.05)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.bridge.terminate()
+        cls.bridge.wait(10)
+        super().tearDownClass()
+
+    def setUp(self):
+        super().setUp()
+        csp = {
+            "DIRECTIVES": {
+                "default-src": ["'self'"],
+                "connect-src": ["'self'", f"http://*:{self.port}"],
+                "img-src": ["'self'", "data:", "blob:"],
+            }
+        }
+        changed = override_settings(BRIDGE_PORT=self.port, CONTENT_SECURITY_POLICY=csp)
+        changed.enable()
+        self.addCleanup(changed.disable)
+        self.allowed = (f"http://127.0.0.1:{self.port}/",)
+
+    def bench(self, method, instrument, **more):
+        one = bench_of(self.user, method, **more)
+        procedure = one.procedures.get()
+        rig = procedure.rig
+        if rig is None:
+            rig = Rig.objects.create(workshop=one.workshop, name="Dial", dimension="length")
+            procedure.rig = rig
+            procedure.save()
+        rig.instrument = instrument
+        rig.save()
+        self.open(f"/campaigns/{one.pk}/bench/")
+        return one
+
+    def test_pulled_until_it_breaks_and_stored_with_its_curve(self):
+        self.bench("tension", "sim:load-cell")
+        code = self.heading()
+        self.page.locator("#f-width").fill("4")
+        self.page.locator("#f-thickness").fill("3")
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        self.page.wait_for_function(
+            "() => /N$/.test(document.querySelector('[data-live-now]').textContent)"
+        )
+        self.page.get_by_role("button", name="Begin (simulated)").click()
+        self.sees("held as the peak", "[data-live-says]")
+        held = self.page.locator("#f-force").input_value()
+        self.assertRegex(held, r"^\d{3}\.\d N$")
+        self.assertEqual(self.page.locator("[data-live-peak]").inner_text(), held)
+        self.page.wait_for_selector("#answer[data-ready]")
+        self.page.locator("#f-force").press("Enter")
+        self.page.wait_for_function(
+            "(was) => document.querySelector('h1').innerText !== was", arg=code
+        )
+        self.stored()
+        test = Test.objects.get()
+        self.assertEqual((test.turn.code, test.readings.get(key="force").text), (code, held))
+        self.assertGreater(Curve.objects.get(turn=test.turn).points, 100)
+        self.assertIn("live", Curve.objects.get().name)
+        self.assertEqual(self.page.locator("[data-live-peak]").inner_text() == held, False)
+
+    def test_a_clock_that_is_due_takes_the_figure_itself(self):
+        self.bench("creep", "sim:dial")
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        for name in ("width", "thickness"):
+            field = self.page.locator(f"#f-{name}")
+            if field.count():
+                field.fill("4")
+        self.page.locator("[data-start-clock]").click()
+        self.page.wait_for_selector("[data-take-field]")
+        self.page.get_by_role("button", name="Begin (simulated)").click()
+        self.page.wait_for_timeout(500)
+        self.page.evaluate(
+            "() => { document.querySelector('[data-prompt]').dataset.target = '0.1'; }"
+        )
+        for _ in range(200):
+            if TimedReading.objects.exists():
+                break
+            self.page.wait_for_timeout(50)
+        reading = TimedReading.objects.get()
+        self.assertRegex(reading.text, r"^1\.\d+ mm$")
+
+    def test_a_browser_s_own_serial_port_that_is_lost(self):
+        self.page.add_init_script(SERIAL)
+        self.bench("tension", "browser:9600")
+        self.page.get_by_role("button", name="Connect").click()
+        self.page.wait_for_function("() => window.wire")
+        self.page.evaluate(
+            "() => { for (let i = 0; i < 60; i += 1) window.wire(`${i / 100} s; ${i * 8} N; ${i / 50} mm\\n`); }"
+        )
+        self.sees("472", "[data-live-peak]")
+        self.page.evaluate("() => window.cut()")
+        self.sees("The port was lost", "[data-live-says]")
+        self.page.evaluate("() => document.querySelector('[data-live-take]').click()")
+        self.assertEqual(self.page.locator("#f-force").input_value(), "472.0 N")
