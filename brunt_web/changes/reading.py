@@ -25,6 +25,7 @@ PARENTS = {
     "testing_clock": ("turn_id", "campaigns_turn"),
     "testing_timedreading": ("turn_id", "campaigns_turn"),
     "testing_measurement": ("moment_id", "campaigns_lifeevent"),
+    "testing_picturereading": ("photo_id", "testing_photo"),
     "testing_photo": ("specimen_id", "campaigns_specimen"),
     "testing_dayreading": ("rig_id", "library_rig"),
     "campaigns_turn": ("specimen_id", "campaigns_specimen"),

@@ -74,6 +74,7 @@ TRACKED = {
     "testing_clock": _told("clock", "started_at passed"),
     "testing_curve": Tracked("curve", parts=("data",)),
     "testing_photo": Tracked("photo"),
+    "testing_picturereading": Tracked("reading from a picture"),
     "treatments_vessel": Tracked("vessel"),
     "treatments_ownkind": Tracked("treatment of one’s own"),
     "treatments_run": Tracked("treatment run"),

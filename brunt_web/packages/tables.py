@@ -83,6 +83,7 @@ TABLES = (
     Table("curves", testing.Curve, "load curves as they were brought in", "turn__campaign"),
     Table("asked_curves", testing.AskedCurve, "curves that still ask how they are read", "turn__campaign"),
     Table("photos", testing.Photo, "photos of specimens", "specimen__campaign"),
+    Table("picture_readings", testing.PictureReading, "what was picked on photos; picks in pixels, values in SI", "photo__specimen__campaign"),
     Table("runs", treatments.Run, "treatments that specimens went through", "run"),
     Table("run_steps", treatments.RunStep, "their steps; s and K", "run__run"),
     Table("inside", treatments.Inside, "which specimens lay in them", "specimen__campaign"),
@@ -125,7 +126,7 @@ SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 ADDED = {
     *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
     *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
-    *("hours", "own_jobs", "heading_meanings", "part_meshes", "calibrations"),
+    *("hours", "own_jobs", "heading_meanings", "part_meshes", "calibrations", "picture_readings"),
     *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts"),
 }
 # Columns that an older package does not have: read as empty.

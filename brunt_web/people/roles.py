@@ -13,7 +13,15 @@ _RANK = {role: i for i, role in enumerate(ROLES)}
 # not named here is a tester's when it sends something.
 _READERS = {
     *("sign-out", "sit-down", "account-password", "end-sessions", "leave", "join"),
-    *("recipe-cut", "procedure-look", "draw-variant", "gcode", "bring-up-look", "preview"),
+    *(
+        "recipe-cut",
+        "look-at-photo",
+        "procedure-look",
+        "draw-variant",
+        "gcode",
+        "bring-up-look",
+        "preview",
+    ),
     *("print-ahead", "plate-against", "draw-duty", "bring-in-preview", "look-into-package"),
     *("tokens", "revoke-token", "day-savings", "run-look", "run-look-one", "attempt", "ahead"),
     *("dismiss-cautions", "day-feed", "day-feed-off"),

@@ -213,6 +213,32 @@ class Photo(models.Model):
         ordering = ["at", "id"]
 
 
+class PictureReading(models.Model):
+    """Something picked on a photo: a scale, a length, an angle, an outline; picks in its pixels.
+
+    ``text`` is what a scale's two picks are apart; ``value`` and ``uncertainty`` of the rest in SI, as
+    they came to when the picks were last moved.
+    """
+
+    photo = models.ForeignKey(Photo, models.CASCADE, related_name="readings")
+    kind = models.CharField(max_length=10)
+    name = models.CharField(max_length=60, blank=True)
+    picks = models.JSONField(default=list)
+    text = models.CharField(max_length=60, blank=True)
+    value = models.FloatField(null=True)
+    uncertainty = models.FloatField(null=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(kind__in=["scale", "length", "angle", "area"]), name="picture_kind"
+            )
+        ]
+
+
 class DismissedCaution(models.Model):
     """A person has read a method's cautions, as they stood in one version."""
 

@@ -6,6 +6,7 @@ from brunt_web.testing import (
     curve_views,
     mixup_views,
     names,  # noqa: F401  (registers the converters of IDs)
+    picture_views,
     specimen_views,
     timed_views,
     views,
@@ -20,6 +21,10 @@ urlpatterns = [
     path("specimens/<code:code>/name/", specimen_views.name, name="name-specimen"),
     path("specimens/<code:code>/photo/", specimen_views.photo, name="photo"),
     path("specimens/<code:code>/photo/<int:pk>/off/", specimen_views.photo_off, name="photo-off"),
+    path("photos/<int:pk>/measure/", picture_views.measure, name="measure-photo"),
+    path("photos/<int:pk>/measure/look/", picture_views.look, name="look-at-photo"),
+    path("photos/<int:pk>/measure/keep/", picture_views.keep, name="keep-picks"),
+    path("photos/<int:pk>/measure/<int:reading>/", picture_views.into_field, name="into-field"),
     path("photos/<int:pk>.jpg", specimen_views.photo_file, name="photo-file"),
     path("specimens/<code:code>/swap/", mixup_views.swap, name="swap"),
     path("specimens/<code:code>/role/", mixup_views.role, name="role"),

@@ -21,7 +21,8 @@ window.wire = null;
 Object.defineProperty(navigator, "serial", { value: { requestPort: async () => ({
   open: async () => {},
   close: async () => {},
-  readable: new ReadableStream({ start(c) { window.wire = (text) => c.enqueue(new TextEncoder().encode(text)); window.cut = () => c.error(new Error("lost")); } }),
+  readable: new ReadableStream({ start(c) { window.wire = (text) => c.enqueue(new TextEncoder().encode(text)); window.cut = () => c.error(new Error("lost"));
+  } }),
   writable: new WritableStream(),
 }) } });
 """
@@ -87,7 +88,7 @@ class Bridged(BrowserTestCase):
         self.page.wait_for_function(
             "() => /N$/.test(document.querySelector('[data-live-now]').textContent)"
         )
-        self.page.get_by_role("button", name="Begin (simulated)").click()
+        self.page.get_by_role("button", name="Begin").click()
         self.sees("held as the peak", "[data-live-says]")
         held = self.page.locator("#f-force").input_value()
         self.assertRegex(held, r"^\d{3}\.\d N$")
@@ -114,7 +115,7 @@ class Bridged(BrowserTestCase):
                 field.fill("4")
         self.page.locator("[data-start-clock]").click()
         self.page.wait_for_selector("[data-take-field]")
-        self.page.get_by_role("button", name="Begin (simulated)").click()
+        self.page.get_by_role("button", name="Begin").click()
         self.page.wait_for_timeout(500)
         self.page.evaluate(
             "() => { document.querySelector('[data-prompt]').dataset.target = '0.1'; }"

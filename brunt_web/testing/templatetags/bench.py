@@ -9,6 +9,7 @@ from django import template
 
 from brunt_core.computation import Result
 from brunt_core.mechanics.beams import beam_curve
+from brunt_core.mechanics.picture import Measured
 from brunt_core.methods.base import Input
 from brunt_core.methods.judgement import words_of
 from brunt_core.quantities.rendering import time_words
@@ -20,6 +21,8 @@ from brunt_web.interface.templatetags.brunt import Tested
 from brunt_web.library.models import PartMesh, Procedure
 from brunt_web.library.part_drawing import side_view
 from brunt_web.testing.course import Course
+from brunt_web.testing.models import PictureReading
+from brunt_web.testing.pictured import said
 
 register = template.Library()
 
@@ -384,3 +387,11 @@ def grown(rows: Sequence[Row], most: float) -> float:
     first, last = abs(rows[0].value), abs(rows[-1].value)
     share = min(last / first - 1, 1.0) if first else 0.0
     return round(most * (0.3 + 0.7 * max(share, 0.0)), 1)
+
+
+@register.filter
+def picked(reading: PictureReading) -> str:
+    """A reading from a picture with its uncertainty."""
+    if reading.value is None:
+        return ""
+    return said(reading.kind, Measured(reading.value, reading.uncertainty or 0.0))

@@ -141,7 +141,7 @@ function says(text) { if (part("says")) part("says").textContent = text; }
 function show() {
   if (!panel()) return;
   part("go").textContent = wire ? "Disconnect" : `Connect ${part("go").dataset.name}`;
-  for (const name of ["take", "pull"]) if (part(name)) part(name).hidden = !wire;
+  part("open").hidden = !wire && !points.length;
 }
 
 // A clock that is due takes the figure itself.
