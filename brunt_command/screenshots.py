@@ -10,8 +10,12 @@ from brunt_command.places import ROOT, STATE
 from brunt_command.problem import Problem
 
 TARGET = ROOT / "docs" / "screenshots"
-# These share one picture, at half their size.
-SMALL = ("grid", "league", "material", "change", "check", "bring-in")
+# These share a picture, at half their size.
+SHEETS = {
+    "more": ("grid", "league", "material", "change", "check", "bring-in", "campaigns", "ways"),
+    "keeping": ("changes", "rig", "live", "picture", "people", "phone"),
+}
+SMALL = {name for names in SHEETS.values() for name in names}
 
 
 def main() -> int:
@@ -64,6 +68,7 @@ class _Tour:
         self._comparing()
         self._publishing()
         self._library()
+        self._keeping()
         self._composed()
 
     def _campaign(self, words: str) -> str:
@@ -160,13 +165,60 @@ class _Tour:
         from PIL import Image
 
         wide, high = 640, 400
-        rows = -(-len(SMALL) // 2)
-        sheet = Image.new("RGB", (2 * wide, rows * high), "white")
-        for i, name in enumerate(SMALL):
-            view = Image.open(BytesIO(self.small[name])).convert("RGB").resize((wide, high))
-            sheet.paste(view, (i % 2 * wide, i // 2 * high))
-        sheet.save(TARGET / "more.png")
-        print("docs/screenshots/more.png")
+        for sheet_name, names in SHEETS.items():
+            rows = -(-len(names) // 2)
+            sheet = Image.new("RGB", (2 * wide, rows * high), "white")
+            for i, name in enumerate(names):
+                view = Image.open(BytesIO(self.small[name])).convert("RGB")
+                size = (wide * view.width // 1280, high) if view.width == 1280 else (high * view.width // view.height, high)  # fmt: skip
+                place = (i % 2 * wide + (wide - size[0]) // 2, i // 2 * high)
+                sheet.paste(view.resize(size), place)
+            sheet.save(TARGET / f"{sheet_name}.png")
+            print(f"docs/screenshots/{sheet_name}.png")
+
+    def _keeping(self) -> None:
+        """Who changed what, a rig, a live bench, picks on a photo, people, the bench on a telephone."""
+        self._shot("changes", "/changes/")
+        self._shot("people", "/people/")
+        self._shot("ways", "/workshop/")
+        self.page.goto(f"{self.base}/library/procedures/")
+        self.page.get_by_role("link", name="Pull frame A").first.click()
+        self.page.wait_for_load_state("networkidle")
+        self._save("rig")
+        self._live()
+        self._picture()
+        campaign = self._campaign("Which plain filament")
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        self._shot("phone", campaign)
+        self.page.set_viewport_size({"width": 1280, "height": 800})
+
+    def _live(self) -> None:
+        self._waiting(self._campaign("Which plain filament"), "Layer adhesion, upright")
+        for name, text in (("width", "5.02"), ("thickness", "2.01")):
+            self.page.locator(f"#f-{name}").fill(text)
+        self.page.get_by_role("button", name="Connect").click()
+        self.page.wait_for_timeout(900)
+        self.page.get_by_role("button", name="Begin").click()
+        self.page.locator("[data-live-says]", has_text="held as the peak").wait_for()
+        self.page.wait_for_timeout(500)
+        self._save("live")
+        self.page.get_by_role("button", name="Disconnect").click()
+
+    def _picture(self) -> None:
+        self.page.goto(f"{self.base}{self._photographed()}")
+        self.page.wait_for_load_state("networkidle")
+        self._save("picture")
+
+    def _photographed(self) -> str:
+        """The photo of the demo that something is measured on."""
+        for words in ("Which plain filament",):
+            self.page.goto(self.base + self._campaign(words))
+            for link in [a.get_attribute("href") for a in self.page.locator("a.spec").all()]:
+                self.page.goto(self.base + (link or "/"))
+                found = self.page.get_by_role("link", name="Measure on it")
+                if found.count():
+                    return str(found.first.get_attribute("href"))
+        raise SystemExit("brunt: no photo of the demo is measured on.")
 
     def _comparing(self) -> None:
         """Properties beside one another, a setting swept, two factors, all campaigns, a duty."""

@@ -1,11 +1,14 @@
 """``test``: the whole suite, or the parts named."""
 
 import argparse
+import fcntl
 import os
 import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 
 from brunt_command import cluster, debian, environment
-from brunt_command.places import PYTHON, ROOT
+from brunt_command.places import PYTHON, ROOT, state
 
 
 def test(arguments: list[str]) -> int:
@@ -20,6 +23,27 @@ def test(arguments: list[str]) -> int:
     environment.ensure(development=True)
     if not chosen.no_browser:
         debian.ensure("chromium", debian.chromium, "The browser Chromium")
+    own = not os.environ.get("DATABASE_URL")
+    with _ended_after() if own else nullcontext():
+        return _run(chosen, passed_on)
+
+
+@contextmanager
+def _ended_after() -> Iterator[None]:
+    """The tests' PostgreSQL is stopped when the last run of this checkout is over: nothing stays behind."""
+    with open(state("testing.lock"), "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_SH)
+        try:
+            yield
+        finally:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                cluster.stop("test")
+            except OSError:
+                pass  # another run of this checkout is still using it
+
+
+def _run(chosen: argparse.Namespace, passed_on: list[str]) -> int:
     url = os.environ.get("DATABASE_URL") or cluster.start("test", careless=True)
     variables = {
         **os.environ,

@@ -11,7 +11,7 @@ from django.db import transaction
 from brunt_core.mechanics.calibration import Point
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
-from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.changes.actions.quiet import quiet
 from brunt_web.decisions.actions import duties
@@ -22,6 +22,7 @@ from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.lives import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
+from brunt_web.demonstration.still import photograph
 from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.rigs import Certificate, add_calibration
@@ -135,6 +136,9 @@ def _at_the_end(shop: Shop, bars: list[Material], procedure: Procedure) -> None:
     look_again()
     check(shop, bars, procedure)
     _duties(shop)
+    asked = "Which plain filament"
+    broken = Specimen.objects.filter(campaign__question__startswith=asked, turns__state="broken")
+    photograph(broken.earliest("id"), shop.lead, shop.now)
 
 
 def _duties(shop: Shop) -> None:

@@ -1,7 +1,10 @@
 """Health, and the pages for what went wrong."""
 
+import shutil
 import sys
+from pathlib import Path
 
+from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.db import InterfaceError, OperationalError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -9,17 +12,35 @@ from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET
 
+# Below the first a write fails soon; below the second somebody should make room.
+FULL, NEARLY_FULL = 20_000_000, 500_000_000
+
 
 @login_not_required
 @require_GET
 def health(request: HttpRequest) -> JsonResponse:
-    """Whether the server and its database answer; 503 when the database does not."""
+    """Whether the server and its database answer and there is room to write; 503 where not."""
     try:
         with connection.cursor() as cursor:
             cursor.execute("select 1")
     except (OperationalError, InterfaceError):
         return JsonResponse({"status": "the database does not answer"}, status=503)
-    return JsonResponse({"status": "ok"})
+    free = _free()
+    if free is not None and free < FULL:
+        return JsonResponse({"status": "the disk is full: nothing more can be kept"}, status=503)
+    told = {"status": "ok"}
+    if free is not None and free < NEARLY_FULL:
+        told["warning"] = f"only {free // 10**6} MB are left on the disk"
+    return JsonResponse(told)
+
+
+def _free() -> int | None:
+    """Bytes left where files are kept; nothing where that cannot be told."""
+    place = Path(settings.MEDIA_ROOT)
+    try:
+        return shutil.disk_usage(next(p for p in (place, *place.parents) if p.exists())).free
+    except OSError:
+        return None
 
 
 def _sorry(request: HttpRequest, status: int, title: str, happened: str, todo: str) -> HttpResponse:

@@ -170,6 +170,8 @@ async function keep() {
 }
 
 svg.addEventListener("pointerdown", (event) => {
+  event.preventDefault();
+  svg.focus({ preventScroll: true });
   const spot = event.target.closest("[data-spot]");
   if (spot && !open) {
     const [i, n] = spot.dataset.spot.split(" ").map(Number);
@@ -177,8 +179,6 @@ svg.addEventListener("pointerdown", (event) => {
     svg.setPointerCapture(event.pointerId);
     draw();
   } else if (tool) add(place(event));
-  svg.focus();
-  event.preventDefault();
 });
 svg.addEventListener("pointermove", (event) => { if (dragged) { dragged[0].picks[dragged[1]] = inside(place(event)); unsaved = true; draw(); } });
 svg.addEventListener("pointerup", () => { if (dragged) { dragged = null; look(); } });
