@@ -5,7 +5,7 @@ import subprocess
 import sys
 from collections.abc import Callable
 
-from brunt_command import backups, environment, serving, settings, testing, upkeep
+from brunt_command import audit, backups, environment, serving, settings, testing, upkeep
 from brunt_command.places import PYTHON, ROOT
 from brunt_command.problem import Problem
 
@@ -71,6 +71,7 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         serving.reset_demo,
         "throw the demo's data away, when confirmed, and load it anew",
     ),
+    "audit": (audit.audit, "ask whether a locked package is known to be unsafe"),
     "test": (testing.test, "run the whole test suite"),
     "compute": (
         _inside("brunt_command.core", "compute"),

@@ -3,7 +3,7 @@
 import argparse
 import json
 import sys
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from brunt_command.files import dispatch, quantity
 from brunt_core.computation import compute
@@ -11,8 +11,10 @@ from brunt_core.errors import InputError
 from brunt_core.methods.registry import method, methods
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.rendering import in_unit, render_with_uncertainty, width_in_unit
-from brunt_core.specimens.solid import Filling, expected_mass
 from brunt_core.specimens.types import specimen_type
+
+if TYPE_CHECKING:
+    from brunt_core.specimens.solid import Filling
 
 
 def run_compute(arguments: list[str]) -> int:
@@ -147,6 +149,8 @@ def run_mass(arguments: list[str]) -> int:
     parser.add_argument("--json", action="store_true")
     chosen = parser.parse_args(arguments)
     density = quantity(chosen.density, "density", "g/cm³", "density")
+    from brunt_core.specimens.solid import expected_mass
+
     mass, solid = expected_mass(
         specimen_type(chosen.type), chosen.orientation, _filling(chosen), density
     )
@@ -156,7 +160,9 @@ def run_mass(arguments: list[str]) -> int:
     return 0
 
 
-def _filling(chosen: argparse.Namespace) -> Filling:
+def _filling(chosen: argparse.Namespace) -> "Filling":
+    from brunt_core.specimens.solid import Filling
+
     infill = quantity(chosen.infill, "ratio", "%", "infill")
     if not 0 <= infill <= 1:
         raise InputError("The infill lies between 0 and 100 %.", "infill")

@@ -182,7 +182,7 @@ class _Tour:
         self._shot("people", "/people/")
         self._shot("ways", "/workshop/")
         self.page.goto(f"{self.base}/library/procedures/")
-        self.page.get_by_role("link", name="Pull frame A").first.click()
+        self.page.locator("a[href^='/library/rigs/']").first.click()
         self.page.wait_for_load_state("networkidle")
         self._save("rig")
         self._live()

@@ -27,7 +27,7 @@ def _told(noun: str, only: str = "") -> Tracked:
 
 TRACKED = {
     "people_workshop": _told("workshop", "name currency date_form comma idle_minutes"),
-    "people_seat": Tracked("person", hidden=("elsewhere",)),
+    "people_seat": Tracked("person", hidden=("elsewhere", "single_keys")),
     "people_invitation": Tracked("invitation", hidden=("token",)),
     "auth_user": Tracked(
         "account",
@@ -81,7 +81,7 @@ TRACKED = {
     "treatments_runstep": _told("step of a run"),
     "treatments_inside": _told("specimen in a run", "place out_at fate reason"),
     "treatments_logreading": _told("reading of a log"),
-    "days_hours": Tracked("hours"),
+    "days_hours": _told("hours"),
     "days_ownjob": Tracked("job of one’s own"),
     "feedstock_ladder": Tracked("feedstock ladder"),
     "feedstock_attempt": Tracked("attempt at a gate"),

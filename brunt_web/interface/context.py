@@ -15,6 +15,7 @@ def surroundings(request: HttpRequest) -> dict[str, Any]:
     found = {"demo": settings.DEMO, "signed_in": signed_in, "debug": settings.DEBUG}
     if signed_in and hasattr(request, "seat"):
         found["rights"] = request.seat.rights
+        found["keys_off"] = not request.seat.single_keys
     return found
 
 

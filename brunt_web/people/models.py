@@ -37,6 +37,9 @@ class Seat(models.Model):
     role = models.CharField(max_length=60, default="bench lead")
     rights = models.CharField(max_length=10, default=OWNER, choices=[(r, r) for r in ROLES])
     elsewhere = models.JSONField(default=dict, blank=True)
+    single_keys = models.BooleanField(
+        default=True, help_text="whether a letter alone acts on a page"
+    )
     also = models.ManyToManyField(Workshop, blank=True, related_name="+", help_text="where else they may sit down")  # fmt: skip
 
     def __str__(self) -> str:

@@ -204,6 +204,19 @@ def _account(request: SeatedRequest, form: PasswordForm) -> HttpResponse:
 
 
 @require_POST
+def account_ways(request: SeatedRequest) -> HttpResponse:
+    """What one is called, and whether a letter alone acts."""
+    name = " ".join(request.POST.get("name", "").split())
+    try:
+        people.set_own_ways(request.user, name, bool(request.POST.get("single_keys")))
+    except InputError as error:
+        messages.error(request, error.sentence)
+    else:
+        messages.success(request, "Your account is stored.")
+    return redirect("account")
+
+
+@require_POST
 def account_password(request: SeatedRequest) -> HttpResponse:
     """One's own password is changed; the other sessions end."""
     form = PasswordForm(request.POST)

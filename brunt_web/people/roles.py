@@ -12,7 +12,7 @@ _RANK = {role: i for i, role in enumerate(ROLES)}
 # By the name of the address. What only looks, stores nothing or is one's own is open to readers; what is
 # not named here is a tester's when it sends something.
 _READERS = {
-    *("sign-out", "sit-down", "account-password", "end-sessions", "leave", "join"),
+    *("sign-out", "sit-down", "account-password", "account-ways", "end-sessions", "leave", "join"),
     *(
         "recipe-cut",
         "look-at-photo",

@@ -15,6 +15,7 @@ urlpatterns = [
     path("people/<int:pk>/on/", people_views.person_on, name="person-on"),
     path("people/<int:pk>/password/", people_views.new_password, name="new-password"),
     path("account/", people_views.account, name="account"),
+    path("account/ways/", people_views.account_ways, name="account-ways"),
     path("account/password/", people_views.account_password, name="account-password"),
     path("account/sessions/end/", people_views.end_sessions, name="end-sessions"),
     path("account/leave/", people_views.leave, name="leave"),

@@ -226,3 +226,21 @@ def _every(patterns):
             yield from _every(p.url_patterns)
         else:
             yield p
+
+
+class OwnWays(Seated):
+    def test_one_s_own_name_and_keys(self):
+        other, browser = self.someone("reader")
+        page = browser.post("/account/ways/", {"name": "Quill Marsh"}, follow=True)
+        self.assertContains(page, "Your account is stored")
+        self.assertContains(page, "data-keys-off")
+        other.refresh_from_db()
+        self.assertEqual((other.username, other.seat.single_keys), ("Quill Marsh", False))
+        for name, words in (
+            ("OWNER", "is taken here"),
+            ("  ", "Give your name"),
+            ("x" * 151, "Give your name"),
+        ):
+            self.assertContains(browser.post("/account/ways/", {"name": name}, follow=True), words)
+        browser.post("/account/ways/", {"name": "Quill Marsh", "single_keys": "1"})
+        self.assertNotContains(browser.get("/account/"), "data-keys-off")

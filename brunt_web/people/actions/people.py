@@ -240,3 +240,20 @@ def _another_owner(workshop: Workshop, seat: Seat) -> None:
     rest = members(workshop).filter(user__is_active=True).exclude(pk=seat.pk)
     if not any(s.rights_in(workshop) == OWNER for s in rest):
         raise InputError("A workshop needs an owner: make somebody else one first.", "rights")
+
+
+@transaction.atomic
+def set_own_ways(user: User, name: str, single_keys: bool) -> None:
+    """What somebody is called, and whether a letter alone acts on a page.
+
+    Raises :class:`InputError` for an empty name and one that another has.
+    """
+    if not name or len(name) > 150:
+        raise InputError("Give your name, in at most 150 characters.", "name")
+    others = User.objects.filter(username__iexact=name).exclude(pk=user.pk)
+    if others.exists():
+        raise InputError(f"“{name}” is taken here; add something to it.", "name")
+    if name != user.username:
+        user.username = name
+        user.save(update_fields=["username"])
+    Seat.objects.filter(user=user).update(single_keys=single_keys)

@@ -1,5 +1,14 @@
 // A sign-in that ran out is told where somebody works, with the way back in at that place: what a script
 // sends waits for it and is then sent again, so that nothing typed is lost.
+// Letters that act alone can be switched off (WCAG 2.1.4): then none reaches a page outside a field.
+if (document.body.hasAttribute("data-keys-off")) {
+  window.addEventListener("keydown", (event) => {
+    const typing = event.target.closest?.("input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable]");
+    const pressing = event.key === " " && event.target.closest?.("button, a, summary, input");
+    if (event.key.length === 1 && !typing && !pressing && !event.ctrlKey && !event.metaKey && !event.altKey) event.stopImmediatePropagation();
+  }, true);
+}
+
 const plain = window.fetch.bind(window);
 const user = () => document.getElementById("outbox")?.dataset.user;
 let asking = null;
