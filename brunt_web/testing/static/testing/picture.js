@@ -21,7 +21,8 @@ let dragged = null;
 let answers = { said: [], problems: [], doubts: [] };
 let unsaved = false;
 
-const unit = () => Number(root.dataset.wide) / 100;
+// Marks are as large on a telephone as on a desk: ten pixels of the screen, in pixels of the photo.
+const unit = () => (10 / (svg.getScreenCTM()?.a || 1));
 const place = (event) => { const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()); return [p.x, p.y]; };
 const inside = ([x, y]) => [Math.min(Math.max(x, 0), Number(root.dataset.wide)), Math.min(Math.max(y, 0), Number(root.dataset.high))];
 
@@ -74,11 +75,11 @@ function draw() {
     row.picks.forEach(([x, y], n) => {
       const on = chosen?.[0] === row && chosen[1] === n;
       const spot = element("g", { transform: `translate(${x},${y})`, "data-spot": `${i} ${n}`, class: on ? "is-on" : "", tabindex: "0", role: "button", "aria-label": `Pick ${n + 1} of ${KINDS[row.kind]} ${i + 1}` });
-      spot.append(element("circle", { r, "stroke-width": unit() / 6 }), element("path", { d: `M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`, "stroke-width": unit() / 12 }));
+      spot.append(element("circle", { r: unit() * 1.4, class: "pic-hit" }), element("circle", { r, "stroke-width": unit() / 6 }), element("path", { d: `M${-r * 1.6},0H${r * 1.6}M0,${-r * 1.6}V${r * 1.6}`, "stroke-width": unit() / 12 }));
       group.append(spot);
     });
     const [x, y] = row.picks[0] ?? [0, 0];
-    const label = element("text", { x: x + r * 1.8, y: y - r * 1.2, "font-size": unit() * 2.4 });
+    const label = element("text", { x: x + r * 1.8, y: y - r * 1.2, "font-size": unit() * 1.6 });
     label.textContent = i + 1;
     group.append(label);
     marks.append(group);
@@ -214,3 +215,4 @@ root.addEventListener("submit", () => { unsaved = false; });
 
 draw();
 look();
+new ResizeObserver(() => draw()).observe(svg);
