@@ -5,7 +5,8 @@ from django.http import HttpRequest
 
 _SALT = "brunt.kept-form"
 _MOST = 200_000
-_QUIET = ("csrfmiddlewaretoken", "password", "old_password", "new_password1", "new_password2")
+# The token is made anew; whatever may hold a password is not put into a page.
+_QUIET = ("csrfmiddlewaretoken", "password", "old", "new", "again")
 _AGE = 12 * 3600
 
 

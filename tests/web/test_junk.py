@@ -1,13 +1,17 @@
 """Every form of the main pages, filled with junk: refused with a sentence, never an error of the server's own."""
 
 import re
+import struct
+import zlib
 from html import unescape
 from html.parser import HTMLParser
 from random import Random
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.test import TestCase
 
+from tests.support.media import own_media
 from tests.support.workshop import BACKEND, campaign, fill, person
 
 JUNK = [
@@ -73,7 +77,16 @@ class Junk(TestCase):
             *("/", "/library/", "/library/add/", "/library/drying/", "/library/lots/blend/"),
             *("/library/parts/new/", "/library/types/tension-v/", "/library/recipes/new/"),
             *("/library/procedures/", "/library/recipes/new/?kind=resin", "/people/", "/packages/"),
-            *("/campaigns/new/?shape=grid", "/checks/", "/league/", "/day/"),
+            *(
+                "/campaigns/new/?shape=grid",
+                "/checks/",
+                "/league/",
+                "/day/",
+                "/changes/",
+                "/account/",
+            ),
+            *(f"/library/rigs/{self.campaign.procedures.first().rig_id}/", "/workshop/"),
+            f"/library/procedures/{self.campaign.procedures.first().pk}/",
         ]
 
     def test_no_form_ends_in_an_error_of_the_servers_own(self):
@@ -109,3 +122,66 @@ class Junk(TestCase):
             f"/campaigns/{self.campaign.pk}/ask/withdraw/", {"key": "5" * 400}
         )
         self.assertContains(answer, "at most 160", status_code=422)
+
+
+def bomb() -> bytes:
+    """A picture of 900 million pixels in some hundred bytes: a PNG that says so and holds almost nothing."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return (
+            struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+        )
+
+    head = struct.pack(">IIBBBBB", 30_000, 30_000, 1, 0, 0, 0, 0)
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", head)
+        + chunk(b"IDAT", zlib.compress(b"\x00" * 64))
+        + chunk(b"IEND", b"")
+    )
+
+
+class Files(TestCase):
+    """Files that are not what they say: bombs, deep nesting, infinities, NULs, half an archive."""
+
+    JUNK = {
+        "bomb.png": bomb(),
+        "empty": b"",
+        "nul.csv": b"material;load\n\x00\x00;5\n",
+        "inf.csv": b"displacement;force\n0;0\n1;inf\n2;nan\n3;1e999\n",
+        "deep.json": b"[" * 100_000,
+        "long.csv": b"a;b\n" + b"x" * 3_000_000 + b";1\n",
+        "half.zip": b"PK\x03\x04" + b"\x00" * 40,
+        "half.xlsx": b"PK\x05\x06" + b"\x00" * 18,
+        "latin.txt": bytes(range(256)) * 40,
+        "model.stl": b"solid x\nfacet normal nan inf 0\nouter loop\nvertex inf 0 0\nvertex nan 0 0\nvertex 1e999 0 0\nendloop\nendfacet\nendsolid",
+        "binary.stl": b"\x00" * 80 + b"\xff\xff\xff\x7f" + b"\x00" * 100,
+    }
+
+    def setUp(self):
+        own_media(self)
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.client.raise_request_exception = False
+        self.campaign = campaign(self.user)
+        self.code = self.campaign.specimens.order_by("pk").first().code
+
+    def test_no_file_ends_in_an_error_of_the_servers_own(self):
+        base = f"/campaigns/{self.campaign.pk}/"
+        places = {
+            f"/specimens/{self.code}/photo/": ("photo", {}),
+            f"/specimens/{self.code}/curve/": ("curve", {}),
+            f"{base}bring-in/preview/": ("file", {}),
+            f"{base}bring-in/store/": ("file", {"rows": "[" * 9000}),
+            "/library/recipes/gcode/": ("gcode", {"kind": "filament"}),
+            "/library/parts/new/": ("mesh", {"name": "Odd", "unit": "mm"}),
+            "/packages/in/": ("file", {}),
+            "/packages/": ("file", {}),
+        }
+        for address, (name, more) in places.items():
+            for called, content in self.JUNK.items():
+                sent = {**more, name: SimpleUploadedFile(called, content)}
+                with self.subTest(address=address, file=called), transaction.atomic():
+                    answer = self.client.post(address, sent)
+                    self.assertLess(answer.status_code, 500)
+                    transaction.set_rollback(True)

@@ -106,8 +106,10 @@ class Pages(TestCase):
         for headers in ({"X-Part": "outbox"}, {"HX-Request": "true"}, {"Sec-Fetch-Mode": "cors"}):
             answer = self.client.post("/library/materials/new/", {"name": "X"}, headers=headers)
             self.assertEqual((answer.status_code, answer["X-Signed-Out"]), (401, "1"))
-        answer = self.client.post("/library/materials/new/", {})
-        self.assertRedirects(answer, "/sign-in/?next=/", fetch_redirect_response=False)
+        secret = {"old": "seven wet ropes", "new": "eight wet ropes"}
+        for address, sent in (("/library/materials/new/", {}), ("/account/password/", secret)):
+            answer = self.client.post(address, sent)
+            self.assertRedirects(answer, "/sign-in/?next=/", fetch_redirect_response=False)
         self.assertRedirects(
             self.client.get("/library/"), "/sign-in/?next=/library/", fetch_redirect_response=False
         )
