@@ -1,6 +1,7 @@
 from django.urls import path, re_path
 
 from brunt_web.library import (
+    away_views,
     bring_up_views,
     lot_views,
     part_views,
@@ -12,6 +13,8 @@ from brunt_web.library import (
 )
 
 urlpatterns = [
+    path("away/", away_views.away, name="away"),
+    path("away/<slug:kind>/<int:pk>/", away_views.put_away, name="put-away-of"),
     path("add/", views.adding, name="add-to-library"),
     path("materials/new/", views.new_material, name="new-material"),
     path("lots/new/", views.new_lot, name="new-lot"),

@@ -46,7 +46,7 @@ _LEADS = {
     *("new-kind", "new-vessel", "leave-out", "count", "swap", "move-test", "role", "event-back"),
     *("new-duty", "duty", "choose-duty", "archive-duty", "checks", "archive-check"),
     *("new-phase", "end-phase", "report-words", "report-link", "revoke-link"),
-    *("blend", "unmix", "drying-back", "day-hours", "put-back"),
+    *("blend", "unmix", "drying-back", "day-hours", "put-back", "put-away-of"),
 }
 _OWNERS = {
     "workshop",

@@ -2,12 +2,12 @@
 
 from decimal import Decimal
 
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 
 from brunt_web.library.models import Lot, Material, Printer, Recipe
 from tests.support.plans import Shop
-from tests.support.workshop import BACKEND, person
+from tests.support.workshop import BACKEND, campaign, person
 
 
 class Library(TestCase):
@@ -215,3 +215,41 @@ class Library(TestCase):
         )
         self.assertContains(answer, "already a recipe called", status_code=422)
         self.assertEqual(Recipe.objects.filter(workshop=self.shop.shop).count(), 1)
+
+
+class Away(TestCase):
+    def test_what_is_put_away_is_offered_no_more_and_comes_back(self):
+        user = person("keeper")
+        self.client.force_login(user, backend=BACKEND)
+        one = campaign(user)
+        shop = user.seat.workshop
+        material, procedure = shop.materials.first(), one.procedures.first()
+        lot = Lot.objects.create(
+            workshop=shop, material=material, name="spool 1", bought=1, remaining=1
+        )
+        things = {
+            "material": (material, f"/library/materials/{material.pk}/"),
+            "lot": (lot, f"/library/lots/{lot.pk}/"),
+            "procedure": (procedure, f"/library/procedures/{procedure.pk}/"),
+            "rig": (procedure.rig, f"/library/rigs/{procedure.rig_id}/"),
+        }
+        for kind, (thing, page) in things.items():
+            with self.subTest(kind=kind):
+                self.assertContains(self.client.get(page), "Put it away")
+                gone = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)
+                self.assertContains(gone, "is put away")
+                thing.refresh_from_db()
+                self.assertIsNotNone(thing.archived_at)
+                self.assertContains(self.client.get("/library/away/"), str(thing))
+        ask = self.client.get("/campaigns/new/?shape=materials").content.decode()
+        self.assertNotIn(f'name="materials" value="{material.pk}"', ask)
+        self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/").status_code, 200)
+        for kind, (thing, _) in things.items():
+            back = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)
+            self.assertContains(back, "is back")
+        self.assertContains(self.client.get("/library/away/"), "Nothing is put away")
+        for odd in ("/library/away/rig/999999/", "/library/away/nothing/1/"):
+            self.assertEqual(self.client.post(odd).status_code, 404)
+        stranger = Client()
+        stranger.force_login(person("stranger"), backend=BACKEND)
+        self.assertEqual(stranger.post(f"/library/away/lot/{lot.pk}/").status_code, 404)

@@ -96,7 +96,7 @@ class Page(TestCase):
         seat = self.user.seat
         seat.rights = "lead"
         seat.save()
-        self.assertContains(self.client.get("/workshop/"), "An owner may change this")
+        self.assertContains(self.client.get("/workshop/"), "An owner may")
         self.assertEqual(self.client.post("/workshop/", self.told).status_code, 403)
 
 

@@ -1,0 +1,31 @@
+"""Putting things of the library away, and what is put away."""
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from brunt_core.errors import InputError
+from brunt_web.library.actions import archive
+from brunt_web.people.requests import SeatedRequest
+
+
+@require_GET
+def away(request: SeatedRequest) -> HttpResponse:
+    """What is put away, each with the way back."""
+    return render(request, "library/away.html", {"rows": list(archive.away(request.workshop))})
+
+
+@require_POST
+def put_away(request: SeatedRequest, kind: str, pk: int) -> HttpResponse:
+    """Put something away, or bring it back."""
+    try:
+        found = archive.put_away(request.workshop, kind, pk, timezone.now())
+    except InputError as problem:
+        raise Http404(problem.sentence) from None
+    if found.archived_at:
+        messages.success(request, f"{found} is put away; it stands under Library, Put away.")
+        return redirect("library")
+    messages.success(request, f"{found} is back.")
+    return redirect("away")
