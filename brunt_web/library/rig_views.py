@@ -159,9 +159,12 @@ def rig(request: SeatedRequest, pk: int) -> HttpResponse:
     form = ChangeRigForm(request.POST if posted else typed_of(found), found)
     seen = request.POST.get("seen", "")
 
+    def as_seen(standing: Rig) -> None:
+        stands = typed_of(standing)
+        look_again(seen, stands, {k: request.POST.get(k, "") for k in stands})
+
     def store(**told: Any) -> Rig:
-        look_again(seen, typed_of(found), {k: request.POST.get(k, "") for k in typed_of(found)})
-        return actions.change_rig(found, actions.RigFacts(**told))
+        return actions.change_rig(found, actions.RigFacts(**told), as_seen)
 
     stored = kept(form, store) if posted else None
     if stored:

@@ -12,7 +12,8 @@ from django.test import Client, TestCase
 
 from brunt_web.changes.middleware import name_worker
 from brunt_web.changes.models import Change
-from brunt_web.changes.reading import PARENTS, acts, of
+from brunt_web.changes.names import PARENTS
+from brunt_web.changes.reading import acts, of
 from brunt_web.changes.tracked import NOT_TRACKED, RETURNABLE, TRACKED
 from brunt_web.library.actions.lots import log_drying
 from brunt_web.library.models import Drying, Lot, Rig

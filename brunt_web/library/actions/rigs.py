@@ -1,7 +1,7 @@
 """Rigs: what they can do, where they stand, their certificates."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -60,8 +60,12 @@ def checked_instrument(text: str) -> str:
 
 
 @transaction.atomic
-def change_rig(rig: Rig, told: RigFacts) -> Rig:
-    """Write down what a rig is and can do. Raises :class:`InputError` with the field."""
+def change_rig(rig: Rig, told: RigFacts, as_seen: Callable[[Rig], None] = lambda rig: None) -> Rig:
+    """Write down what a rig is and can do; ``as_seen`` is asked under its lock whether it still stands
+    as it was shown. Raises :class:`InputError` with the field.
+    """
+    rig = Rig.objects.select_for_update().get(pk=rig.pk)
+    as_seen(rig)
     if Rig.objects.filter(workshop=rig.workshop, name=told.name).exclude(pk=rig.pk).exists():
         raise InputError(f"There is a rig called {told.name} already.", "name")
     if told.slowest and told.fastest and told.slowest > told.fastest:
