@@ -13,6 +13,7 @@ def free_port(host: str, wanted: int) -> int:
     """A port to answer at: the wanted one, else one the machine gives; 0 where there is none."""
     for port in (wanted, 0):
         with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind((host, port))
                 return int(probe.getsockname()[1])

@@ -100,8 +100,12 @@ def _as_seen(request: SeatedRequest, campaign: Campaign | None) -> None:
     if campaign is None:
         return
     mine = plan_words(request.workshop, request.POST)
-    by = last_by("campaigns_campaign", [campaign.pk])
-    look_again(request.POST.get("seen", ""), standing_plan(campaign), mine, by)
+    look_again(
+        request.POST.get("seen", ""),
+        standing_plan(campaign),
+        mine,
+        lambda: last_by("campaigns_campaign", [campaign.pk]),
+    )
 
 
 @require_POST

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.apps import apps
 from django.db import models
+from django.urls import reverse
 
 from brunt_web.changes.models import Change
 
@@ -50,20 +51,22 @@ PARENTS = {
     "exchange_broughtin": ("campaign_id", "campaigns_campaign"),
     "people_seat": ("user_id", "auth_user"),
 }
-# The page of what a change is about.
+# Tables that others belong to.
+OWNERS = {parent for _, parent in PARENTS.values()}
+# The page of what a change is about: its address's name, and by what of the row.
 PAGES = {
-    "campaigns_specimen": "/specimens/{at}/",
-    "campaigns_campaign": "/campaigns/{pk}/ask/",
-    "printing_batch": "/batches/{pk}/",
-    "library_lot": "/library/lots/{pk}/",
-    "library_material": "/library/materials/{pk}/",
-    "library_recipe": "/library/recipes/{pk}/",
-    "library_procedure": "/library/procedures/{pk}/",
-    "library_rig": "/library/rigs/{pk}/",
-    "treatments_run": "/runs/{number}/",
-    "feedstock_ladder": "/feedstock/{pk}/",
-    "checks_checkbar": "/checks/{pk}/",
-    "decisions_duty": "/duties/{pk}/",
+    "campaigns_specimen": ("specimen", "code"),
+    "campaigns_campaign": ("ask", "pk"),
+    "printing_batch": ("batch", "pk"),
+    "library_lot": ("lot", "pk"),
+    "library_material": ("material", "pk"),
+    "library_recipe": ("recipe", "pk"),
+    "library_procedure": ("procedure", "pk"),
+    "library_rig": ("rig", "pk"),
+    "treatments_run": ("run", "number"),
+    "feedstock_ladder": ("ladder", "pk"),
+    "checks_checkbar": ("check", "pk"),
+    "decisions_duty": ("duty", "pk"),
 }
 NAMED = ("label", "name", "key", "aspect", "kind_key", "text")
 
@@ -156,10 +159,7 @@ class Names:
             found = self.rows.get((kind, row))
         if not row:
             return "", ""
-        page = PAGES.get(kind, "")
-        if found is None or isinstance(found, Change) or not page:
+        if found is None or isinstance(found, Change) or kind not in PAGES:
             return self.name(kind, row), ""
-        at = getattr(found, "code", "")
-        return self.name(kind, row), page.format(
-            pk=found.pk, at=at, number=getattr(found, "number", 0)
-        )
+        page, by = PAGES[kind]
+        return self.name(kind, row), reverse(page, args=[getattr(found, by)])

@@ -12,7 +12,7 @@ from django.utils.timezone import localtime
 
 from brunt_core.quantities.rendering import render
 from brunt_web.changes.models import Change
-from brunt_web.changes.names import NAMED, PARENTS, Names, models_by_table
+from brunt_web.changes.names import NAMED, OWNERS, PARENTS, Names, models_by_table
 from brunt_web.changes.tracked import RETURNABLE, TRACKED
 from brunt_web.people.models import Workshop
 
@@ -165,20 +165,24 @@ def _in_place(rows: list[Change]) -> list[Change]:
     return [c for c in found if c is not None]
 
 
-def of(kind: str, rows: Sequence[int], workshop: Workshop | None = None) -> Q:
-    """All changes of some rows and of what belongs to them, down to the last reading."""
+def of(kind: str, rows: Sequence[int]) -> Q:
+    """All changes of some rows and of what belongs to them, down to the last reading.
+
+    A change keeps what its row belongs to, so the lowest tables need no looking up.
+    """
     found = Q(kind=kind, row__in=rows)
     for child, (column, parent) in PARENTS.items():
-        if parent == kind:
-            below = _rows_below(child, column, rows)
-            found |= of(child, below)
+        if parent != kind or not rows:
+            continue
+        if child in OWNERS:
+            found |= of(child, _rows_below(child, column, rows))
+        else:
+            found |= Q(kind=child) & _any(Q(keys__contains={column: row}) for row in rows)
     return found
 
 
 def _rows_below(child: str, column: str, rows: Sequence[int]) -> list[int]:
     """Keys of the rows that belong or belonged to these."""
-    if not rows:
-        return []
     model = models_by_table()[child]
     live = model._default_manager.filter(**{f"{column}__in": rows}).values_list("pk", flat=True)
     gone = Change.objects.filter(kind=child)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.db.models import Q
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
@@ -15,6 +15,7 @@ from brunt_core.statistics.gauge import Gauge, gauge
 from brunt_web.campaigns.models import Condition
 from brunt_web.interface.scale import scale_for
 from brunt_web.library.models import Procedure
+from brunt_web.library.queries import procedure_of
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing.models import Test
 from brunt_web.testing.samples import samples
@@ -35,13 +36,7 @@ class Lane:
 @require_GET
 def gauge_page(request: SeatedRequest, pk: int) -> HttpResponse:
     """Repeatability and reproducibility of a procedure, from the conditions that were tested on several rigs."""
-    procedure = (
-        Procedure.objects.filter(workshop=request.workshop, pk=pk)
-        .select_related("rig", "variant")
-        .first()
-    )
-    if procedure is None:
-        raise Http404("There is no such procedure in this workshop.")
+    procedure = procedure_of(request.workshop, pk)
     context: dict[str, Any] = {"procedure": procedure, "prop": procedure.ranked_property}
     rows = _rows(procedure)
     context["count"] = len(rows)

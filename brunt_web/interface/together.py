@@ -1,6 +1,6 @@
 """Two at once: what stands now against what somebody saw when they began to type."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from hashlib import sha256
 
 from brunt_core.errors import InputError
@@ -24,17 +24,18 @@ def look_again(
     seen: str,
     standing: Mapping[str, str],
     mine: Mapping[str, str],
-    by: str = "",
+    by: Callable[[], str] = str,
     again: str = "Send it again",
 ) -> None:
     """Refuse what was typed over something that has changed since.
 
     Parameters: the mark that came with the form, empty where none did (then nothing is asked); what
-    stands now and what was typed, by what each is called; who changed it and when, in words.
+    stands now and what was typed, by what each is called; what tells who changed it and when, asked
+    only where it did.
     Raises :class:`InputError` with what stands now beside what was typed. The page it is shown on has
     the new mark: sent once more, what was typed takes the place of the other's.
 
-    >>> look_again(seal({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, "quill, 14:05")
+    >>> look_again(seal({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
     Traceback (most recent call last):
     brunt_core.errors.InputError: While you had this open it was changed by quill, 14:05: load is now 6 N, \
 you have 7 N. Send it again to put yours in its place; leave the page to keep what stands.
@@ -48,7 +49,8 @@ you have 7 N. Send it again to put yours in its place; leave the page to keep wh
         f"{n} is now {_said(standing.get(n))}, you have {_said(mine.get(n))}" for n in names[:6]
     ]
     more = f"; and {len(names) - 6} more differ" if len(names) > 6 else ""
-    who = f" by {by}" if by else ""
+    last = by()
+    who = f" by {last}" if last else ""
     raise InputError(
         f"While you had this open it was changed{who}: {'; '.join(told)}{more}. "
         f"{again} to put yours in its place; leave the page to keep what stands.",

@@ -16,7 +16,8 @@ DATE_FORMS = {
     "m/d/Y": "11/26/2026",
     "Y-m-d": "2026-11-26",
 }
-_SHORT = {"d.m.Y": "d.m.", "d/m/Y": "d/m", "m/d/Y": "m/d", "Y-m-d": "m-d"}
+# The short form has a blank, so that it is no decimal.
+_SHORT = {"d.m.Y": "d.\u202fm.", "d/m/Y": "d/m", "m/d/Y": "m/d", "Y-m-d": "m-d"}
 
 
 @dataclass(frozen=True)
@@ -67,15 +68,15 @@ def stamped(moment: date | datetime | None, form: str) -> SafeString | str:
 
 
 _TAG = re.compile(rb"(<[^>]*>)")
-_POINT = re.compile(rb"(?<![\w.])(\d+)\.(?=\d+(?![\w.]*\.))")
-_AS_IS = re.compile(rb"<(script|style|textarea|code|pre|kbd|svg:style|output data-raw)\b", re.I)
+_POINT = re.compile(rb"(?<![\w.])(\d+)\.(?=\d+(?!\d*\.\d))")
+_AS_IS = re.compile(rb"<(script|style|textarea|code|pre|kbd)\b", re.I)
 
 
 def with_commas(page: bytes) -> bytes:
     """A page whose decimals have a comma: in its text alone, not in fields, code, addresses or versions.
 
-    >>> with_commas(b'<p title="1.5">58.4 kgf, 1.2.3, v1.5</p><code>1.5</code>').decode()
-    '<p title="1.5">58,4 kgf, 1.2.3, v1.5</p><code>1.5</code>'
+    >>> with_commas(b'<p title="1.5">58.4 kgf, 1.2.3, v1.5; it is 7.5.</p><code>1.5</code>').decode()
+    '<p title="1.5">58,4 kgf, 1.2.3, v1.5; it is 7,5.</p><code>1.5</code>'
     """
     parts, inside = _TAG.split(page), b""
     for i, part in enumerate(parts):

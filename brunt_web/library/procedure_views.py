@@ -4,7 +4,7 @@ from functools import partial
 
 from django.contrib import messages
 from django.forms import Form
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -15,7 +15,7 @@ from brunt_web.library.forms import RigForm
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.library.procedure_forms import MethodForm, ProcedureForm, StarterForm
 from brunt_web.library.procedure_page import drawing, drawing_of, geometry_named
-from brunt_web.library.queries import procedures_of_workshop
+from brunt_web.library.queries import procedure_of, procedures_of_workshop
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -66,13 +66,7 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpRespo
 @require_GET
 def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
     """One procedure: its rig drawn, its reading times, where it departs from the nearest standard."""
-    found = (
-        Procedure.objects.filter(workshop=request.workshop, pk=pk)
-        .select_related("rig", "variant")
-        .first()
-    )
-    if found is None:
-        raise Http404("There is no such procedure in this workshop.")
+    found = procedure_of(request.workshop, pk)
     rigs = Rig.objects.filter(workshop=request.workshop, archived_at__isnull=True)
     if found.rig:
         rigs = rigs.filter(dimension=found.rig.dimension).exclude(pk=found.rig.pk)

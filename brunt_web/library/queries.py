@@ -20,6 +20,15 @@ def materials_with_use(workshop: Workshop) -> QuerySet[Material]:
     return materials_of(workshop).annotate(conditions=Count("condition", distinct=True))
 
 
+def procedure_of(workshop: Workshop, pk: int) -> Procedure:
+    """One of the workshop's procedures with its rig and type, else 404."""
+    rows = Procedure.objects.filter(workshop=workshop, pk=pk).select_related("rig", "variant")
+    found = rows.first()
+    if found is None:
+        raise Http404("There is no such procedure in this workshop.")
+    return found
+
+
 def procedures_of_workshop(workshop: Workshop) -> list[Procedure]:
     """The workshop's procedures."""
     return list(

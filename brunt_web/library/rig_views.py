@@ -21,6 +21,7 @@ from brunt_web.library.actions import rigs as actions
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
 from brunt_web.library.forms import RigForm
 from brunt_web.library.models import Calibration, Procedure, Rig
+from brunt_web.library.queries import procedure_of
 from brunt_web.people.requests import SeatedRequest
 
 _WIDE, _HIGH, _MIDDLE = 620, 210, 96
@@ -232,9 +233,7 @@ def withdraw(request: SeatedRequest, pk: int, calibration: int) -> HttpResponse:
 @require_POST
 def further_rigs(request: SeatedRequest, pk: int) -> HttpResponse:
     """On which further rigs a procedure may be done."""
-    procedure = Procedure.objects.filter(workshop=request.workshop, pk=pk).first()
-    if procedure is None:
-        raise Http404("There is no such procedure in this workshop.")
+    procedure = procedure_of(request.workshop, pk)
     keys = [
         int(x) for x in request.POST.getlist("rigs") if x.isascii() and x.isdigit() and len(x) < 10
     ]

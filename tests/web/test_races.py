@@ -18,6 +18,7 @@ from brunt_web.people.actions import people
 from brunt_web.people.models import Invitation
 from brunt_web.printing.actions.batches import BatchDraft, make_batch
 from brunt_web.printing.models import Print
+from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.change_test import another_replicate
 from brunt_web.testing.actions.curves import bring_curve
 from brunt_web.testing.actions.record_test import Entry, measure
@@ -69,6 +70,24 @@ class Together(TransactionTestCase):
         self.assertEqual(ended["done"], 1)
         places = Counter(Print.objects.values_list("specimen", flat=True))
         self.assertEqual((len(places), set(places.values())), (3, {1}))
+
+    def test_corrections_and_exclusions_never_wait_for_each_other_for_good(self):
+        """Everybody takes the specimen first; taken in two orders, two who meet end in a deadlock."""
+        one = campaign(self.user, orientations=("flat",))
+        bar = one.specimens.first()
+        put(bar, self.user, entry("500 N"))
+
+        def act(number):
+            for _ in range(6):
+                mine = turn(bar)
+                if number % 2:
+                    change_test.correct(mine, self.user, entry(f"{510 + number} N"))
+                elif (found := Test.objects.filter(turn=mine).first()) is not None:
+                    change_test.exclude(found, f"odd {number}", self.user, NOW)
+
+        ended = together(4, act)
+        self.assertLessEqual(set(ended), {"done", "refused"}, ended)
+        self.assertEqual(Test.objects.count(), 1)
 
     def test_one_invitation_lets_one_in(self):
         token = people.invite(self.user.seat.workshop, self.user, "tester", NOW).token

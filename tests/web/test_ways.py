@@ -21,7 +21,7 @@ class Writing(TestCase):
             said.append((written(AT, "j M Y H:i"), written(AT, "D j M")))
             current.reset(token)
         self.assertEqual([s[0] for s in said], [f"{d} 23:05" for d in DATE_FORMS.values()])
-        self.assertEqual([s[1] for s in said][:3], ["Thu 26 Nov", "Thu 26.11.", "Thu 26/11"])
+        self.assertEqual([s[1] for s in said][:3], ["Thu 26 Nov", "Thu 26.\u202f11.", "Thu 26/11"])
 
     def test_a_moment_names_its_zone(self):
         html = stamped(AT, "j M Y H:i")
@@ -35,6 +35,11 @@ class Writing(TestCase):
             (b'<input value="5.02">5.02', b'<input value="5.02">5,02'),
             (b"<script>1.5</script><style>a{b:1.5}</style>1.5", None),
             (b"<textarea>1.5 <b>1.5</b></textarea>", b"<textarea>1.5 <b>1.5</b></textarea>"),
+            (
+                b"The mean is 58.4. On 26.11.2026, 5.0kgf.",
+                b"The mean is 58,4. On 26.11.2026, 5,0kgf.",
+            ),
+            ("26.\u202f11.".encode(), "26.\u202f11.".encode()),
             (b"at 10.0.0.1, v1.5, a.5, 5. Next", b"at 10.0.0.1, v1.5, a.5, 5. Next"),
             ("σ = 58.4 MPa".encode(), "σ = 58,4 MPa".encode()),
         ):

@@ -78,7 +78,7 @@ def save_recipe(
     labels = {k: f.label.lower() for k, f in FIELDS[kind].items()}
     mine = {labels[k]: str(s["text"]) for k, s in settings.items() if k in labels}
     newer = {k: v for k, v in standing.items() if k == _NEWEST}
-    look_again(seen, standing, mine | newer, last_by("library_recipe", _versions(recipe)))
+    look_again(seen, standing, mine | newer, lambda: last_by("library_recipe", _versions(recipe)))
     if dict(settings) == recipe.settings:
         raise InputError("Nothing is different from the stored version.", "name")
     if not recipe_used(recipe):

@@ -122,13 +122,17 @@ def measure_print(
     life.lock(specimen)
     known = marks_of(specimen)
     standing = size_words(known)
-    theirs = [m for m in known.values() if m.by_id != by.pk]
-    last = max(theirs or known.values(), key=lambda m: m.at, default=None)
-    who = f"{last.by.get_username()}, {localtime(last.at):%H:%M}" if last else ""
     mine = {k.replace("_", " "): t for k, t in texts.items() if t.strip()}
-    look_again(seen, standing, standing | mine, who, "Press Enter again")
+    look_again(seen, standing, standing | mine, lambda: _last_by(known, by), "Press Enter again")
     marks = measure(specimen, by, at, texts)
     return judge(specimen, {k: m.value for k, m in marks.items()}, plan)
+
+
+def _last_by(known: Mapping[str, Measurement], by: User) -> str:
+    """Who measured it last, another before oneself, and when."""
+    theirs = [m for m in known.values() if m.by_id != by.pk]
+    last = max(theirs or known.values(), key=lambda m: m.at, default=None)
+    return f"{last.by.get_username()}, {localtime(last.at):%H:%M}" if last else ""
 
 
 def size_words(known: Mapping[str, Measurement]) -> dict[str, str]:

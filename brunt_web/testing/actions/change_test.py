@@ -49,7 +49,7 @@ def reading_words(test: Test | None) -> dict[str, str]:
 @transaction.atomic
 def correct(turn: Turn, by: User, entry: Entry, seen: str = "") -> Recorded:
     """Put a test in the place of the one that stands, where that is still the one that was seen."""
-    Turn.objects.select_for_update().only("pk").get(pk=turn.pk)
+    life.lock(turn.specimen)
     test = Test.objects.filter(turn=turn).select_related("turn__procedure").first()
     standing = reading_words(test)
     if test is None or test.entry_key != entry.key:
@@ -60,7 +60,7 @@ def correct(turn: Turn, by: User, entry: Entry, seen: str = "") -> Recorded:
         mine = (
             {k: typed.get(k, v) for k, v in standing.items()} if test else {"test": "a correction"}
         )
-        look_again(seen, standing, mine, _last(turn, test))
+        look_again(seen, standing, mine, lambda: _last(turn, test))
     return record_test(turn, by, entry, replace=True)
 
 
@@ -112,11 +112,12 @@ def counts_words(test: Test | None) -> dict[str, str]:
 
 def _as_seen(test: Test, seen: str, mine: dict[str, str]) -> Test:
     """The test locked and read anew, where it still stands as somebody saw it."""
-    found = Test.objects.select_for_update(of=("self",)).filter(turn=test.turn).first()
+    life.lock(test.turn.specimen)
+    found = Test.objects.filter(turn=test.turn).first()
     if found is None:
         raise InputError("This test was taken back meanwhile; there is nothing to count.", "reason")
     standing = counts_words(found)
-    look_again(seen, standing, standing | mine, last_by("testing_test", [found.pk]))
+    look_again(seen, standing, standing | mine, lambda: last_by("testing_test", [found.pk]))
     return found
 
 
