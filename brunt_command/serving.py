@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from brunt_command import (
-    bridging,
+    beside,
     cluster,
     environment,
     first,
@@ -228,9 +228,9 @@ def _serve(
     kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
 ) -> int:
     log = open(state("server.log"), "ab")
-    wires = bridging.free_port(host, port + 100)
+    wires = beside.free_port(host, port + 100)
     variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires)}
-    bridge = bridging.begin(variables, host, wires)
+    bridge = beside.begin_bridge(variables, host, wires)
     process = subprocess.Popen(
         server_command(port, host=host),
         env=variables,
@@ -243,9 +243,10 @@ def _serve(
     try:
         wait_until_up(port, process)
     except Problem:
-        bridging.end(bridge)
+        beside.end(bridge, beside.BRIDGE)
         raise
-    noted = {"pid": process.pid, "port": port, "host": host, "bridge": bridge, "wires": wires}
+    worker = beside.begin_worker(variables)
+    noted = {"pid": process.pid, "port": port, "host": host, "bridge": bridge, "wires": wires, "worker": worker}  # fmt: skip
     _note(kind).write_text(json.dumps(noted))
     print(f"\n  Brunt is at  http://127.0.0.1:{port}/", flush=True)
     network.print_addresses(host, port)
@@ -285,7 +286,8 @@ def stop_web(kind: str) -> bool:
     noted = running(kind)
     if not noted:
         return False
-    bridging.end(noted.get("bridge"))
+    beside.end(noted.get("bridge"), beside.BRIDGE)
+    beside.end(noted.get("worker"), beside.WORKER, patience=8)
     os.kill(noted["pid"], signal.SIGTERM)
     for _ in range(160):
         if not running(kind):

@@ -8,7 +8,7 @@ import sys
 from datetime import UTC, datetime
 from pathlib import Path
 
-from brunt_command import backups, cluster, environment, places, serving, settings, watch
+from brunt_command import backups, beside, cluster, environment, places, serving, settings, watch
 from brunt_command.places import ROOT
 from brunt_command.problem import Problem
 
@@ -25,6 +25,10 @@ def status(arguments: list[str]) -> int:
         else:
             well = "answers" if serving.healthy(noted["port"]) else "runs, but does not answer well"
             print(f"{name}: {well} at http://127.0.0.1:{noted['port']}/ (process {noted['pid']})")
+            works = beside.runs(noted.get("worker"), beside.WORKER)
+            print(
+                f"  the worker for large files {'runs' if works else 'does not run; start Brunt anew'}"
+            )
         home = places.cluster_home("own" if kind == "own" else "demo")
         made = (home / "PG_VERSION").exists()
         runs = "runs" if cluster.running(home) else "does not run"

@@ -27,9 +27,11 @@ INSTALLED_APPS = [
     "csp",
     "simple_history",
     "ninja",
+    "procrastinate.contrib.django",
     "brunt_web.interface",
     "brunt_web.people",
     "brunt_web.changes",
+    "brunt_web.jobs",
     "brunt_web.library",
     "brunt_web.campaigns",
     "brunt_web.printing",
@@ -72,6 +74,16 @@ MIDDLEWARE = [
     "brunt_web.interface.middleware.CleanInputMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
+
+# What stands around a view when the jobs' worker calls it: who and where are known already.
+AROUND_JOBS = [
+    "brunt_web.people.middleware.SeatMiddleware",
+    "brunt_web.people.ways.WaysMiddleware",
+    "brunt_web.changes.middleware.WorkerMiddleware",
+    "brunt_web.days.middleware.ZoneMiddleware",
+]
+# The most memory one job may have, in MB; 0 for no bound.
+JOB_MEMORY_MB = env.int("BRUNT_JOB_MEMORY_MB", default=1500)
 
 TEMPLATES = [
     {
@@ -150,7 +162,11 @@ STATIC_ROOT = STATE / "static"
 # Tests and development serve the files as they lie.
 GATHERED = not (DEBUG or TESTING)
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    # Several hosts share a folder (BRUNT_MEDIA), or name another storage and its options as JSON.
+    "default": {
+        "BACKEND": env("BRUNT_STORAGE", default="django.core.files.storage.FileSystemStorage"),
+        "OPTIONS": env.json("BRUNT_STORAGE_OPTIONS", default={}),
+    },
     "staticfiles": {
         "BACKEND": "brunt_web.interface.files.HashedFiles"
         if GATHERED

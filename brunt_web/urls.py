@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("brunt_web.interface.urls")),
     path("", include("brunt_web.people.urls")),
     path("", include("brunt_web.changes.urls")),
+    path("", include("brunt_web.jobs.urls")),
     path("", include("brunt_web.rack.urls")),
     path("", include("brunt_web.asking.urls")),
     path("", include("brunt_web.printing.urls")),

@@ -102,6 +102,8 @@ RETURNABLE = {
 
 # What is not written down, and why.
 NOT_TRACKED = {
+    "jobs_job": "a form on its way; what it does is told where it does it",
+    "jobs_jobfile": "a form's file on its way",
     "people_seat_also": "where else a person may sit: told by joining and leaving",
     "library_partmesh": "the body of a part; its type says what it is",
     "campaigns_condition_levels": "follows the plan",

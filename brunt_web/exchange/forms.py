@@ -33,6 +33,7 @@ class BringInForm(Typed):
     )
     name = forms.CharField(required=False, max_length=160)
     seen = forms.CharField(required=False, max_length=64)
+    mapped = forms.CharField(required=False, max_length=64)
 
     def __init__(self, campaign: Campaign, *given: Any, **more: Any) -> None:
         self.campaign = campaign
@@ -57,6 +58,8 @@ class BringInForm(Typed):
         elif not text.strip():
             self.add_error("file", "Choose a file, or paste its lines.")
         fresh = bool(file)
+        # A browser sends a field's lines with CR and LF, whatever the file had.
+        text = text.replace("\r\n", "\n").replace("\r", "\n")
         return {**told, "text": text, "name": name, "fresh": fresh}
 
     def asked(self) -> Asked:

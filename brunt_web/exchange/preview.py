@@ -9,6 +9,7 @@ from brunt_web.exchange import columns
 from brunt_web.exchange.reader import Reader
 from brunt_web.exchange.rows import Asked, ImportRow, Preview, Question, UsedColumn
 from brunt_web.exchange.values import question_key
+from brunt_web.jobs.progress import stepped
 
 _SHOWN = 4
 _READS_LIKE = {
@@ -29,7 +30,11 @@ def preview(campaign: Campaign, asked: Asked) -> Preview:
     table = read_table(asked.text, known_heads(campaign))
     reader = Reader(campaign, table, asked)
     problem = reader.problem
-    rows = [] if problem else [reader.row(line, cells) for line, cells in table.rows]
+    rows = (
+        []
+        if problem
+        else [reader.row(*row) for row in stepped(table.rows, len(table.rows), "rows read")]
+    )
     used = [
         UsedColumn(i, column, part, _first_cells(table, i))
         for i, (column, part) in enumerate(zip(table.columns, reader.parts, strict=True))

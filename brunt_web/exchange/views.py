@@ -2,9 +2,10 @@
 
 import hashlib
 import json
+from collections.abc import Mapping
 
 from django.contrib import messages
-from django.http import Http404, HttpResponse, QueryDict
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.http import urlencode
@@ -25,10 +26,13 @@ from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.rows import Asked, Preview
 from brunt_web.exchange.spreadsheet import export_xlsx
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 
 _EXAMPLE = """condition;procedure;load [kgf];width [mm];thickness [mm]
 Fernhall PLA;flat;58,4;5,02;2,01"""
+# Some 500 rows.
+_FILE_AT_ONCE, _TEXT_AT_ONCE, _ROWS_AT_ONCE = 40_000, 40_000, 500
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
@@ -40,6 +44,7 @@ def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("What rows become", file_bytes=_FILE_AT_ONCE, text=_TEXT_AT_ONCE)
 def bring_in_preview(request: SeatedRequest, pk: int) -> HttpResponse:
     """What each row becomes; nothing is stored."""
     campaign = campaign_of(request.workshop, pk)
@@ -48,14 +53,16 @@ def bring_in_preview(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("Rows stored", file_bytes=_FILE_AT_ONCE, text=_TEXT_AT_ONCE)
 def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
     """The rows stored as previewed; looked at again first where something changed since."""
     campaign = campaign_of(request.workshop, pk)
     form = BringInForm(campaign, request.POST, request.FILES)
     if not form.is_valid():
         return _page(request, campaign, form)
-    asked, seen = form.asked(), form.cleaned_data["seen"]
-    if seen and seen != _digest(asked):
+    asked, told = form.asked(), form.cleaned_data
+    other = asked.mapping and told["mapped"] != _mapped(asked.mapping)
+    if told["seen"] and (other or told["seen"] != _digest(asked)):
         messages.info(request, "Something was changed: look at what the rows become now.")
         return _page(request, campaign, form, _looked(form, campaign))
     try:
@@ -70,7 +77,12 @@ def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
     return redirect("compare", campaign.pk)
 
 
+def _many(request: HttpRequest, pk: int, brought: int) -> bool:
+    return BroughtIn.objects.filter(pk=brought, campaign=pk, count__gt=_ROWS_AT_ONCE).exists()
+
+
 @require_POST
+@heavy("Import taken back", when=_many)
 def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
     """An import taken back as a whole."""
     campaign = campaign_of(request.workshop, pk)
@@ -89,6 +101,7 @@ def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@heavy("What pasted cells become", text=_TEXT_AT_ONCE)
 def paste(request: SeatedRequest, pk: int, procedure: int) -> HttpResponse:
     """A block of cells for the specimens that wait; previewed as a file is."""
     campaign = campaign_of(request.workshop, pk)
@@ -131,7 +144,15 @@ def _looked(form: BringInForm, campaign: Campaign) -> Preview | None:
 
 def _digest(asked: Asked) -> str:
     """What a preview was made of, in short."""
-    said = (asked.text, asked.create_missing, sorted(asked.mapping.items()), asked.answers)
+    return _short((asked.text, asked.create_missing, sorted(asked.answers.items())))
+
+
+def _mapped(parts: Mapping[int, str]) -> str:
+    """What the columns were said to be, in short."""
+    return _short(sorted(parts.items()))
+
+
+def _short(said: object) -> str:
     return hashlib.sha256(repr(said).encode()).hexdigest()[:32]
 
 
@@ -145,6 +166,7 @@ def _page(
         "name": told.get("name", ""),
         "seen": seen,
         "digest": _digest(form.asked()) if seen else "",
+        "mapped": _mapped({c.index: c.part for c in seen.columns}) if seen else "",
         "example": _EXAMPLE,
         "procedures": procedures_of(campaign),
         "before": BroughtIn.objects.filter(campaign=campaign).select_related("by")[:12],

@@ -19,8 +19,10 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_web.feedstock.actions import ladders, pictures
 from brunt_web.feedstock.forms import GateForm, LadderForm, LimitsForm, RecipeForm, ScaleForm
 from brunt_web.feedstock.models import Attempt, Ladder, Picture
+from brunt_web.interface.pictures import AT_ONCE, shown_file
 from brunt_web.interface.scale import scale_for
 from brunt_web.interface.typed import checked, kept, whole
+from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 
 OVER, UNDER = 5e-3, 5e-4
@@ -202,6 +204,7 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("Photo of flakes", pixels=AT_ONCE)
 def picture_new(request: SeatedRequest, pk: int) -> HttpResponse:
     """A photo of flakes."""
     found = _ladder(request, pk)
@@ -345,7 +348,4 @@ def stray(request: SeatedRequest, pk: int) -> JsonResponse:
 def picture_file(request: SeatedRequest, pk: int) -> FileResponse:
     """The picture itself."""
     found = _picture(request, pk)
-    path = pictures.folder_of() / found.file
-    if not path.exists():
-        raise Http404("The picture's file is gone.")
-    return FileResponse(path.open("rb"), content_type="image/png")
+    return shown_file(pictures.FOLDER, found.file, "The picture's file is gone.", "image/png")

@@ -1,6 +1,5 @@
 """Recipes: one, two side by side, and what a G-code file says."""
 
-import io
 from typing import Any
 
 from django.contrib import messages
@@ -13,6 +12,8 @@ from brunt_core.printing.gcode import Found, read_gcode
 from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked, kept, whole
+from brunt_web.jobs.handing import heavy
+from brunt_web.jobs.lines import GCODE_AT_ONCE, lines_of
 from brunt_web.library.actions.recipes import recipe_words, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
@@ -124,13 +125,13 @@ def difference(request: SeatedRequest, pk: int, other: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("G-code", file_bytes=GCODE_AT_ONCE)
 def gcode(request: SeatedRequest) -> HttpResponse:
     """Read a G-code file as a stream; answers with what it found and where. Stores nothing."""
     form = GcodeForm(request.POST, request.FILES)
     try:
         told = checked(form)
-        text = io.TextIOWrapper(told["gcode"].file, encoding="utf-8", errors="replace")
-        facts = read_gcode(text)
+        facts = read_gcode(lines_of(told["gcode"]))
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
     kind = form.chosen

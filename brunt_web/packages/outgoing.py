@@ -5,16 +5,16 @@ import io
 import json
 import zipfile
 from collections.abc import Iterable
-from pathlib import Path
+from pathlib import PurePosixPath
 from typing import Any
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.db import models
 
 from brunt_core.properties import PROPERTIES
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.exchange.export import export_csv
+from brunt_web.interface.pictures import kept_file
 from brunt_web.packages.cells import kind_of, written
 from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
@@ -236,11 +236,13 @@ class _Package:
         if not name:
             return ""
         wanted, folder = f"photos/{table}_{number}", FOLDERS.get(table, "photos")
-        path = Path(settings.MEDIA_ROOT) / (name if "/" in name else f"{folder}/{name}")
-        if not path.is_file():
+        within, _, own = name.rpartition("/")
+        file = kept_file(within or folder, own)
+        if file is None:
             return ""
-        target_name = f"{wanted}{path.suffix.lower()}"
-        self.files[target_name] = path.read_bytes()
+        target_name = f"{wanted}{PurePosixPath(own).suffix.lower()}"
+        with file:
+            self.files[target_name] = file.read()
         self.names[name] = target_name
         return target_name
 

@@ -4,8 +4,9 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.db import DatabaseError, connection, models, transaction
 
 from brunt_core.errors import InputError
@@ -37,7 +38,7 @@ def store(package: Package, name: str = "") -> Workshop:
     wanted = (name or package.title).strip()[:120]
     if Workshop.objects.filter(name=wanted).exists():
         raise InputError(f"There is a workshop called “{wanted}” already: give another name.", "as")
-    written: list[Path] = []
+    written: list[str] = []
     try:
         with transaction.atomic():
             quiet()
@@ -54,15 +55,15 @@ def store(package: Package, name: str = "") -> Workshop:
         raise
 
 
-def _take_off(written: list[Path]) -> None:
-    for path in written:
-        path.unlink(missing_ok=True)
+def _take_off(written: list[str]) -> None:
+    for place in written:
+        default_storage.delete(place)
 
 
 class _Storing:
     """One package being stored."""
 
-    def __init__(self, package: Package, name: str, written: list[Path]) -> None:
+    def __init__(self, package: Package, name: str, written: list[str]) -> None:
         self.package, self.name, self.written = package, name, written
         self.keys: dict[str, dict[int, int]] = {}
         self.files: dict[str, str] = {}
@@ -102,12 +103,10 @@ class _Storing:
         for name, content in self.package.files.items():
             if name.startswith("photos/"):
                 table = Path(name).stem.rpartition("_")[0]
-                folder = Path(settings.MEDIA_ROOT) / FOLDERS.get(table, "photos")
-                folder.mkdir(parents=True, exist_ok=True)
-                path = folder / f"{uuid4().hex}{Path(name).suffix}"
-                path.write_bytes(content)
-                self.written.append(path)
-                self.files[name] = path.name
+                own = f"{uuid4().hex}{Path(name).suffix}"
+                place = f"{FOLDERS.get(table, 'photos')}/{own}"
+                self.written.append(default_storage.save(place, ContentFile(content)))
+                self.files[name] = own
 
     def _table(self, table: Table) -> None:
         fields = list(columns(table))

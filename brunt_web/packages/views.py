@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from brunt_web.campaigns.queries import campaign_of
 from brunt_web.interface.typed import first_problem, kept
+from brunt_web.jobs.handing import heavy
 from brunt_web.packages.forms import PackageForm
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
@@ -19,6 +20,8 @@ from brunt_web.people.models import Workshop
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.publishing.models import ReportLink
 from brunt_web.publishing.reader_views import as_file, by_link
+
+_AT_ONCE = 1_000_000
 
 
 @require_GET
@@ -33,6 +36,7 @@ def download(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@heavy("Package brought in", file_bytes=_AT_ONCE)
 def packages(request: SeatedRequest) -> HttpResponse:
     """Bring a package in: it becomes a workshop of its own, open to who brought it."""
     posted = request.method == "POST"
@@ -51,6 +55,7 @@ def _bring_in(file: bytes, name: str) -> Workshop:
 
 
 @require_POST
+@heavy("Package looked into", file_bytes=_AT_ONCE)
 def look(request: SeatedRequest) -> HttpResponse:
     """What is in a package; nothing is stored."""
     form = PackageForm(request.POST, request.FILES)

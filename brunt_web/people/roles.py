@@ -24,7 +24,7 @@ _READERS = {
     ),
     *("print-ahead", "plate-against", "draw-duty", "bring-in-preview", "look-into-package"),
     *("tokens", "revoke-token", "day-savings", "run-look", "run-look-one", "attempt", "ahead"),
-    *("dismiss-cautions", "day-feed", "day-feed-off"),
+    *("job-cancel", "dismiss-cautions", "day-feed", "day-feed-off"),
 }
 _LEADS = {
     *("new-campaign", "edit-campaign", "more", "more-of", "making", "accept", "withdraw"),

@@ -17,8 +17,11 @@ from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.pictures import AT_ONCE
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
+from brunt_web.jobs.handing import heavy
+from brunt_web.jobs.lines import GCODE_AT_ONCE
 from brunt_web.library.models import Printer, Recipe
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
@@ -180,6 +183,7 @@ def slip(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("G-code", file_bytes=GCODE_AT_ONCE)
 def against(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     """What a G-code file says, set against the plate's resolved recipe; nothing is stored."""
     plate = queries.plate_of(request.workshop, pk, number)
@@ -197,6 +201,7 @@ def against(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("Printed as a G-code file says", file_bytes=GCODE_AT_ONCE)
 def printed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     """A plate is printed; or, once it is, it was printed with something else."""
     plate = queries.plate_of(request.workshop, pk, number)
@@ -285,6 +290,7 @@ def reprint(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+@heavy("Photo of a grade", pixels=AT_ONCE)
 def grade(request: SeatedRequest, pk: int) -> HttpResponse:
     """Store a grade of the batch or of one specimen."""
     found = queries.batch_of(request.workshop, pk)
@@ -292,8 +298,7 @@ def grade(request: SeatedRequest, pk: int) -> HttpResponse:
         told = checked(GradeForm(request.POST, request.FILES))
         specimen = queries.print_of(found, told["specimen"]).specimen if told["specimen"] else None
         seen = observe.Observation(told["aspect"], told["score"], told["measured"], told["note"])
-        photo = told["photo"].read() if told["photo"] else None
-        observe.grade(found, request.user, seen, specimen, photo)
+        observe.grade(found, request.user, seen, specimen, told["photo"])
         messages.success(request, "The grade is stored.")
     except InputError as error:
         return _batch_page(request, found, error, request.POST)

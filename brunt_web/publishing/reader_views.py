@@ -3,10 +3,8 @@
 import json
 from collections.abc import Callable
 from functools import wraps
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
@@ -18,11 +16,13 @@ from django.views.decorators.http import require_GET
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.spreadsheet import export_xlsx
+from brunt_web.interface.pictures import shown_file
 from brunt_web.people.nameless import Nameless
 from brunt_web.publishing.actions.reports import opened, photos_of, report_of
 from brunt_web.publishing.models import ReportLink
 from brunt_web.publishing.report import told_of
 from brunt_web.publishing.shown import shown
+from brunt_web.testing.actions.photos import FOLDER
 
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 View = Callable[..., HttpResponseBase]
@@ -83,10 +83,7 @@ def results(request: HttpRequest, link: ReportLink, kind: str) -> HttpResponse:
 def photo(request: HttpRequest, link: ReportLink, pk: int) -> FileResponse:
     """A photo, if it was chosen for the report."""
     row = next((p for p in photos_of(report_of(link.campaign)) if p.pk == pk), None)
-    path = Path(settings.MEDIA_ROOT) / "photos" / row.file if row else None
-    if path is None or not path.exists():
-        raise Http404("There is no such photo in this report.")
-    return FileResponse(path.open("rb"), content_type="image/jpeg")
+    return shown_file(FOLDER, row.file if row else "", "There is no such photo in this report.")
 
 
 def as_file(content: str | bytes, kind: str, name: str) -> HttpResponse:

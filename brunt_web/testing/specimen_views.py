@@ -1,12 +1,10 @@
 """The specimen's own page: its life drawn, its tests with their working, what counts, photos."""
 
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.contrib import messages
 from django.db.models import Q
-from django.http import FileResponse, Http404, HttpResponse
+from django.http import FileResponse, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -18,12 +16,14 @@ from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.campaigns.state import state_from
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.pictures import AT_ONCE, shown_file
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
+from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import life_view, queries
 from brunt_web.testing.actions import change_test
-from brunt_web.testing.actions.photos import add_photo, remove_photo
+from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.flags import beside, flag_of
 from brunt_web.testing.forms import MomentForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
@@ -193,6 +193,7 @@ def note(request: SeatedRequest, code: str) -> HttpResponse:
 
 
 @require_POST
+@heavy("Photo", pixels=AT_ONCE)
 def photo(request: SeatedRequest, code: str) -> HttpResponse:
     """Attach a photo."""
     found = queries.specimen_of(request.workshop, code)
@@ -215,7 +216,4 @@ def photo_off(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
 def photo_file(request: SeatedRequest, pk: int) -> FileResponse:
     """The picture itself, to its workshop only."""
     row = Photo.objects.filter(pk=pk, specimen__workshop=request.workshop).first()
-    path = Path(settings.MEDIA_ROOT) / "photos" / row.file if row else None
-    if path is None or not path.exists():
-        raise Http404("There is no such photo in this workshop.")
-    return FileResponse(path.open("rb"), content_type="image/jpeg")
+    return shown_file(FOLDER, row.file if row else "", "There is no such photo in this workshop.")

@@ -173,6 +173,14 @@ class Goals(BrowserTestCase):
             self.assertEqual(Test.objects.count(), 0)
             self.page.get_by_role("button", name="Store 1 row").click()
             self.sees("1 row is stored")
+            # A file that is right at once is stored at the first press.
+            self.open(f"/campaigns/{one.pk}/bring-in/")
+            file.write_text(
+                "material;orientation;load [kgf];width [mm];thickness [mm]\r\nFernhall PLA;flat;58,9;5,02;2,01\r\n"
+            )
+            self.page.get_by_label("File: CSV").set_input_files(file)
+            self.page.get_by_role("button", name="Store 1 row").click()
+            self.sees("1 row is stored")
             self.open(f"/campaigns/{one.pk}/")
             self.page.get_by_text("Take out", exact=True).click()
             with self.page.expect_download() as download:

@@ -8,7 +8,7 @@ import urllib.request
 
 from django.test import override_settings
 
-from brunt_command.bridging import free_port
+from brunt_command.beside import free_port
 from brunt_command.places import ROOT
 from brunt_web.library.models import Rig
 from brunt_web.testing.models import Curve, Test, TimedReading

@@ -8,7 +8,7 @@ import unittest
 from functools import wraps
 from urllib.parse import quote
 
-from brunt_command.bridging import free_port
+from brunt_command.beside import free_port
 from brunt_command.instruments import standin
 from brunt_command.instruments.bridge import Bridge
 from brunt_command.instruments.simulated import STANDINS

@@ -18,6 +18,7 @@ from brunt_web.exchange.export import safe
 from brunt_web.exchange.models import BroughtIn, HeadingMeaning
 from brunt_web.library.models import Material
 from brunt_web.testing.models import Result, Test
+from tests.support.jobs import finished
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, campaign, entry, person, put
 
@@ -423,7 +424,7 @@ class Files(Bringing):
             ("large.csv", b"a,b\n" + b"1,2\n" * 1_400_000),
         ):
             with self.subTest(name):
-                answer = self.send(name, content)
+                answer = finished(self.client, self.send(name, content))
                 self.assertEqual(answer.status_code, 422)
                 self.assertContains(answer, 'role="alert"', status_code=422)
 

@@ -216,7 +216,7 @@ class Pictures(Climbing):
         self.assertContains(bad, "no column “area”", status_code=422)
 
     def test_what_cannot_be_used(self):
-        self.assertContains(self.upload(b"not a picture"), "not a picture", status_code=422)
+        self.assertContains(self.upload(b"not a picture"), "not a JPEG", status_code=422)
         none = self.client.post(f"/feedstock/{self.ladder.pk}/picture/", {})
         self.assertContains(none, "Choose a picture first", status_code=422)
         self.upload()

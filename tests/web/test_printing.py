@@ -11,10 +11,10 @@ from PIL import Image
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import next_up
+from brunt_web.interface.pictures import clean_picture
 from brunt_web.library.actions.lots import add_lot, log_drying
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, note_print, reprint
-from brunt_web.printing.actions.observe import clean_photo
 from brunt_web.printing.models import Grade, Print
 from tests.support.printing import SETTINGS, batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, person
@@ -271,15 +271,15 @@ class Printing(TestCase):
             ({"score": "9"}, "between 1 and 5"),
             ({"aspect": "taste"}, "Choose what is graded"),
             ({"measured": "lots"}, "not start with a number"),
-            ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a picture"),
+            ({"photo": SimpleUploadedFile("p.jpg", b"not a picture")}, "not a JPEG"),
         ):
             self.assertContains(
                 self.client.post(address, {"aspect": "warp", "score": "3"} | typed),
                 sentence,
                 status_code=422,
             )
-        with self.assertRaisesRegex(InputError, "12 MB"):
-            clean_photo(b"0" * 12_000_001)
+        with self.assertRaisesRegex(InputError, "40 MB"):
+            clean_picture(SimpleUploadedFile("x.jpg", b"0" * 40_000_001), 2000)
 
     def test_damp_lot_is_warned_of_at_print_time(self):
         made = batch(self.user, printed=False)

@@ -17,6 +17,7 @@ from brunt_web.exchange.columns import part_of
 from brunt_web.exchange.models import BroughtIn, BroughtInRow, HeadingMeaning
 from brunt_web.exchange.preview import preview
 from brunt_web.exchange.rows import Asked, ImportRow, Preview
+from brunt_web.jobs.progress import step
 from brunt_web.library.models import Material
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
@@ -40,7 +41,7 @@ def bring_in(campaign: Campaign, by: User, asked: Asked, at: datetime, name: str
     Raises :class:`InputError` when any row is refused, unless only the good ones are asked for, and
     while a question about its numbers has no answer: nothing is stored then.
     """
-    Campaign.objects.select_for_update().get(pk=campaign.pk)
+    Campaign.objects.select_for_update(no_key=True).get(pk=campaign.pk)
     seen = preview(campaign, asked)
     if seen.problem:
         raise InputError(seen.problem, "file")
@@ -58,6 +59,7 @@ def bring_in(campaign: Campaign, by: User, asked: Asked, at: datetime, name: str
     )
     turns = _turns_for(campaign, by, seen.good, made, at)
     for i, (row, turn) in enumerate(zip(seen.good, turns, strict=True)):
+        step(i, len(turns), "rows stored")
         look_again_at(i)
         _store(by, row, turn, at)
     BroughtInRow.objects.bulk_create(made.rows)
@@ -141,7 +143,8 @@ def _turns_for(
             conditions[condition.pk] = condition
             wanted.setdefault((condition.pk, row.procedure.pk), []).append(row)
     new: set[int] = set()
-    for (condition_pk, _), members in wanted.items():
+    for i, ((condition_pk, _), members) in enumerate(wanted.items()):
+        step(i, len(wanted), "conditions filled")
         claimed = {t.pk for t in found.values()}
         turns, fresh = _free_turns(conditions[condition_pk], members, claimed, by=by, at=at)
         found |= {row.line: turn for row, turn in zip(members, turns, strict=True)}
@@ -152,7 +155,8 @@ def _turns_for(
     was_planned = set(facts)
     if planned:
         life.made(planned, by, at, "made otherwise", facts)
-    for row, turn in zip(rows, turns, strict=True):
+    for i, (row, turn) in enumerate(zip(rows, turns, strict=True)):
+        step(i, len(turns), "specimens made")
         named = bool(row.own_id) and turn.specimen.own_id != row.own_id
         made.rows.append(
             BroughtInRow(

@@ -10,6 +10,7 @@ from brunt_core.errors import InputError
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Condition, Specimen
 from brunt_web.exchange.models import BroughtIn, BroughtInRow
+from brunt_web.jobs.progress import step
 from brunt_web.library.models import Lot, Material
 from brunt_web.testing.actions.record_test import take_back
 from brunt_web.testing.models import Result, Test
@@ -62,7 +63,8 @@ def _let_go(rows: list[BroughtInRow], tests: dict[int, Test], by: User, at: date
     Test.objects.filter(turn__specimen__in=mine).delete()
     Specimen.objects.filter(pk__in=mine).delete()
     rest = [r for r in rows if r.turn.specimen_id not in mine]
-    for row in rest:
+    for i, row in enumerate(rest):
+        step(i, len(rest), "tests taken back")
         if row.turn_id in tests:
             take_back(tests[row.turn_id], by, at)
     tested = set(

@@ -1,26 +1,23 @@
 """Pictures of particles: kept, given a scale, searched, strays taken off."""
 
-import io
 from collections.abc import Sequence
 from datetime import datetime
 from math import hypot
-from pathlib import Path
 from typing import Any
-from uuid import uuid4
 
 import numpy as np
-from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image
 
 from brunt_core.errors import InputError
 from brunt_core.feedstock.areas import areas_in
 from brunt_core.feedstock.particles import Particle, find_particles, of_areas, spread_of
 from brunt_web.feedstock.models import Ladder, Picture
+from brunt_web.interface.pictures import clean_picture, keep_picture, kept_file
 
 Ruler = tuple[tuple[float, float], tuple[float, float]]
-MOST_BYTES, LONGEST, MOST_FOUND = 15_000_000, 2000, 3000
+LONGEST, MOST_FOUND, MOST_TABLE, FOLDER = 2000, 3000, 15_000_000, "particles"
 
 
 def add_picture(ladder: Ladder, by: User, at: datetime, upload: UploadedFile | None) -> Picture:
@@ -28,30 +25,11 @@ def add_picture(ladder: Ladder, by: User, at: datetime, upload: UploadedFile | N
 
     Raises :class:`InputError` for no file, one too large, or no picture.
     """
-    if upload is None:
-        raise InputError("Choose a picture first.", "photo")
-    if (upload.size or 0) > MOST_BYTES:
-        raise InputError("The picture is larger than 15 MB; send a smaller one.", "photo")
-    try:
-        picture: Image.Image = Image.open(io.BytesIO(upload.read()))
-        if picture.width * picture.height > 60_000_000:
-            raise InputError("The picture has more than 60 million pixels.", "photo")
-        picture = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise InputError("This file is not a picture.", "photo") from None
-    picture.thumbnail((LONGEST, LONGEST))
-    name = f"{uuid4().hex}.png"
-    folder = folder_of()
-    folder.mkdir(parents=True, exist_ok=True)
-    picture.save(folder / name, "PNG")
+    picture = clean_picture(upload, LONGEST)
+    name = keep_picture(picture, FOLDER, "PNG")
     return Picture.objects.create(
         ladder=ladder, file=name, width=picture.width, height=picture.height, taken_at=at, by=by
     )
-
-
-def folder_of() -> Path:
-    """Where the pictures are."""
-    return Path(settings.MEDIA_ROOT) / "particles"
 
 
 def set_scale(picture: Picture, scale: float, ruler: Ruler | None = None) -> Picture:
@@ -61,7 +39,10 @@ def set_scale(picture: Picture, scale: float, ruler: Ruler | None = None) -> Pic
     """
     if not 1e-6 <= scale <= 2e-3:
         raise InputError("A pixel of 0.001 to 2 mm is expected; is the length right?", "scale")
-    with Image.open(folder_of() / picture.file) as opened:
+    file = kept_file(FOLDER, picture.file)
+    if file is None:
+        raise InputError("The picture's file is not in the storage any more.", "photo")
+    with file, Image.open(file) as opened:
         grey = np.asarray(opened.convert("L"), dtype=float)
     found = find_particles(grey, scale)
     if len(found) > MOST_FOUND:
@@ -126,7 +107,7 @@ def shares_in(upload: UploadedFile, over: float, under: float) -> dict[str, str]
 
     Raises :class:`InputError` for what is no table of areas.
     """
-    if (upload.size or 0) > MOST_BYTES:
+    if (upload.size or 0) > MOST_TABLE:
         raise InputError("The table is larger than 15 MB.", "photo")
     return shares_of(of_areas(areas_in(upload.read().decode("utf-8-sig", "replace"))), over, under)
 

@@ -1,12 +1,12 @@
 """Grades, photos and measurements of prints."""
 
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
 from django.contrib.auth.models import User
 from django.core.files.base import ContentFile
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils.timezone import localtime
 
@@ -17,13 +17,14 @@ from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
+from brunt_web.interface.pictures import clean_picture, packed
 from brunt_web.interface.together import look_again
 from brunt_web.printing.models import Batch, Grade
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.marks import marks_of
 from brunt_web.testing.models import Measurement
 
-MOST_PHOTO_BYTES = 12_000_000
+LONGEST_PHOTO = 2000
 
 
 @dataclass(frozen=True)
@@ -36,38 +37,13 @@ class Observation:
     note: str = ""
 
 
-def clean_photo(raw: bytes) -> bytes:
-    """A photo drawn anew as JPEG, so that nothing of its metadata (place, device) is left.
-
-    Raises :class:`InputError` for what is no picture, or too large.
-    """
-    from PIL import Image, ImageOps, UnidentifiedImageError
-
-    if len(raw) > MOST_PHOTO_BYTES:
-        raise InputError("The photo has more than 12 MB; make it smaller.", "photo")
-    try:
-        picture: Image.Image = Image.open(io.BytesIO(raw))
-        if (
-            getattr(picture, "format", "") not in ("JPEG", "PNG", "WEBP")
-            or picture.width * picture.height > 60_000_000
-        ):
-            raise InputError("A photo is a JPEG, PNG or WebP of up to 60 megapixels.", "photo")
-        picture = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, Image.DecompressionBombError):
-        raise InputError("This file is not a picture.", "photo") from None
-    picture.thumbnail((2000, 2000))
-    out = io.BytesIO()
-    picture.save(out, "JPEG", quality=85)
-    return out.getvalue()
-
-
 @transaction.atomic
 def grade(
     batch: Batch,
     by: User,
     seen: Observation,
     specimen: Specimen | None = None,
-    photo: bytes | None = None,
+    photo: UploadedFile | None = None,
 ) -> Grade:
     """Store one graded observation of a batch or a specimen of it."""
     if seen.aspect not in ASPECTS:
@@ -91,7 +67,8 @@ def grade(
         by=by,
     )
     if photo:
-        row.photo.save(f"{batch.pk}-{seen.aspect}.jpg", ContentFile(clean_photo(photo)), save=False)
+        content = packed(clean_picture(photo, LONGEST_PHOTO))
+        row.photo.save(f"{batch.pk}-{seen.aspect}.jpg", ContentFile(content), save=False)
     row.save()
     return row
 

@@ -1,5 +1,7 @@
 // Recipes: read a G-code file and offer what it says, field by field; the cut answers while one types.
 
+import { follow, shown } from "../jobs/follow.js";
+
 const box = document.querySelector("[data-gcode]");
 const zone = box.querySelector(".drop-zone");
 const says = box.querySelector("[data-gcode-says]");
@@ -21,11 +23,25 @@ function read(file) {
   progress.hidden = false;
   says.textContent = `Reading ${file.name} …`;
   request.upload.addEventListener("progress", (event) => { progress.max = event.total; progress.value = event.loaded; });
-  request.addEventListener("load", () => { progress.hidden = true; show(JSON.parse(request.responseText), file.name); });
+  request.addEventListener("load", async () => {
+    const answer = request.status === 202 ? await behind(JSON.parse(request.responseText).job) : JSON.parse(request.responseText);
+    progress.hidden = true;
+    show(answer, file.name);
+  });
   request.addEventListener("error", () => { progress.hidden = true; says.textContent = "The server cannot be reached; the form is untouched."; });
   request.open("POST", box.dataset.gcode);
   request.setRequestHeader("X-CSRFToken", document.querySelector("[name=csrfmiddlewaretoken]").value);
   request.send(body);
+}
+
+// A large file is read by the worker: the bar goes on, and it can be cancelled here.
+async function behind(job) {
+  const token = () => document.querySelector("[name=csrfmiddlewaretoken]").value;
+  const stop = button("Cancel", () => fetch(`${job}cancel/`, { method: "POST", headers: { "X-CSRFToken": token(), "X-Part": "job" } }), "btn quiet");
+  found.replaceChildren(stop);
+  await follow(job, shown(progress, says));
+  stop.remove();
+  return (await fetch(`${job}answer/`, { headers: { "X-Part": "job" } })).json();
 }
 
 function show(answer, name) {

@@ -1,4 +1,6 @@
 // Looks into a package before it is brought in, and says what is going on while it takes its time.
+import { answered } from "../jobs/follow.js";
+
 const form = document.querySelector("[data-package]");
 const found = form.querySelector("[data-found]");
 
@@ -8,7 +10,8 @@ form.querySelector("[data-look]").addEventListener("click", async () => {
   if (!form.file.files.length) return say("Choose the package first.");
   say("Reading the package …");
   try {
-    const answer = await fetch(form.dataset.package, { method: "POST", body: new FormData(form), redirect: "error" });
+    const sent = await fetch(form.dataset.package, { method: "POST", body: new FormData(form), redirect: "error" });
+    const answer = await answered(sent, (told, words) => { if (!told.over) say(words); });
     if (!answer.ok && answer.status !== 422) throw new Error(String(answer.status));
     found.innerHTML = await answer.text();
   } catch {
