@@ -1,43 +1,52 @@
 """Specimen IDs that survive a pen, an oven and a gloved hand at a keyboard.
 
 Five characters of twenty-three that are not mistaken for one another (no 0 O Q, 1 I L, 5 S alike,
-8 B, 2 Z, U V Y), written ``K7-3HD``. The last is a check character: with a prime modulus and five
-different weights every single wrong character and every swap of two is caught.
+8 B, 2 Z, U V Y), written ``K7-3HD``. The last is a check character: with a prime modulus and
+different weights every single wrong character and every swap of two is caught. When those run out,
+after 63 480 specimens, IDs have six, written ``KA-73HD``: their second is a letter, so that the two
+kinds are told apart at a glance; there are 952 200 of them.
 """
 
 from collections.abc import Iterable
+from math import prod
 
 from brunt_core.errors import InputError
 
 ALPHABET = "23456789ACDEFHJKMNPRTWX"
 _LETTERS = "ACDEFHJKMNPRTWX"
 _DIGITS = "23456789"
-CAPACITY = len(_LETTERS) * len(_DIGITS) * len(ALPHABET) ** 2
-_STRIDE = 27_919
-_WEIGHTS = (2, 3, 4, 5)
+_SHORT = (_LETTERS, _DIGITS, ALPHABET, ALPHABET)
+_LONG = (_LETTERS, _LETTERS, _DIGITS, ALPHABET, ALPHABET)
+SHORT_ONES, LONG_ONES = (prod(map(len, places)) for places in (_SHORT, _LONG))
+CAPACITY = SHORT_ONES + LONG_ONES
+_STRIDES = {_SHORT: 27_919, _LONG: 588_493}
+_WEIGHTS = (2, 3, 4, 5, 6)
 
 
 def specimen_code(number: int) -> str:
     """The ID of the *number*-th specimen of a workshop, 0 ≤ number < :data:`CAPACITY`.
 
-    Neighbours in number are far apart in ID, so that a slip of the pen does not hit a sibling.
+    Neighbours in number are far apart in ID, so that a slip of the pen does not hit a sibling. The
+    first 63 480 have five characters, all later ones six.
 
-    >>> specimen_code(0), specimen_code(1) != specimen_code(2)
-    ('A2-229', True)
+    >>> specimen_code(0), specimen_code(1) != specimen_code(2), specimen_code(63_480)
+    ('A2-229', True, 'AA-2228')
     """
     if not 0 <= number < CAPACITY:
         raise InputError(f"A workshop has room for {CAPACITY} specimen IDs.")
-    rest = number * _STRIDE % CAPACITY
-    rest, third = divmod(rest, len(ALPHABET))
-    rest, fourth = divmod(rest, len(ALPHABET))
-    first, second = divmod(rest, len(_DIGITS))
-    body = _LETTERS[first] + _DIGITS[second] + ALPHABET[third] + ALPHABET[fourth]
+    places, within = (_SHORT, number) if number < SHORT_ONES else (_LONG, number - SHORT_ONES)
+    rest, body = within * _STRIDES[places] % prod(map(len, places)), ""
+    # The last two places change fastest, then the others from the right.
+    for characters in (places[-2], places[-1], *reversed(places[:-2])):
+        rest, at = divmod(rest, len(characters))
+        body += characters[at]
+    body = body[:1:-1] + body[:2]
     return f"{body[:2]}-{body[2:]}{check_character(body)}"
 
 
 def check_character(body: str) -> str:
-    """The check character of four: Σ weight·place + check ≡ 0 (mod 23)."""
-    total = sum(w * ALPHABET.index(c) for w, c in zip(_WEIGHTS, body, strict=True))
+    """The check character of four or five: Σ weight·place + check ≡ 0 (mod 23)."""
+    total = sum(w * ALPHABET.index(c) for w, c in zip(_WEIGHTS, body, strict=False))
     return ALPHABET[-total % len(ALPHABET)]
 
 
@@ -48,15 +57,18 @@ def tidy_code(text: str) -> str | None:
     ('A2-229', None, None)
     """
     bare = "".join(c for c in text.upper() if c.isalnum())
-    if len(bare) != 5 or bare[0] not in _LETTERS or any(c not in ALPHABET for c in bare):
+    places = {5: _SHORT, 6: _LONG}.get(len(bare))
+    if places is None or any(
+        c not in known for c, known in zip(bare, (*places, ALPHABET), strict=True)
+    ):
         return None
-    return f"{bare[:2]}-{bare[2:]}" if check_character(bare[:4]) == bare[4] else None
+    return f"{bare[:2]}-{bare[2:]}" if check_character(bare[:-1]) == bare[-1] else None
 
 
 def looks_like_code(text: str) -> bool:
-    """Whether somebody probably meant an ID, right or wrong: a letter, a digit, five in all."""
+    """Whether somebody probably meant an ID, right or wrong: a letter, a digit, five or six in all."""
     bare = "".join(c for c in text.upper() if c.isalnum())
-    return len(bare) in (4, 5, 6) and bare[0].isalpha() and any(c.isdigit() for c in bare)
+    return len(bare) in (4, 5, 6, 7) and bare[0].isalpha() and any(c.isdigit() for c in bare)
 
 
 def nearest_codes(text: str, codes: Iterable[str], most: int = 3) -> list[str]:

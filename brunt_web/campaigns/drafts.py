@@ -31,7 +31,7 @@ KINDS = {
     "age": "age or exposure",
     "other": "something else",
 }
-MOST_SPECIMENS = 2000
+MOST_SPECIMENS = 10_000
 
 
 @dataclass(frozen=True)

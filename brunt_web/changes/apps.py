@@ -1,10 +1,10 @@
-"""Sets the triggers up after every migration."""
+"""Takes the triggers off before migrations, which PostgreSQL lets alter no watched column, and sets them up after."""
 
 from typing import Any
 
 from django.apps import AppConfig
 from django.db import connections
-from django.db.models.signals import post_migrate
+from django.db.models.signals import post_migrate, pre_migrate
 
 
 def _watch(sender: AppConfig, using: str = "default", **more: Any) -> None:
@@ -15,6 +15,15 @@ def _watch(sender: AppConfig, using: str = "default", **more: Any) -> None:
         set_up(cursor)
 
 
+def _stand_aside(sender: AppConfig, using: str = "default", plan: Any = (), **more: Any) -> None:
+    """Off with them while columns change; :func:`_watch` puts them back."""
+    from brunt_web.changes.sql import take_off
+
+    if plan:
+        with connections[using].cursor() as cursor:
+            take_off(cursor)
+
+
 class Changes(AppConfig):
     """Who changed what, when, from what to what."""
 
@@ -22,4 +31,5 @@ class Changes(AppConfig):
 
     def ready(self) -> None:
         """Listen for migrations."""
+        pre_migrate.connect(_stand_aside, sender=self)
         post_migrate.connect(_watch, sender=self)

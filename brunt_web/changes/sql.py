@@ -91,3 +91,8 @@ def set_up(cursor: Any) -> None:
         return
     cursor.execute(wanted)
     cursor.execute(f"COMMENT ON FUNCTION brunt_note_change() IS '{mark}'")
+
+
+def take_off(cursor: Any) -> None:
+    """Take every trigger off, with the function they call."""
+    cursor.execute("DROP FUNCTION IF EXISTS brunt_note_change() CASCADE")

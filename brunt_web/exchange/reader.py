@@ -19,7 +19,8 @@ from brunt_web.library.models import Procedure
 from brunt_web.testing.models import Test
 
 _NAMESPACE = UUID("6f1c1f7e-7d0c-4a53-9b0e-0a6f6f2f7b11")
-_LIKE_OURS = re.compile(rf"^[A-Z]\d[-_ ][{ALPHABET}OISLQBZUVYG01]{{3}}$")
+_ANY = f"[{ALPHABET}OISLQBZUVYG01]"
+_LIKE_OURS = re.compile(rf"^([A-Z]\d[-_ ]{_ANY}{{3}}|[A-Z]{{2}}[-_ ]\d{_ANY}{{3}})$")
 _NO = ("", "no", "false", "0", "n", "nein", "non")
 
 
@@ -131,7 +132,7 @@ class Reader:
         if typed.casefold() in self.own:
             return self._by_own_id(row, typed)
         bare = "".join(c for c in typed.upper() if c.isalnum())
-        near = nearest_codes(typed, list(self.turns)) if len(bare) in (4, 5, 6) else []
+        near = nearest_codes(typed, list(self.turns)) if len(bare) in (4, 5, 6, 7) else []
         if code or near or _LIKE_OURS.match(typed.upper()) or not row.texts.get("condition"):
             raise InputError(
                 f"There is no specimen {typed} in this campaign."

@@ -150,4 +150,4 @@ def _grouped(rows: list[ImportRow], field_name: str) -> list[Group]:
 def _shape(sentence: str) -> str:
     """A sentence without what differs from row to row: quoted words, IDs and numbers."""
     bare = re.sub(r"“[^”]*”", "“”", sentence)
-    return re.sub(r"\b[A-Z]\d-\w{3}\b|[\d.,]+", "#", bare)
+    return re.sub(r"\b[A-Z]\w-\w{3,4}\b|[\d.,]+", "#", bare)

@@ -4,7 +4,7 @@ from django.urls import path, re_path
 
 from brunt_web.printing import file_views, views
 
-_CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3})/"
+_CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3,4})/"
 
 urlpatterns = [
     path("campaigns/<int:pk>/print/", views.station, name="print"),

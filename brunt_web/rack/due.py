@@ -1,13 +1,14 @@
 """When campaigns were last touched, and what is due in each: for the cards of a page, in few queries."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.db.models import Max
 
 from brunt_core.quantities.rendering import time_words
-from brunt_web.campaigns.models import LifeEvent, Turn
+from brunt_web.campaigns.models import LifeEvent
+from brunt_web.rack.small import Small
 from brunt_web.testing.models import Clock
 from brunt_web.testing.timed_queries import timed_of
 from brunt_web.treatments.models import RUNNING, RunStep
@@ -37,15 +38,14 @@ def touched(campaigns: Iterable[int]) -> dict[int, datetime]:
     return dict(rows)
 
 
-def due_of(turns: Mapping[int, Sequence[Turn]], now: datetime) -> dict[int, Due]:
+def due_of(racks: Mapping[int, Small], now: datetime) -> dict[int, Due]:
     """The most urgent of each campaign: a reading, the end of a treatment's step, else the next work."""
-    found: dict[int, list[Due]] = {c: [] for c in turns}
-    for campaign, due in (*_readings(turns, now), *_steps(turns, now)):
+    found: dict[int, list[Due]] = {c: [] for c in racks}
+    for campaign, due in (*_readings(racks, now), *_steps(racks, now)):
         found[campaign].append(due)
-    for campaign, own in turns.items():
-        words = _work(own)
-        if words:
-            found[campaign].append(Due(None, words))
+    for campaign, own in racks.items():
+        if own.work:
+            found[campaign].append(Due(None, own.work))
     return {c: min(d, key=_urgency) for c, d in found.items() if d}
 
 
@@ -53,9 +53,9 @@ def _urgency(due: Due) -> float:
     return float("inf") if due.left is None else due.left
 
 
-def _readings(turns: Mapping[int, Sequence[Turn]], now: datetime) -> list[tuple[int, Due]]:
+def _readings(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]]:
     clocks = (
-        Clock.objects.filter(turn__campaign__in=list(turns), turn__state="running")
+        Clock.objects.filter(turn__campaign__in=list(racks), turn__state="running")
         .select_related("turn__procedure", "turn__specimen")
         .prefetch_related("turn__timed_readings")
     )
@@ -69,14 +69,14 @@ def _readings(turns: Mapping[int, Sequence[Turn]], now: datetime) -> list[tuple[
     return found
 
 
-def _steps(turns: Mapping[int, Sequence[Turn]], now: datetime) -> list[tuple[int, Due]]:
+def _steps(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]]:
     steps = (
         RunStep.objects.filter(
             run__state=RUNNING,
             started_at__isnull=False,
             ended_at__isnull=True,
             run__inside__out_at__isnull=True,
-            run__inside__specimen__campaign__in=list(turns),
+            run__inside__specimen__campaign__in=list(racks),
         )
         .values_list("run__inside__specimen__campaign", "label", "started_at", "seconds")
         .distinct()
@@ -94,19 +94,3 @@ def _said(what: str, left: float) -> str:
     if left < -60:
         return f"{what}: late by {time_words(float(round(-left)), 2)}"
     return f"{what}: due now" if left < 60 else f"{what}: in {time_words(float(round(left)), 2)}"
-
-
-def _work(turns: Sequence[Turn]) -> str:
-    """The next work at hand, in the order it is done."""
-    open_ones = [t for t in turns if not t.specimen.spare and t.state in ("waiting", "running")]
-    unmade = len({t.specimen_id for t in open_ones if t.specimen.made == "planned"})
-    owing = len({t.specimen_id for t in open_ones if t.specimen.made == "made" and t.specimen.owes in ("treatment", "state")})  # fmt: skip
-    waiting = sum(t.waits for t in open_ones)
-    unread = sum(t.reading_owed for t in turns)
-    parts = [
-        (unread, "reading to enter", "readings to enter"),
-        (waiting, "waits at the bench", "wait at the bench"),
-        (owing, "to treat", "to treat"),
-        (unmade, "to make", "to make"),
-    ]
-    return ", ".join(f"{n} {one if n == 1 else many}" for n, one, many in parts if n)

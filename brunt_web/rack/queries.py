@@ -1,18 +1,22 @@
 """The rack: conditions by procedures, and what to do next."""
 
-from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from django.db.models import Count
+from django.db.models import Count, Q, QuerySet
 
 from brunt_web.campaigns.models import Campaign, CampaignProcedure, Condition, Specimen, Turn
 from brunt_web.campaigns.queries import next_up
 from brunt_web.library.models import Procedure
 from brunt_web.printing.queries import plates_waiting
+from brunt_web.rack.small import DRAWN, Share, shares_of
 from brunt_web.testing.samples import Group, grouped, of_campaign
+
+FOLD = 600
+_COUNTS = ("waiting", "running", "reading_owed", "owing", "unmade", "later")
 
 
 @dataclass
@@ -60,6 +64,59 @@ class Cell:
         return len(self.group.unlike)
 
 
+@dataclass
+class FoldedCell:
+    """The same of a cell with many turns: what they are, counted, and drawn as the shares of one bar."""
+
+    total: int = 0
+    waiting: int = 0
+    running: int = 0
+    reading_owed: int = 0
+    owing: int = 0
+    unmade: int = 0
+    later: int = 0
+    states: Counter[str] = field(default_factory=Counter)
+    turns: list[Turn] = field(default_factory=list)
+    group: Group = field(default_factory=Group)
+
+    @property
+    def bar(self) -> list[Share]:
+        """The shares of a bar 100 wide."""
+        return shares_of(self.states, 100.0)
+
+    @property
+    def apart(self) -> int:
+        """How many ended otherwise than those averaged."""
+        return len(self.group.unlike)
+
+
+def folded(campaign: Campaign) -> dict[tuple[int, int], FoldedCell]:
+    """Every cell counted, by condition and procedure. One query."""
+    wait = Q(state="waiting", specimen__spare=False)
+    cells: dict[tuple[int, int], FoldedCell] = defaultdict(FoldedCell)
+    rows = (
+        Turn.objects.filter(campaign=campaign)
+        .values_list("condition", "procedure", DRAWN)
+        .annotate(
+            n=Count("id"),
+            waiting=Count("id", filter=wait & Q(open=True, specimen__owes="")),
+            running=Count("id", filter=Q(state="running")),
+            reading_owed=Count("id", filter=Q(reading_owed=True)),
+            owing=Count("id", filter=wait & Q(specimen__owes__in=("treatment", "state"))),
+            unmade=Count("id", filter=wait & Q(specimen__owes="making")),
+            later=Count("id", filter=wait & Q(open=False, specimen__owes="")),
+        )
+        .order_by()
+    )
+    for condition, procedure, state, n, *counts in rows:
+        cell = cells[condition, procedure]
+        cell.total += n
+        cell.states[state] += n
+        for name, count in zip(_COUNTS, counts, strict=True):
+            setattr(cell, name, getattr(cell, name) + count)
+    return dict(cells)
+
+
 def _counts(turn: Turn) -> bool:
     return turn.state == "waiting" and not turn.specimen.spare
 
@@ -69,31 +126,49 @@ class RackRow:
     """One condition's cells, one for each procedure, and what of it departs from the plan."""
 
     condition: Condition
-    cells: list[Cell]
+    cells: list[Cell | FoldedCell]
     deviations: list[str]
 
+    @property
+    def folded(self) -> bool:
+        """Whether its specimens are counted, not shown."""
+        return any(isinstance(c, FoldedCell) and c.total for c in self.cells)
 
-def rack_turns(campaign_ids: Iterable[int]) -> list[Turn]:
-    """All turns of some campaigns with their specimens, condition by condition."""
+
+def rack_turns(turns: QuerySet[Turn]) -> list[Turn]:
+    """Turns with their specimens, condition by condition."""
     return list(
-        Turn.objects.filter(campaign_id__in=list(campaign_ids))
-        .select_related("specimen", "condition")
+        turns.select_related("specimen", "condition")
         .defer("tested_as", "specimen__made_as", "specimen__note")
         .order_by("condition__position", "specimen__replicate", "step")
     )
 
 
 def rack(
-    campaign: Campaign, procedures: Sequence[Procedure], conditions: Sequence[Condition]
+    campaign: Campaign,
+    procedures: Sequence[Procedure],
+    conditions: Sequence[Condition],
+    opened: int | None = None,
 ) -> list[RackRow]:
-    """The campaign as rows of conditions and columns of procedures. Two queries.
+    """The campaign as rows of conditions and columns of procedures, in a fixed number of queries.
 
-    Results are read after the turns: one that another stores in between shows at the next look.
+    More than :data:`FOLD` tests are drawn as shares of bars, counted in the database; the ``opened``
+    condition shows its specimens all the same. Results are read after the turns: one that another
+    stores in between shows at the next look.
     """
     known = {p.pk: p for p in procedures}
-    cells: dict[tuple[int, int], Cell] = defaultdict(Cell)
+    cells: dict[tuple[int, int], Cell | FoldedCell] = defaultdict(Cell)
     said: dict[int, dict[str, None]] = defaultdict(dict)
-    for turn in rack_turns([campaign.pk]):
+    turns = Turn.objects.filter(campaign=campaign)
+    if turns.count() > FOLD:
+        cells |= folded(campaign)
+        turns = turns.filter(condition=opened)
+        departed = Specimen.objects.filter(campaign=campaign).exclude(deviations=[])
+        for condition, deviations in departed.values_list("condition", "deviations"):
+            said[condition] |= {d["says"]: None for d in deviations}
+        for key in [k for k in cells if k[0] == opened]:
+            del cells[key]
+    for turn in rack_turns(turns):
         if turn.procedure_id in known:
             turn.procedure = known[turn.procedure_id]
         cells[turn.condition_id, turn.procedure_id].turns.append(turn)

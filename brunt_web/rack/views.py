@@ -1,9 +1,5 @@
 """Start page, the rack, the bench line."""
 
-from collections import defaultdict
-from collections.abc import Sequence
-from typing import Any
-
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse, JsonResponse
@@ -12,7 +8,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_web.campaigns.actions.archive import bring_back, put_away
-from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import (
     campaign_of,
     columns_of,
@@ -20,12 +15,13 @@ from brunt_web.campaigns.queries import (
     progress,
 )
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.templatetags.brunt import drawn_state
+from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.rack import queries
 from brunt_web.rack.due import due_of, touched
 from brunt_web.rack.finding import PER_PAGE, FindForm, found
 from brunt_web.rack.line import answer
+from brunt_web.rack.small import small_racks
 
 
 @require_GET
@@ -35,24 +31,11 @@ def start(request: SeatedRequest) -> HttpResponse:
     asked = form.cleaned_data if form.is_valid() else {}
     page = Paginator(found(request.workshop, asked), PER_PAGE).get_page(request.GET.get("page"))
     campaigns = list(page.object_list)
-    by_campaign: dict[int, list[Turn]] = defaultdict(list)
-    for turn in queries.rack_turns(c.pk for c in campaigns):
-        by_campaign[turn.campaign_id].append(turn)
-    last = touched(by_campaign)
-    due = due_of(by_campaign, timezone.now())
+    small = small_racks(c.pk for c in campaigns)
+    last = touched(small)
+    due = due_of(small, timezone.now())
     cards = [
-        {
-            "campaign": c,
-            "touched": last.get(c.pk),
-            "due": due.get(c.pk),
-            "mini": _mini(by_campaign[c.pk]),
-            "count": len({t.specimen_id for t in by_campaign[c.pk]}),
-            "waiting": sum(t.waits and not t.specimen.spare for t in by_campaign[c.pk]),
-            "left": sum(
-                t.state in ("waiting", "running") and not t.specimen.spare
-                for t in by_campaign[c.pk]
-            ),
-        }
+        {"campaign": c, "touched": last.get(c.pk), "due": due.get(c.pk), "rack": small[c.pk]}
         for c in campaigns
     ]
     kept = request.GET.copy()
@@ -74,33 +57,14 @@ def archive(request: SeatedRequest, pk: int) -> HttpResponse:
     return redirect("start")
 
 
-def _mini(turns: Sequence[Turn]) -> dict[str, Any]:
-    """A rack too small for outlines: one stroke a test, a row a condition."""
-    rows = list(dict.fromkeys(t.condition_id for t in turns))
-    columns = sorted({t.procedure_id for t in turns})
-    most = max((t.specimen.replicate for t in turns), default=1)
-    step, gap = 7, 12
-    return {
-        "marks": [
-            (
-                columns.index(t.procedure_id) * (most * step + gap) + t.specimen.replicate * step,
-                rows.index(t.condition_id) * 20 + 2,
-                drawn_state(t),
-            )
-            for t in turns
-        ],
-        "width": max(len(columns) * (most * step + gap), 200),
-        "height": max(len(rows), 1) * 20,
-    }
-
-
 @require_GET
 def rack(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign's home."""
     campaign = campaign_of(request.workshop, pk)
     columns = columns_of(campaign)
     procedures = [c.procedure for c in columns]
-    rows = queries.rack(campaign, procedures, conditions_made(campaign))
+    opened = whole(request.GET.get("open"))
+    rows = queries.rack(campaign, procedures, conditions_made(campaign), opened)
     counts = progress(campaign)
     shown = {t.geometry.key: t for row in rows for cell in row.cells for t in cell.turns}
     return render(
@@ -112,6 +76,7 @@ def rack(request: SeatedRequest, pk: int) -> HttpResponse:
             "procedures": procedures,
             "sprites": [*procedures, *shown.values()],
             "size": _size(len(rows), campaign.replicates),
+            "opened": opened,
             "next": queries.what_next(campaign, counts),
             **campaign_surroundings(campaign, "rack", counts),
         },

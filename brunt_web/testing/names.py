@@ -17,7 +17,7 @@ class TurnName(NamedTuple):
 class CodeConverter:
     """A specimen's ID, however it was typed."""
 
-    regex = r"[A-Za-z0-9 -]{5,8}"
+    regex = r"[A-Za-z0-9 -]{5,9}"
 
     def to_python(self, value: str) -> str:
         """The written form; a wrong one stays as typed and is not found."""
@@ -31,7 +31,7 @@ class CodeConverter:
 class TurnConverter:
     """A specimen's ID, with the number of its test where it has several: ``K7-3HD`` or ``K7-3HD/2``."""
 
-    regex = r"[A-Za-z0-9 -]{5,8}(?:/[1-9])?"
+    regex = r"[A-Za-z0-9 -]{5,9}(?:/[1-9])?"
 
     def to_python(self, value: str) -> TurnName:
         """ID and number."""

@@ -8,7 +8,14 @@ from hypothesis import strategies as st
 
 from brunt_core.computation import compute
 from brunt_core.errors import InputError
-from brunt_core.identifiers import ALPHABET, CAPACITY, nearest_codes, specimen_code, tidy_code
+from brunt_core.identifiers import (
+    ALPHABET,
+    CAPACITY,
+    SHORT_ONES,
+    nearest_codes,
+    specimen_code,
+    tidy_code,
+)
 from brunt_core.methods.base import Input
 from brunt_core.methods.registry import method, methods
 from brunt_core.observations import Observation as O
@@ -205,11 +212,11 @@ class Identifiers(unittest.TestCase):
         code = specimen_code(number)
         bare = code.replace("-", "")
         self.assertEqual(tidy_code(bare.lower()), code)
-        for i in range(5):
+        for i in range(len(bare)):
             for c in ALPHABET:
                 if c != bare[i]:
                     self.assertIsNone(tidy_code(bare[:i] + c + bare[i + 1 :]))
-        for i, j in combinations(range(5), 2):
+        for i, j in combinations(range(len(bare)), 2):
             if bare[i] != bare[j]:
                 swapped = list(bare)
                 swapped[i], swapped[j] = swapped[j], swapped[i]
@@ -217,7 +224,11 @@ class Identifiers(unittest.TestCase):
 
     def test_all_different_and_nearest_found(self):
         codes = [specimen_code(i) for i in range(3000)]
-        self.assertEqual(len(set(codes)), 3000)
+        longer = [specimen_code(SHORT_ONES + i) for i in range(3000)]
+        self.assertEqual(len({*codes, *longer}), 6000)
+        self.assertTrue(all(c[1].isdigit() for c in codes) and all(c[1].isalpha() for c in longer))
+        with self.assertRaisesRegex(InputError, "1015680"):
+            specimen_code(CAPACITY)
         self.assertEqual(nearest_codes(codes[7][:-1] + "2", codes)[0], codes[7])
 
 

@@ -7,9 +7,11 @@ from datetime import timedelta
 
 from django.apps import apps
 from django.contrib.auth import get_user_model
-from django.db import connection
+from django.db import NotSupportedError, connection, transaction
+from django.db.models.signals import pre_migrate
 from django.test import Client, TestCase
 
+from brunt_web.changes.apps import _watch
 from brunt_web.changes.middleware import name_worker
 from brunt_web.changes.models import Change
 from brunt_web.changes.names import PARENTS
@@ -235,3 +237,28 @@ class Whole(TestCase):
         self.assertEqual((kept.after, kept.before), ({"first_name": "Quill"}, {"first_name": ""}))
         get_user_model().objects.filter(pk=user.pk).delete()
         self.assertNotIn("password", Change.objects.filter(kind="auth_user", what="-").get().before)
+
+    def test_columns_can_be_altered_by_a_migration_and_are_watched_again(self):
+        def watched():
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT count(*) FROM pg_trigger WHERE tgname = 'brunt_changed'")
+                return cursor.fetchone()[0]
+
+        before = watched()
+        alter = "ALTER TABLE campaigns_specimen ALTER COLUMN code TYPE varchar(8)"
+        with (
+            self.assertRaises(NotSupportedError),
+            transaction.atomic(),
+            connection.cursor() as cursor,
+        ):
+            cursor.execute(alter)
+        sender = apps.get_app_config("changes")
+        pre_migrate.send(sender, using="default", plan=[])
+        self.assertEqual(watched(), before)
+        pre_migrate.send(sender, using="default", plan=[("a migration", False)])
+        self.assertEqual(watched(), 0)
+        with connection.cursor() as cursor:
+            cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")
+            cursor.execute(alter)
+        _watch(sender)
+        self.assertEqual((watched(), before > 50), (before, True))

@@ -30,7 +30,7 @@ class Specimen(models.Model):
     campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="specimens")
     condition = models.ForeignKey(Condition, models.CASCADE, related_name="specimens")
     procedure = models.ForeignKey(Procedure, models.PROTECT, related_name="specimens")
-    code = models.CharField(max_length=6)
+    code = models.CharField(max_length=7)
     own_id = models.CharField(max_length=80, blank=True, db_index=True)
     replicate = models.PositiveSmallIntegerField()
     spare = models.BooleanField(default=False)

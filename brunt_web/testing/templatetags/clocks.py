@@ -5,7 +5,7 @@ from typing import Any
 from django import template
 from django.utils import timezone
 
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.testing.timed_queries import running
 
 register = template.Library()
@@ -15,7 +15,9 @@ register = template.Library()
 def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
     cells = [cell for row in rows for cell in row.cells]
-    owed = [t for cell in cells for t in cell.turns if t.reading_owed]
+    owed: list[Turn] = []
+    if any(cell.reading_owed for cell in cells):
+        owed = list(Turn.objects.filter(campaign=campaign, reading_owed=True).select_related("specimen")[:40])  # fmt: skip
     if not any(cell.running for cell in cells):
         return {"due": [], "owed": owed}
     clocks = running(campaign, timezone.now())

@@ -7,6 +7,8 @@ from django.core.management.base import BaseCommand
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
+from brunt_web.changes.sql import set_up
+
 
 class Command(BaseCommand):
     """Migrate when something is pending; load the demo once."""
@@ -27,6 +29,15 @@ class Command(BaseCommand):
             call_command("collectstatic", interactive=False, verbosity=0)
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
-            call_command("migrate", interactive=False, verbosity=0)
+            self._migrate()
         if not options["no_demo"]:
             call_command("load_demo", stdout=self.stdout)
+
+    def _migrate(self) -> None:
+        """Bring the tables up to date; where that fails, changes are written down all the same."""
+        try:
+            call_command("migrate", interactive=False, verbosity=0)
+        except BaseException:
+            with connection.cursor() as cursor:
+                set_up(cursor)
+            raise
