@@ -24,4 +24,5 @@ def lines_of(file: UploadedFile) -> Iterator[str]:
                 step(read, size, "MB")
             yield line
     finally:
-        text.detach()
+        if not raw.closed:
+            text.detach()

@@ -1,6 +1,7 @@
 """Treat: what is owed, the runs that carry it out, and the library of treatments."""
 
 from django.contrib import messages
+from django.db import transaction
 from django.forms import Form
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -74,8 +75,15 @@ def back(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
     alike = LifeEvent.objects.filter(
         specimen__campaign=campaign, kind=first.kind, at=first.at, what=first.what, undone_at=None
     ).select_related("specimen")
-    for one in alike:
-        take_back_step(one.specimen, one, request.user, timezone.now())
+    try:
+        if first.kind not in ("treated", "conditioned") or not alike:
+            raise InputError("There is no such step to take back; perhaps somebody did just now.")
+        with transaction.atomic():
+            for one in alike:
+                take_back_step(one.specimen, one, request.user, timezone.now())
+    except InputError as error:
+        messages.error(request, error.sentence)
+        return redirect("treat", pk)
     messages.success(request, f"“{first.what}” is owed again.")
     return redirect("treat", pk)
 

@@ -6,10 +6,11 @@ from django.test import override_settings
 
 
 def own_media(test) -> str:
-    """The folder; it is gone when the test is over."""
+    """The folder; it is gone when the test, or the class of tests, is over."""
+    after = test.addClassCleanup if isinstance(test, type) else test.addCleanup
     folder = TemporaryDirectory()
-    test.addCleanup(folder.cleanup)
+    after(folder.cleanup)
     settings = override_settings(MEDIA_ROOT=folder.name)
     settings.enable()
-    test.addCleanup(settings.disable)
+    after(settings.disable)
     return folder.name

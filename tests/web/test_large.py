@@ -125,7 +125,9 @@ class Decade(TestCase):
     def test_when_short_ids_run_out_longer_ones_follow(self):
         campaign(self.user, replicates=1)
         Workshop.objects.update(next_specimen=SHORT_ONES - 2)
-        one = campaign(self.user, materials=("Kestrel PA", "Pitch PC"), replicates=3, orientations=("flat",))
+        one = campaign(
+            self.user, materials=("Kestrel PA", "Pitch PC"), replicates=3, orientations=("flat",)
+        )
         codes = sorted(one.specimens.values_list("code", flat=True), key=len)
         self.assertEqual([len(c) for c in codes], [6, 6, 7, 7, 7, 7])
         long = next(c for c in codes if len(c) == 7)

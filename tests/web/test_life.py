@@ -86,6 +86,9 @@ class Owing(Lives):
         self.shop.print_all(one)
         codes = list(one.specimens.filter(owes="state").values_list("code", flat=True))
         address = f"/campaigns/{one.pk}/treat/"
+        other = LifeEvent.objects.filter(specimen__campaign=one).exclude(kind="treated").first()
+        answer = self.client.post(f"{address}{other.pk}/back/", follow=True)
+        self.assertContains(answer, "There is no such step to take back")
         self.assertContains(self.client.get(address), codes[0])
         form = {"kind": "state", "what": "−18 °C", "specimens": codes}
         late = self.client.post(f"{address}done/", {**form, "at": "2199-01-01 10:00"})
