@@ -138,6 +138,10 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         "a simulated instrument on a TCP port: ./brunt instrument load-cell --port 4001",
     ),
     "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
+    "endure": (
+        _inside("brunt_command.endure"),
+        "many users at mixed work for an hour: errors, times, memory",
+    ),
     "verify": (
         _inside("brunt_command.verify"),
         "simulate whether intervals and verdicts hold as claimed; some minutes",
