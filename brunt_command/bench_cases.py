@@ -35,12 +35,22 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 Case = tuple[str, Callable[[], object], Callable[[], str]]
 
 
-def cases() -> Iterator[Case]:
-    """Each measurement: its name, what to run, and a note made afterwards."""
+last: list[Any] = []
+
+
+def prepared() -> tuple[Any, Client, Campaign]:
+    """The demo, the one who asks, signed in, and a campaign with many specimens waiting at the bench."""
     load_demo(datetime.now(UTC))
     user = get_user_model().objects.get(username="bench-lead")
     client = Client()
     client.force_login(user, backend="brunt_web.people.backend.SeatBackend")
+    return user, client, _big(user, conditions=24, replicates=20)
+
+
+def cases() -> Iterator[Case]:
+    """Each measurement: its name, what to run, and a note made afterwards."""
+    user, client, big = prepared()
+    last[:] = user, client, big
     demo = Campaign.objects.get(question__startswith="Which plain filament")
     yield _page(client, "health check (the measure)", "/health/")
     yield _page(client, "compare, demo, 40 specimens", f"/campaigns/{demo.pk}/compare/")
@@ -50,7 +60,6 @@ def cases() -> Iterator[Case]:
     assert waiting is not None
     yield _page(client, "bench, one specimen", f"/specimens/{waiting.code}/bench/")
     yield _attempt(client, waiting.code)
-    big = _big(user, conditions=24, replicates=20)
     yield _store(client, big)
     yield _page(
         client, "compare, 24 conditions × 20 = 480 specimens", f"/campaigns/{big.pk}/compare/"
@@ -67,8 +76,8 @@ def cases() -> Iterator[Case]:
     yield from bench_many.cases(user, client)
 
 
-def load() -> Iterator[tuple[str, list[float], str]]:
-    """Eight testers entering at once on a real server: (what, milliseconds, note)."""
+def load() -> Iterator[tuple[str, list[float], str, int]]:
+    """Eight testers entering at once on a real server: (what, milliseconds, note, how many failed)."""
     user = get_user_model().objects.get(username="bench-lead")
     shop = Workshop.objects.get(seats__user=user)
     sessions = [_session(shop, i) for i in range(bench_load.TESTERS)]
@@ -77,9 +86,10 @@ def load() -> Iterator[tuple[str, list[float], str]]:
             goal = "goal p95 < 100 ms" if pause else "saturated: as fast as it goes"
             codes = _fresh_codes(user, shop)
             found = bench_load.eight_testers(port, sessions, codes, pause)
-            yield f"8 testers, {words}: Enter to next ready", found.ready, goal
-            yield f"8 testers, {words}: Enter to stored", found.stored, "behind the next one"
-            yield f"8 testers, {words}: answer to a key", found.answered, "the last key"
+            wrong = len(found.failed)
+            yield f"8 testers, {words}: Enter to next ready", found.ready, goal, wrong
+            yield f"8 testers, {words}: Enter to stored", found.stored, "behind the next one", 0
+            yield f"8 testers, {words}: answer to a key", found.answered, "the last key", 0
 
 
 def _session(shop: Workshop, number: int) -> str:

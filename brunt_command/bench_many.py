@@ -82,6 +82,37 @@ def fetch(one: Campaign) -> None:
         assert len(cursor.fetchall()) == CONDITIONS * 3 * REPLICATES
 
 
+def copy_of(one: Campaign, question: str) -> Campaign:
+    """The same campaign once more, with specimens and turns of its own, copied in the database."""
+    other = Campaign.objects.get(pk=one.pk)
+    other.pk, other.question = None, question
+    other.save()
+    _copy("campaigns_condition", {"campaign_id": str(other.pk)}, f"campaign_id = {one.pk}")
+    pairs = {c.position: c.pk for c in other.conditions.all()}
+    there = "(CASE x.condition_id " + " ".join(f"WHEN {c.pk} THEN {pairs[c.position]}" for c in one.conditions.all()) + " END)"  # fmt: skip
+    given = {
+        "campaign_id": str(other.pk),
+        "condition_id": there,
+        "code": f"'W' || to_hex({other.pk * 100_000} + x.id)",
+    }
+    _copy("campaigns_specimen", given, f"campaign_id = {one.pk}")
+    with connection.cursor() as cursor:
+        columns = [c for c in _columns("campaigns_turn") if c != "id"]
+        given = {
+            "campaign_id": str(other.pk),
+            "condition_id": "s.condition_id",
+            "specimen_id": "s.id",
+        }
+        picked = ", ".join(given.get(c, f't."{c}"') for c in columns)
+        cursor.execute(
+            f"INSERT INTO campaigns_turn ({_quoted(columns)}) SELECT {picked} FROM campaigns_turn t "
+            f"JOIN campaigns_specimen o ON o.id = t.specimen_id JOIN campaigns_specimen s ON s.campaign_id = {other.pk} "
+            f"AND s.code = 'W' || to_hex({other.pk * 100_000} + o.id) WHERE t.campaign_id = {one.pk}"
+        )
+    _analyse()
+    return other
+
+
 def crowd(one: Campaign, wanted: int) -> None:
     """Results of other campaigns, copied in the database until there are so many."""
     other = Campaign.objects.filter(question="The crowd").first()
