@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db import connection
 from django.test import Client
+from django.utils import timezone
 
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
@@ -118,7 +119,7 @@ def crowd(one: Campaign, wanted: int) -> None:
     other = Campaign.objects.filter(question="The crowd").first()
     if other is None:
         other = Campaign.objects.get(pk=one.pk)
-        other.pk, other.question = None, "The crowd"
+        other.pk, other.question, other.archived_at = None, "The crowd", timezone.now()
         other.save()
         _copy("campaigns_condition", {"campaign_id": str(other.pk)}, f"campaign_id = {one.pk}")
     have = Result.objects.filter(turn__campaign=other).count()

@@ -142,7 +142,9 @@ class Turn(models.Model):
         ordering = ["run_order", "id"]
         indexes = [
             models.Index(fields=["campaign", "procedure", "state"]),
-            models.Index(fields=["condition", "procedure"]),
+            # What the library counts is read from this alone.
+            models.Index(fields=["condition", "procedure", "state", "tested_at"]),
+            models.Index(fields=["tested_at"]),
         ]
         constraints = [
             models.UniqueConstraint(
