@@ -12,7 +12,11 @@ const field = (key) => document.querySelector(`[data-recipe] [name="${key}"]`);
 zone.addEventListener("dragover", (event) => { event.preventDefault(); zone.classList.add("over"); });
 zone.addEventListener("dragleave", () => zone.classList.remove("over"));
 zone.addEventListener("drop", (event) => { event.preventDefault(); zone.classList.remove("over"); read(event.dataTransfer.files[0]); });
-zone.querySelector("input").addEventListener("change", (event) => read(event.target.files[0]));
+zone.querySelector("input").addEventListener("change", (event) => {
+  const file = event.target.files[0];
+  event.target.value = ""; // so that the same file can be chosen again
+  read(file);
+});
 
 function read(file) {
   if (!file) return;

@@ -49,3 +49,13 @@ document.addEventListener("keydown", (event) => {
 
 // What is due is asked for once the page is at rest.
 setTimeout(() => import("./due.js").catch(() => undefined), 3000);
+
+// Every printed sheet says what it is of and when it was printed, in the workshop's zone.
+addEventListener("beforeprint", () => {
+  const { printed, in: zone } = form.parentElement.dataset;
+  const how = { dateStyle: "medium", timeStyle: "short" };
+  let at = "";
+  try { at = new Date().toLocaleString("en-GB", { ...how, timeZone: zone }); } catch { at = new Date().toLocaleString("en-GB", how); }
+  const words = `${printed} · printed ${at} ${zone}`.replace(/["\\\n]/g, " ");
+  document.documentElement.style.setProperty("--printed", `"${words}"`);
+});
