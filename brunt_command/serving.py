@@ -260,6 +260,9 @@ def _serve(
     except KeyboardInterrupt:
         stop_web(kind)
         return 0
+    finally:
+        beside.end(bridge, beside.BRIDGE)
+        beside.end(worker, beside.WORKER, patience=8)
 
 
 def _note(kind: str) -> Path:
