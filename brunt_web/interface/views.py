@@ -6,7 +6,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
-from django.db import InterfaceError, OperationalError, connection
+from django.db import DatabaseError, InterfaceError, OperationalError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
@@ -31,7 +31,22 @@ def health(request: HttpRequest) -> JsonResponse:
     told = {"status": "ok"}
     if free is not None and free < NEARLY_FULL:
         told["warning"] = f"only {free // 10**6} MB are left on the disk"
+    if _jobs_wait():
+        told["jobs"] = "large files wait, and no worker takes them: start Brunt anew"
     return JsonResponse(told)
+
+
+def _jobs_wait() -> bool:
+    """Whether a job has waited for a minute while none was worked on."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT min(created_at) < now() - interval '1 minute' AND NOT EXISTS "
+                "(SELECT 1 FROM jobs_job WHERE state = 'running') FROM jobs_job WHERE state = 'waiting'"
+            )
+            return bool(cursor.fetchone()[0])
+    except DatabaseError:
+        return False  # before its tables are made
 
 
 def _free() -> int | None:

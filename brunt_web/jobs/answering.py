@@ -23,6 +23,8 @@ from django.utils.module_loading import import_string
 
 from brunt_web.jobs.models import CANCELLED, DONE, REFUSED, Job
 from brunt_web.jobs.progress import current, now_and_then
+from brunt_web.people.queries import seat_of
+from brunt_web.people.roles import may, needed
 
 _KEPT_HEADERS = ("Content-Type", "Location", "X-Address")
 _GONE = "What it belonged to is not there any more. Nothing was stored."
@@ -45,6 +47,10 @@ class _Told(BaseStorage):
 
 def answer(job: Job) -> None:
     """Do it: what the view changes and the answer are stored together, or neither is."""
+    if said := _no_more(job):
+        end(job, REFUSED, said)
+        drop_files(job)
+        return
     beside = connection.copy()
     beside.set_autocommit(True)
     token = current.set(now_and_then(lambda *said: _say(beside, job, *said)))
@@ -72,6 +78,20 @@ def answer(job: Job) -> None:
         current.reset(token)
         beside.close()
     drop_files(job)
+
+
+def _no_more(job: Job) -> str:
+    """Why who sent it may not do it any more; empty where they may."""
+    name = resolve(job.path).url_name or ""
+    seat = seat_of(job.by) if job.by.is_active else None
+    if seat is None:
+        return "Who sent it is not in the workshop any more. Nothing was stored."
+    if seat.workshop_id != job.workshop_id:
+        return (
+            "You sit in another workshop now; sit down here and send it again. Nothing was stored."
+        )
+    least = needed(name, "POST")
+    return "" if may(seat.rights, least) else f"This is for a {least}. Nothing was stored."
 
 
 def end(job: Job, state: str, words: str) -> None:

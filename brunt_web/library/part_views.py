@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from brunt_core.errors import InputError
 from brunt_core.specimens.types import ORIENTATIONS
 from brunt_web.interface.typed import kept
+from brunt_web.jobs.handing import heavy
 from brunt_web.library import part_forms
 from brunt_web.library.actions.parts import add_part, copy_part, lay_part, mark_part
 from brunt_web.library.actions.variants import copy_procedure
@@ -29,6 +30,7 @@ def _part(request: SeatedRequest, pk: int) -> SpecimenVariant:
 
 
 @require_http_methods(["GET", "POST"])
+@heavy("Part from a mesh", file_bytes=4_000_000)
 def new_part(request: SeatedRequest) -> HttpResponse:
     """Bring in a mesh file as an own part."""
     posted = request.method == "POST"

@@ -13,6 +13,7 @@ from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
+from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves
@@ -25,6 +26,7 @@ from brunt_web.testing.names import TurnName
 
 
 @require_http_methods(["GET", "POST"])
+@heavy("Curve", file_bytes=4_000_000, text=4_000_000)
 def curve(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The curve's page; a file on POST."""
     turn = queries.turn_of(request.workshop, *at)

@@ -21,6 +21,7 @@ from brunt_web.jobs import supervising
 from brunt_web.jobs.answering import Cancelled, answer
 from brunt_web.jobs.models import CANCELLED, DONE, FAILED, REFUSED, RUNNING, WAITING, Job, JobFile
 from brunt_web.jobs.progress import current, now_and_then, step
+from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Photo, Test
 from tests.support.media import own_media
 from tests.support.workshop import BACKEND, campaign, person
@@ -171,6 +172,35 @@ class Jobs(TestCase):
             answer(job)
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "321 MB", status_code=422)
         self.assertEqual(Job.objects.get().state, REFUSED)
+
+    def test_who_may_not_any_more_is_refused_then_too(self):
+        seat = self.user.seat
+        other = Workshop.objects.create(name="Another bench")
+        for change, said in (
+            ({"rights": "reader"}, "This is for a lead"),
+            ({"workshop": other}, "You sit in another workshop now"),
+        ):
+            before = {name: getattr(seat, name) for name in change}
+            _, job = self.sent(f"{self.base}/store/", {"text": self.rows(1200)})
+            type(seat).objects.filter(pk=seat.pk).update(**change)
+            answer(Job.objects.get())
+            self.assertIn(said, Job.objects.get().words)
+            type(seat).objects.filter(pk=seat.pk).update(**before)
+            Job.objects.all().delete()
+        _, job = self.sent(f"{self.base}/store/", {"text": self.rows(1200)})
+        job.by.is_active = False
+        answer(job)
+        self.assertIn("not in the workshop any more", Job.objects.get().words)
+        self.assertEqual(Test.objects.count(), 0)
+
+    def test_health_says_when_jobs_wait_for_no_worker(self):
+        self.assertNotIn("jobs", self.client.get("/health/").json())
+        self.sent(f"{self.base}/preview/", {"text": self.rows(1200)})
+        self.assertNotIn("jobs", self.client.get("/health/").json())
+        Job.objects.update(created_at=timezone.now() - timedelta(minutes=2))
+        self.assertIn("no worker takes them", self.client.get("/health/").json()["jobs"])
+        Job.objects.update(state=RUNNING)
+        self.assertNotIn("jobs", self.client.get("/health/").json())
 
     def test_what_it_belonged_to_is_gone(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(1200)})

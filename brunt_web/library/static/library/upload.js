@@ -16,6 +16,7 @@ form.addEventListener("submit", (event) => {
     if (sent.loaded === sent.total) { progress.removeAttribute("value"); says.textContent = "Measuring and drawing it …"; }
   });
   request.addEventListener("load", () => {
+    if (request.status === 202) { location.assign(JSON.parse(request.responseText).job); return; }
     if (request.status === 200) { location.assign(request.responseURL); return; }
     progress.hidden = true;
     const page = new DOMParser().parseFromString(request.responseText, "text/html");
