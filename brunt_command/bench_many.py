@@ -97,19 +97,11 @@ def copy_of(one: Campaign, question: str) -> Campaign:
         "code": f"'W' || to_hex({other.pk * 100_000} + x.id)",
     }
     _copy("campaigns_specimen", given, f"campaign_id = {one.pk}")
-    with connection.cursor() as cursor:
-        columns = [c for c in _columns("campaigns_turn") if c != "id"]
-        given = {
-            "campaign_id": str(other.pk),
-            "condition_id": "s.condition_id",
-            "specimen_id": "s.id",
-        }
-        picked = ", ".join(given.get(c, f't."{c}"') for c in columns)
-        cursor.execute(
-            f"INSERT INTO campaigns_turn ({_quoted(columns)}) SELECT {picked} FROM campaigns_turn t "
-            f"JOIN campaigns_specimen o ON o.id = t.specimen_id JOIN campaigns_specimen s ON s.campaign_id = {other.pk} "
-            f"AND s.code = 'W' || to_hex({other.pk * 100_000} + o.id) WHERE t.campaign_id = {one.pk}"
-        )
+    _copy_turns(
+        other,
+        f"JOIN campaigns_specimen o ON o.id = t.specimen_id JOIN campaigns_specimen s ON s.campaign_id = {other.pk} "
+        f"AND s.code = 'W' || to_hex({other.pk * 100_000} + o.id) WHERE t.campaign_id = {one.pk}",
+    )
     _analyse()
     return other
 
@@ -134,19 +126,12 @@ def crowd(one: Campaign, wanted: int) -> None:
         "replicate": f"({start} + n) / {CONDITIONS} + 1",
     }
     _copy("campaigns_specimen", given, f"id = {first.specimen_id}", turns)
+    _copy_turns(
+        other,
+        f", campaigns_specimen s WHERE t.id = {first.pk} AND s.campaign_id = {other.pk} "
+        "AND NOT EXISTS (SELECT 1 FROM campaigns_turn u WHERE u.specimen_id = s.id)",
+    )
     with connection.cursor() as cursor:
-        columns = [c for c in _columns("campaigns_turn") if c != "id"]
-        given = {
-            "campaign_id": str(other.pk),
-            "condition_id": "s.condition_id",
-            "specimen_id": "s.id",
-        }
-        picked = ", ".join(given.get(c, f't."{c}"') for c in columns)
-        cursor.execute(
-            f"INSERT INTO campaigns_turn ({_quoted(columns)}) SELECT {picked} FROM campaigns_turn t, "
-            f"campaigns_specimen s WHERE t.id = {first.pk} AND s.campaign_id = {other.pk} "
-            "AND NOT EXISTS (SELECT 1 FROM campaigns_turn u WHERE u.specimen_id = s.id)"
-        )
         columns = [c for c in _columns("testing_result") if c != "id"]
         given = {"turn_id": "t.id", "property_key": "'property_' || n"}
         picked = ", ".join(given.get(c, f'r."{c}"') for c in columns)
@@ -156,6 +141,17 @@ def crowd(one: Campaign, wanted: int) -> None:
             "AND NOT EXISTS (SELECT 1 FROM testing_result q WHERE q.turn_id = t.id)"
         )
     _analyse()
+
+
+def _copy_turns(other: Campaign, beside: str) -> None:
+    """Turns of a campaign's specimens ``s``, as turns ``t`` that are there: what is joined, and which."""
+    columns = [c for c in _columns("campaigns_turn") if c != "id"]
+    given = {"campaign_id": str(other.pk), "condition_id": "s.condition_id", "specimen_id": "s.id"}
+    picked = ", ".join(given.get(c, f't."{c}"') for c in columns)
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"INSERT INTO campaigns_turn ({_quoted(columns)}) SELECT {picked} FROM campaigns_turn t {beside}"
+        )
 
 
 def _copy(table: str, given: dict[str, str], where: str, times: int = 1) -> None:

@@ -2,11 +2,18 @@
 
 import contextlib
 import io
+from datetime import UTC, datetime
+from unittest.mock import patch
 
+from django.contrib.auth import get_user_model
 from django.test import TestCase
 
+from brunt_command import bench_many
 from brunt_command.bench import measure, middle_and_tail, queries, show
 from brunt_command.bench_cases import cases
+from brunt_web.campaigns.models import Campaign, Specimen, Turn
+from brunt_web.demonstration.load import load_demo
+from brunt_web.testing.models import Result
 
 
 class Bench(TestCase):
@@ -18,6 +25,22 @@ class Bench(TestCase):
             names.append(name)
         self.assertEqual(len(names), len(set(names)))
         self.assertIn("bench, Enter to next specimen ready", names)
+
+    def test_copies_and_crowds_are_what_they_say(self):
+        load_demo(datetime.now(UTC))
+        user = get_user_model().objects.get(username="bench-lead")
+        with patch.object(bench_many, "CONDITIONS", 3), patch.object(bench_many, "REPLICATES", 2):
+            one = bench_many.heavy(user)
+            other = bench_many.copy_of(one, "Once more")
+            for campaign in (one, other):
+                self.assertEqual(Specimen.objects.filter(campaign=campaign).count(), 18)
+                self.assertEqual(Turn.objects.filter(campaign=campaign).count(), 18)
+            turn = Turn.objects.filter(campaign=other).first()
+            self.assertEqual(turn.condition.campaign, other)
+            bench_many.crowd(one, 300)
+            crowd = Campaign.objects.get(question="The crowd")
+            self.assertEqual(Result.objects.filter(turn__campaign=crowd).count(), 300)
+            self.assertIsNotNone(crowd.archived_at)
 
     def test_the_table(self):
         ran = []
