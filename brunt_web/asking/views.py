@@ -23,7 +23,7 @@ from brunt_web.asking.planning import evaluate
 from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
 from brunt_web.asking.standing import plan_words, standing_plan
 from brunt_web.campaigns.actions import change_plan
-from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.changes.reading import last_by
@@ -119,6 +119,9 @@ def preview(request: SeatedRequest) -> HttpResponse:
     )
 
 
+ORDER_SHOWN = 240
+
+
 def _panel(form: AskForm) -> dict[str, Any]:
     try:
         new = [Material(name=n, family=f or "other") for n, f in form.new_materials]
@@ -145,13 +148,8 @@ def _ask_page(
     conditions = conditions_made(campaign)
     recipes = Recipes.of(campaign)
     heads = [c.procedure for c in columns if c.after is None]
-    orders = [
-        (
-            c.procedure,
-            campaign.turns.filter(procedure=c.procedure).select_related("specimen", "condition"),
-        )
-        for c in columns
-    ]
+    every = request.GET.get("order") == "all"
+    orders = [(c.procedure, *_order(campaign, c.procedure, every)) for c in columns]
     accepted = {a.key: a for a in campaign.accepted.select_related("by")}
     found = campaign_confounders(campaign, conditions)
     panel = _panel(form)
@@ -179,6 +177,15 @@ def _ask_page(
         },
         status=422 if error else 200,
     )
+
+
+def _order(campaign: Campaign, procedure: Procedure, every: bool) -> tuple[list[Turn], int]:
+    """The order of test, the first of many unless every one is asked for; and how many more there are."""
+    turns = campaign.turns.filter(procedure=procedure)
+    shown = turns.select_related("specimen", "condition__material")
+    count = turns.count()
+    first = list(shown if every else shown[:ORDER_SHOWN])
+    return first, count - len(first)
 
 
 def _resolved_words(

@@ -3,6 +3,7 @@
 from math import ceil
 from typing import Any
 
+from django.core.paginator import Paginator
 from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
@@ -18,6 +19,7 @@ from brunt_web.printing.labels import SHEETS, code_svg
 from brunt_web.printing.models import Grade, Print
 from brunt_web.printing.queries import nozzle_of
 
+MOST_LABELS = 600
 MODEL_3MF = "model/3mf"
 
 
@@ -80,12 +82,16 @@ def labels(request: SeatedRequest, pk: int) -> HttpResponse:
         "procedure_id", "condition__position", "replicate"
     )
     sheet = SHEETS.get(request.GET.get("turn", ""), SHEETS["portrait"])
-    rows = [(s, code_svg(s.code), _material_too(s)) for s in specimens]
+    stack = Paginator(specimens, sheet.holds * max(MOST_LABELS // sheet.holds, 1)).get_page(
+        request.GET.get("page")
+    )
+    rows = [(s, code_svg(s.code), _material_too(s)) for s in stack]
     return render(
         request,
         "printing/labels.html",
         {
             "rows": rows,
+            "stack": stack,
             "sheet": sheet,
             "sheets": SHEETS.values(),
             "pages": ceil(len(rows) / sheet.holds),

@@ -116,6 +116,28 @@ class Large(TestCase):
         columns = len(columns_of(self.one))
         self.assertAlmostEqual(sum(widths), columns * (3 * 7 - 2.8), places=1)
 
+    def test_long_orders_and_stacks_of_labels_are_parted(self):
+        base = f"/campaigns/{self.one.pk}/"
+        copied = self.one.specimens.first()
+        for i in range(40):
+            made = Specimen.objects.get(pk=copied.pk)
+            made.pk, made.code, made.replicate = None, specimen_code(6000 + i), 200 + i
+            made.save()
+        total = Specimen.objects.filter(campaign=self.one).count()
+        with patch("brunt_web.asking.views.ORDER_SHOWN", 3):
+            self.assertContains(
+                self.client.get(f"{base}ask/"), "more</a>", count=len(columns_of(self.one))
+            )
+            self.assertNotContains(self.client.get(f"{base}ask/?order=all"), "more</a>")
+        self.assertNotContains(self.client.get(f"{base}labels/"), "labels, stack")
+        with patch("brunt_web.printing.file_views.MOST_LABELS", 1):
+            found = set()
+            for page in range(1, 6):
+                answer = self.client.get(f"{base}labels/?page={page}")
+                found |= set(re.findall(r"<b>([A-Z0-9-]{6,7})</b>", answer.content.decode()))
+            self.assertContains(answer, "labels, stack 2")
+        self.assertEqual(len(found), total)
+
 
 class Decade(TestCase):
     def setUp(self):
