@@ -43,6 +43,7 @@ def _endure(users: int, minutes: float, pause: float) -> int:
         "BRUNT_SECRET_KEY": "only-for-endure",
         "BRUNT_DEMO": "1",
         "BRUNT_TESTING": "1",
+        "BRUNT_LOUD": "1",
         "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
     }
     subprocess.run(

@@ -13,6 +13,6 @@ accesslog = None
 
 def post_fork(server: Any, worker: Any) -> None:
     """What computes is imported behind the first pages of each worker."""
-    from brunt_web.wsgi import warm_soon
+    from brunt_web.interface.warming import warm_soon
 
     warm_soon()

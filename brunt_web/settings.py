@@ -13,6 +13,8 @@ SECRET_KEY = env("BRUNT_SECRET_KEY")
 DEBUG = env.bool("BRUNT_DEBUG", default=False)
 DEMO = env.bool("BRUNT_DEMO", default=False)
 TESTING = env.bool("BRUNT_TESTING", default=False)
+# Tests provoke errors on purpose and keep quiet about them; the bench and the long run tell theirs.
+LOUD = env.bool("BRUNT_LOUD", default=False)
 ALLOWED_HOSTS = env.list("BRUNT_HOSTS", default=["127.0.0.1", "localhost", "testserver"])
 SILENCED_SYSTEM_CHECKS = ["axes.W003"]
 
@@ -64,6 +66,7 @@ MIDDLEWARE = [
     "brunt_web.people.ways.WaysMiddleware",
     "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.RoleMiddleware",
+    "brunt_web.interface.warming.WarmMiddleware",
     "brunt_web.changes.middleware.WorkerMiddleware",
     "brunt_web.days.middleware.ZoneMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
@@ -222,12 +225,12 @@ LOGGING = {
         "django.request": {
             "handlers": ["console"],
             "propagate": False,
-            "level": "CRITICAL" if TESTING else "ERROR",
+            "level": "CRITICAL" if TESTING and not LOUD else "ERROR",
         },
         "django.security": {
             "handlers": ["console"],
             "propagate": False,
-            "level": "CRITICAL" if TESTING else "WARNING",
+            "level": "CRITICAL" if TESTING and not LOUD else "WARNING",
         },
         "axes": {"level": "CRITICAL"},
     },
