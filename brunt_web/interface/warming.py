@@ -12,7 +12,7 @@ from threading import Event, Lock, Thread, Timer
 
 from django.http import HttpRequest, HttpResponse
 
-_PARTS = ("special", "linalg", "optimize", "interpolate", "integrate", "signal", "ndimage", "stats")
+_PARTS = ("special", "linalg", "optimize", "ndimage", "stats")
 _LONGEST = 30.0
 _lock, _done = Lock(), Event()
 _state = {"wanted": False, "begun": False}
@@ -29,7 +29,6 @@ def _warm() -> None:
 
         compute(method("tension"), {"force": "1 kgf", "width": "5", "thickness": "2"})
         rank({name: [Observation.exact(v) for v in (1.0, 2.0)] for name in "ab"})
-        import_module("statsmodels.discrete.discrete_model")
     finally:
         _done.set()
 

@@ -80,6 +80,11 @@ class FoldedCell:
     group: Group = field(default_factory=Group)
 
     @property
+    def words(self) -> str:
+        """The same in words, for who does not see the bar."""
+        return ", ".join(f"{s.number} {s.state}" for s in self.bar)
+
+    @property
     def bar(self) -> list[Share]:
         """The shares of a bar 100 wide."""
         return shares_of(self.states, 100.0)
