@@ -73,7 +73,13 @@ def stop(name: str) -> bool:
 def remove(name: str) -> None:
     """Stop the cluster and delete its data."""
     stop(name)
-    shutil.rmtree(cluster_home(name), ignore_errors=True)
+    home = cluster_home(name)
+    for _ in range(50):
+        # Its last process may still write while it goes.
+        shutil.rmtree(home, ignore_errors=True)
+        if not home.exists():
+            return
+        time.sleep(0.1)
 
 
 def running(home: Path) -> int | None:
