@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from django.db import connection
+from django.db.models import Max, Min
 from django.test import Client
 from django.utils import timezone
 
@@ -91,19 +92,28 @@ def copy_of(one: Campaign, question: str) -> Campaign:
     _copy("campaigns_condition", {"campaign_id": str(other.pk)}, f"campaign_id = {one.pk}")
     pairs = {c.position: c.pk for c in other.conditions.all()}
     there = "(CASE x.condition_id " + " ".join(f"WHEN {c.pk} THEN {pairs[c.position]}" for c in one.conditions.all()) + " END)"  # fmt: skip
+    free = _first_free() - (one.specimens.aggregate(first=Min("pk"))["first"] or 0)
+    code = "'W' || lpad(to_hex({} + {}.id), 6, '0')"
     given = {
         "campaign_id": str(other.pk),
         "condition_id": there,
-        "code": f"'W' || to_hex({other.pk * 100_000} + x.id)",
+        "code": code.format(free, "x"),
     }
     _copy("campaigns_specimen", given, f"campaign_id = {one.pk}")
     _copy_turns(
         other,
         f"JOIN campaigns_specimen o ON o.id = t.specimen_id JOIN campaigns_specimen s ON s.campaign_id = {other.pk} "
-        f"AND s.code = 'W' || to_hex({other.pk * 100_000} + o.id) WHERE t.campaign_id = {one.pk}",
+        f"AND s.code = {code.format(free, 'o')} WHERE t.campaign_id = {one.pk}",
     )
     _analyse()
     return other
+
+
+def _first_free() -> int:
+    """The number after the last that a copied specimen has for its ID."""
+    copied = Specimen.objects.filter(code__regex="^W[0-9a-f]{6}$")
+    last = copied.aggregate(last=Max("code"))["last"]
+    return int(last[1:], 16) + 1 if last else 0
 
 
 def crowd(one: Campaign, wanted: int) -> None:

@@ -1,6 +1,7 @@
 """A kept form answered by its own view, as the person who sent it; the answer stored with what it did."""
 
 import io
+import logging
 import sys
 from collections.abc import Callable
 from functools import reduce
@@ -14,6 +15,7 @@ from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import UploadedFile
 from django.core.handlers.wsgi import WSGIRequest
 from django.db import connection, transaction
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse, QueryDict
 from django.http.response import HttpResponseBase
 from django.urls import resolve
@@ -21,7 +23,7 @@ from django.utils import timezone
 from django.utils.datastructures import MultiValueDict
 from django.utils.module_loading import import_string
 
-from brunt_web.jobs.models import CANCELLED, DONE, REFUSED, Job
+from brunt_web.jobs.models import CANCELLED, DONE, OPEN, REFUSED, SENT_HEADERS, Job
 from brunt_web.jobs.progress import current, now_and_then
 from brunt_web.people.queries import seat_of
 from brunt_web.people.roles import may, needed
@@ -35,6 +37,10 @@ class Cancelled(Exception):
     """Somebody stopped the job."""
 
 
+class Overtaken(Exception):
+    """Another worker has taken the job up meanwhile, or it is over."""
+
+
 class _Told(BaseStorage):
     """Messages that wait for the page on which the answer is shown."""
 
@@ -46,10 +52,13 @@ class _Told(BaseStorage):
 
 
 def answer(job: Job) -> None:
-    """Do it: what the view changes and the answer are stored together, or neither is."""
+    """Do it: what the view changes and the answer are stored together, or neither is.
+
+    A worker that was thought lost and goes on all the same stores nothing where another has taken the
+    job up: it is answered by the last that claimed it, once.
+    """
     if said := _no_more(job):
         end(job, REFUSED, said)
-        drop_files(job)
         return
     beside = connection.copy()
     beside.set_autocommit(True)
@@ -59,7 +68,7 @@ def answer(job: Job) -> None:
             response, told = _answered(job)
             if not isinstance(response, HttpResponse):
                 raise TypeError("a job's answer is kept, so it cannot be a stream")
-            Job.objects.filter(pk=job.pk).update(
+            stored = _still_ours(job).update(
                 state=DONE,
                 status=response.status_code,
                 answer_headers={h: response[h] for h in _KEPT_HEADERS if h in response},
@@ -68,16 +77,21 @@ def answer(job: Job) -> None:
                 ended_at=timezone.now(),
                 words="",
             )
+            if not stored:
+                raise Overtaken
+    except Overtaken:
+        logging.getLogger(__name__).warning("job %s was taken up by another worker", job.pk)
     except Cancelled:
         end(job, CANCELLED, "Nothing was stored.")
     except Http404:
         end(job, REFUSED, _GONE)
     except MemoryError:
         end(job, REFUSED, _TOO_MUCH.format(settings.JOB_MEMORY_MB))
+    else:
+        drop_files(job)
     finally:
         current.reset(token)
         beside.close()
-    drop_files(job)
 
 
 def _no_more(job: Job) -> str:
@@ -95,10 +109,13 @@ def _no_more(job: Job) -> str:
 
 
 def end(job: Job, state: str, words: str) -> None:
-    """Close a job that has no answer, once."""
-    Job.objects.filter(pk=job.pk).exclude(state=DONE).update(
-        state=state, words=words, ended_at=timezone.now()
-    )
+    """Close a job that has no answer, once, unless another worker has it by now."""
+    if _still_ours(job).update(state=state, words=words, ended_at=timezone.now()):
+        drop_files(job)
+
+
+def _still_ours(job: Job) -> QuerySet[Job]:
+    return Job.objects.filter(pk=job.pk, attempts=job.attempts, state__in=OPEN)
 
 
 def drop_files(job: Job) -> None:
@@ -162,7 +179,7 @@ def _request(job: Job) -> WSGIRequest:
         "wsgi.url_scheme": told.get("Scheme", "http"),
         "wsgi.errors": sys.stderr,
     }
-    for name in ("X-Part", "HX-Request", "Accept", "Referer", "Sec-Fetch-Mode"):
+    for name in SENT_HEADERS:
         if name in told:
             environ[f"HTTP_{name.upper().replace('-', '_')}"] = told[name]
     request: Any = WSGIRequest(environ)

@@ -10,17 +10,17 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
 from PIL import Image
 
-from brunt_web.jobs.models import Job, JobFile
+from brunt_web.jobs.models import SENT_HEADERS, Job, JobFile
 from brunt_web.jobs.tasks import defer
 from brunt_web.people.middleware import is_part
 from brunt_web.people.requests import SeatedRequest
 
 View = Callable[..., HttpResponse]
-_HEADERS = ("X-Part", "HX-Request", "Accept", "Referer", "Sec-Fetch-Mode")
 
 
 def heavy(
@@ -33,9 +33,9 @@ def heavy(
 ) -> Callable[[View], View]:
     """A view whose large forms are worked on by the worker, with progress and a way to cancel.
 
-    Large is a file of more than ``file_bytes``, a field of more than ``text`` characters, or a picture of
-    more than ``pixels``, or what ``when`` says of the request; what is 0 is not looked at. The view itself stays as it is: the worker calls it
-    with the same form, and the browser gets its answer when it is there.
+    Large is a file of more than ``file_bytes``, a field of more than ``text`` characters, a picture of more
+    than ``pixels``, or what ``when`` says of the request; what is 0 is not looked at. The view itself stays
+    as it is: the worker calls it with the same form, and the browser gets its answer when it is there.
     """
 
     def around(view: View) -> View:
@@ -51,7 +51,7 @@ def heavy(
                 return view(request, *args, **kwargs)
             job = put(request, title)
             if is_part(request):
-                return JsonResponse({"job": f"/jobs/{job.pk}/"}, status=202)
+                return JsonResponse({"job": reverse("job", args=[job.pk])}, status=202)
             return redirect("job", job.pk)
 
         return handed
@@ -89,7 +89,7 @@ def put(request: SeatedRequest, title: str) -> Job:
         path=request.path_info,
         query=request.META.get("QUERY_STRING", ""),
         post=[[key, values] for key, values in request.POST.lists()],
-        headers={k: request.headers[k] for k in _HEADERS if k in request.headers}
+        headers={k: request.headers[k] for k in SENT_HEADERS if k in request.headers}
         | {"Host": request.get_host(), "Scheme": request.scheme},
         back=_came_from(request),
         created_at=timezone.now(),

@@ -9,6 +9,7 @@ from brunt_web.people.models import Workshop
 
 WAITING, RUNNING, DONE = "waiting", "running", "done"
 REFUSED, CANCELLED, FAILED = "refused", "cancelled", "failed"
+OPEN = (WAITING, RUNNING)
 STATES = {
     WAITING: "waits its turn",
     RUNNING: "being done",
@@ -17,6 +18,8 @@ STATES = {
     CANCELLED: "cancelled",
     FAILED: "failed",
 }
+# What of the request's head the view may look at.
+SENT_HEADERS = ("X-Part", "HX-Request", "Accept", "Referer", "Sec-Fetch-Mode")
 
 
 class Job(models.Model):
@@ -58,7 +61,7 @@ class Job(models.Model):
     @property
     def over(self) -> bool:
         """Whether nothing more happens to it."""
-        return self.state not in (WAITING, RUNNING)
+        return self.state not in OPEN
 
     @property
     def percent(self) -> int | None:

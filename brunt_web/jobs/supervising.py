@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from brunt_web.jobs.answering import drop_files, end
 from brunt_web.jobs.child import FAULTY, main
-from brunt_web.jobs.models import CANCELLED, FAILED, RUNNING, WAITING, Job
+from brunt_web.jobs.models import CANCELLED, FAILED, OPEN, RUNNING, WAITING, Job
 from brunt_web.jobs.tasks import defer
 
 _SEEN, LOST, KEPT = 2.0, timedelta(seconds=20), timedelta(days=7)
@@ -20,6 +20,7 @@ _ANSWER_KEPT = timedelta(days=1)
 _MOST_ATTEMPTS = 3
 _ENDED = "The work ended without an answer; nothing was stored. Try it again; tell the developers if it stays so."
 _KILLED = "The work was ended by the machine, three times; nothing was stored. Perhaps its memory was full: divide it."
+_Process = multiprocessing.process.BaseProcess
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(["brunt_web.jobs.child"])
 
@@ -54,7 +55,6 @@ def _claim(pk: str) -> Job | None:
     job = Job.objects.filter(pk=pk).first() if mine else None
     if job and job.attempts > _MOST_ATTEMPTS:
         end(job, FAILED, _KILLED)
-        drop_files(job)
         return None
     return job
 
@@ -62,6 +62,14 @@ def _claim(pk: str) -> Job | None:
 def _work(job: Job, stopping: Callable[[], bool]) -> None:
     process = _context.Process(target=main, args=(str(job.pk), settings.JOB_MEMORY_MB), daemon=True)
     process.start()
+    try:
+        _watch(job, process, stopping)
+    finally:
+        if process.is_alive():
+            _end(process)
+
+
+def _watch(job: Job, process: _Process, stopping: Callable[[], bool]) -> None:
     seen = monotonic()
     while process.is_alive():
         process.join(0.2)
@@ -77,20 +85,18 @@ def _work(job: Job, stopping: Callable[[], bool]) -> None:
         if Job.objects.filter(pk=job.pk, cancel=True, state=RUNNING).exists():
             _end(process)
             end(job, CANCELLED, "Nothing was stored.")
-            drop_files(job)
             return
     if not Job.objects.filter(pk=job.pk, state=RUNNING).exists():
         return
     if process.exitcode == FAULTY:
         end(job, FAILED, _ENDED)
-        drop_files(job)
     else:
         # Killed from outside: once more, as often as is sensible.
         Job.objects.filter(pk=job.pk, state=RUNNING).update(state=WAITING)
         defer(str(job.pk))
 
 
-def _end(process: "multiprocessing.process.BaseProcess") -> None:
+def _end(process: _Process) -> None:
     process.terminate()
     process.join(2)
     if process.is_alive():
@@ -105,6 +111,6 @@ def look_after_all(waited: timedelta = LOST) -> None:
     for pk in Job.objects.filter(lost).values_list("pk", flat=True):
         defer(str(pk))
     Job.objects.filter(created_at__lt=now - _ANSWER_KEPT).exclude(answer=b"").update(answer=b"")
-    for job in Job.objects.filter(created_at__lt=now - KEPT).exclude(state__in=(WAITING, RUNNING)):
+    for job in Job.objects.filter(created_at__lt=now - KEPT).exclude(state__in=OPEN):
         drop_files(job)
         job.delete()

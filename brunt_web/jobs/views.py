@@ -12,16 +12,17 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from brunt_web.jobs.models import CANCELLED, DONE, RUNNING, STATES, WAITING, Job
+from brunt_web.jobs.actions import stop, told_once
+from brunt_web.jobs.models import DONE, RUNNING, STATES, WAITING, Job
 from brunt_web.people.requests import SeatedRequest
 
 _TOKEN = re.compile(rb'(name="csrfmiddlewaretoken" value=")[^"]*(")')
 _HEARD = timedelta(seconds=40)
 
 
-def _job(request: SeatedRequest, pk: UUID, mine: bool = True) -> Job:
+def _job(request: SeatedRequest, pk: UUID) -> Job:
     found = Job.objects.filter(pk=pk, workshop=request.workshop).select_related("by").first()
-    if found is None or (mine and found.by_id != request.user.pk):
+    if found is None or found.by_id != request.user.pk:
         raise Http404("There is no such job of yours.")
     return found
 
@@ -47,9 +48,8 @@ def one(request: SeatedRequest, pk: UUID) -> HttpResponse:
 
 def _answer(request: SeatedRequest, job: Job) -> HttpResponse:
     """What the form's own view said, with this session's token in its forms; its messages once."""
-    for level, message in job.told:
+    for level, message in told_once(job):
         messages.add_message(request, level, message)
-    Job.objects.filter(pk=job.pk).update(told=[])
     if where := job.answer_headers.get("Location"):
         return redirect(where)
     kind = job.answer_headers.get("Content-Type", "text/html")
@@ -88,10 +88,7 @@ def answer(request: SeatedRequest, pk: UUID) -> HttpResponse:
 def cancel(request: SeatedRequest, pk: UUID) -> HttpResponse:
     """Stop it; what it had not finished is not stored."""
     job = _job(request, pk)
-    Job.objects.filter(pk=pk, state=WAITING).update(
-        state=CANCELLED, words="Nothing was stored.", ended_at=timezone.now()
-    )
-    Job.objects.filter(pk=pk, state=RUNNING).update(cancel=True)
+    stop(job)
     return redirect("job", job.pk)
 
 

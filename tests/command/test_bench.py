@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from unittest.mock import patch
 
 from django.contrib.auth import get_user_model
+from django.db import connection
 from django.test import TestCase
 
 from brunt_command import bench_many
@@ -27,6 +28,8 @@ class Bench(TestCase):
         self.assertIn("bench, Enter to next specimen ready", names)
 
     def test_copies_and_crowds_are_what_they_say(self):
+        self._count_on("campaigns_campaign_id_seq", 70_000)  # as after years
+        self._count_on("campaigns_specimen_id_seq", 90_000_000)
         load_demo(datetime.now(UTC))
         user = get_user_model().objects.get(username="bench-lead")
         with patch.object(bench_many, "CONDITIONS", 3), patch.object(bench_many, "REPLICATES", 2):
@@ -37,10 +40,20 @@ class Bench(TestCase):
                 self.assertEqual(Turn.objects.filter(campaign=campaign).count(), 18)
             turn = Turn.objects.filter(campaign=other).first()
             self.assertEqual(turn.condition.campaign, other)
+            again = bench_many.copy_of(one, "And again")
+            codes = Specimen.objects.filter(campaign__in=(other, again)).values_list("code")
+            self.assertEqual(len(set(codes)), 36)
             bench_many.crowd(one, 300)
             crowd = Campaign.objects.get(question="The crowd")
             self.assertEqual(Result.objects.filter(turn__campaign=crowd).count(), 300)
             self.assertIsNotNone(crowd.archived_at)
+
+    def _count_on(self, sequence: str, value: int) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute(f"SELECT last_value FROM {sequence}")
+            before = cursor.fetchone()[0]
+            self.addCleanup(_set, sequence, before)
+            _set(sequence, value)
 
     def test_the_table(self):
         ran = []
@@ -58,3 +71,8 @@ class Bench(TestCase):
             queries({"Server-Timing": 'app;dur=4.1, db;desc="3 queries"'}), "3 queries"
         )
         self.assertEqual(queries({"Server-Timing": "app;dur=4.1"}), "")
+
+
+def _set(sequence: str, value: int) -> None:
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT setval(%s, %s)", [sequence, value])
