@@ -48,8 +48,8 @@ def _bench(rounds: int, only: str, only_goals: bool) -> int:
 
     if only_goals:
         user, client, campaign = bench_cases.prepared()
-        found = list(bench_goals.goals(user, client, campaign))
-        print(bench_goals.told(found))
+        for line in bench_goals.told(bench_goals.goals(user, client, campaign)):
+            print(line, flush=True)
         return 0
     print(f"{'what':<58}{'median ms':>11}{'p95 ms':>9}{'of health':>11}  note")
     base = 0.0
@@ -66,7 +66,9 @@ def _bench(rounds: int, only: str, only_goals: bool) -> int:
         failed += wrong
         show(name, *middle_and_tail(sorted(times)), base, f"{goal}; {wrong} failed")
     if not only:
-        print("\n" + bench_goals.told(list(bench_goals.goals(*bench_cases.last))), flush=True)
+        print()
+        for line in bench_goals.told(bench_goals.goals(*bench_cases.last)):
+            print(line, flush=True)
     return 1 if failed else 0
 
 

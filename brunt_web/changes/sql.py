@@ -3,6 +3,7 @@
 from hashlib import sha256
 from typing import Any
 
+from brunt_web.changes import pulse
 from brunt_web.changes.tracked import TRACKED, Tracked
 
 # One row of jsonb for each row changed, whichever statement changed it: the pattern of an audit trigger
@@ -81,6 +82,8 @@ def set_up(cursor: Any) -> None:
     wanted = FUNCTION + "".join(
         trigger(table, how, columns[table]) for table, how in TRACKED.items() if table in columns
     )
+    if "changes_pulse" in columns:
+        wanted += pulse.statements(columns)
     mark = sha256(wanted.encode()).hexdigest()
     cursor.execute(
         "SELECT obj_description(oid) FROM pg_proc WHERE proname = 'brunt_note_change'"
@@ -96,3 +99,4 @@ def set_up(cursor: Any) -> None:
 def take_off(cursor: Any) -> None:
     """Take every trigger off, with the function they call."""
     cursor.execute("DROP FUNCTION IF EXISTS brunt_note_change() CASCADE")
+    cursor.execute("DROP FUNCTION IF EXISTS brunt_pulse() CASCADE")

@@ -117,4 +117,5 @@ NOT_TRACKED = {
     "exchange_headingmeaning": "how headings were read; the import keeps its rows",
     "exchange_broughtinrow": "kept with its import, never changed",
     "changes_change": "is the record itself",
+    "changes_pulse": "which transactions wrote anything",
 }

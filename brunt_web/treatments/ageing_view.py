@@ -98,7 +98,7 @@ def _drawn(title: str, fresh: list[Aged], by_place: dict[str, list[Aged]]) -> Ag
                     (
                         across.x(p.age / WEEK),
                         y(p.value),
-                        f"{p.code}: {figures(p.value)}",
+                        f"{p.code}: {figures(p.value)} at {figures(p.age / WEEK)} weeks",
                         bool(line and line.odd == p.code),
                     )
                     for p in [*fresh, *points]

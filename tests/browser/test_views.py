@@ -1,6 +1,7 @@
 """Every view: accessible by automated rules, light to load, fit for small and large contents."""
 
 import gzip
+from pathlib import Path
 
 import trimesh
 from axe_playwright_python.sync_playwright import Axe
@@ -15,6 +16,14 @@ from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch
 from tests.support.workshop import NOW, campaign, fill
 
+# What is pressed and smaller than 44 px on either side; a box and its words count as one, words in a sentence do not.
+SMALL = """() => [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')]
+  .filter((e) => e.checkVisibility({ visibilityProperty: true }) && !e.closest('.visually-hidden'))
+  .map((e) => [e.closest('label') ?? e, e])
+  .filter(([box, e]) => !(e.matches('a') && getComputedStyle(e).display === 'inline' && e.closest('p, li, dd, small')))
+  .map(([box]) => [box.getBoundingClientRect(), box.textContent.trim().slice(0, 30) || box.name])
+  .filter(([r]) => r.width > 2 && (r.height < 43.5 || r.width < 43.5))
+  .map(([r, words]) => `${words} ${Math.round(r.width)} x ${Math.round(r.height)}`)"""
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
 
 
@@ -69,6 +78,15 @@ class Views(BrowserTestCase):
             f"{base}/treat/",
             f"{base}/measure/",
             f"/library/lots/{self.batch.lot_id}/",
+            f"/library/rigs/{flat_of(self.one).rig_id}/",
+            f"/procedures/{flat_of(self.one).pk}/gauge/",
+            "/changes/",
+            "/jobs/",
+            "/day/",
+            "/workshop/",
+            "/feedstock/",
+            "/treatments/",
+            "/library/away/",
             f"/library/recipes/{self.batch.recipe_id}/",
             "/library/types/impact-80-a/",
             "/library/recipes/new/",
@@ -160,6 +178,43 @@ class Views(BrowserTestCase):
         self.assertLessEqual(store["y"] + store["height"], line["y"])
         self.page.emulate_media(media="print")
         self.assertFalse(self.page.locator(".line").first.is_visible())
+
+    def test_everything_at_the_tablets_bench_is_pressed_with_gloves(self):
+        """44 px at the bench wherever something is pressed or typed into; 24 px elsewhere is axe's to say."""
+        for size in ((1024, 768), (820, 1180)):
+            self.page.set_viewport_size(dict(zip(("width", "height"), size, strict=True)))
+            for address in (
+                f"{self.waiting.code}/bench/",
+                f"{self.specimen.code}/bench/?correct=1",
+            ):
+                self.open(f"/specimens/{address}")
+                self.page.evaluate(
+                    "() => document.querySelectorAll('details').forEach((d) => d.setAttribute('open', ''))"
+                )
+                self.assertEqual(self.page.evaluate(SMALL), [], (size, address))
+
+    def test_tab_at_the_bench_comes_back_to_the_load(self):
+        self.open(f"/specimens/{self.waiting.code}/bench/")
+        load = self.page.locator(".big-field input").first
+        load.focus()
+        met = []
+        for _ in range(40):
+            self.page.keyboard.press("Tab")
+            met.append(self.page.evaluate("() => document.activeElement.name || document.activeElement.textContent.trim()"))  # fmt: skip
+            if load.evaluate("e => e === document.activeElement"):
+                break
+        self.assertEqual(met[-1], load.get_attribute("name"), met)
+        self.assertTrue({"width", "thickness"} <= set(met), met)
+        self.page.keyboard.press("Shift+Tab")
+        self.assertFalse(load.evaluate("e => e === document.activeElement"))
+
+    def test_a_chart_outside_compare_is_saved_as_svg_and_png(self):
+        self.open(f"/duties/{self.duty.pk}/")
+        for kind, head in (("svg", b"<?xml"), ("png", b"\x89PNG")):
+            with self.page.expect_download() as came:
+                self.page.locator(f"[data-save={kind}]").first.click()
+            self.assertTrue(came.value.suggested_filename.endswith(f".{kind}"))
+            self.assertTrue(Path(came.value.path()).read_bytes().startswith(head))
 
     def test_crowds_and_long_names(self):
         long = "Weirside reclaimed glass-filled polyamide from the lower boiler house, ground"

@@ -90,7 +90,7 @@ class Endured(TestCase):
 
 class Speed(TestCase):
     def test_goals_say_whether_they_are_reached(self):
-        table = told([Goal("quick", 6.0, 3.0, 2), Goal("slow", 9.0, 3.0, 2)])
+        table = "\n".join(told([Goal("quick", 6.0, 3.0, 2), Goal("slow", 9.0, 3.0, 2)]))
         self.assertRegex(table, r"quick\s+6\.0\s+3\.0\s+2\.00\s+2  reached\n")
         self.assertRegex(table, r"slow\s+9\.0\s+3\.0\s+3\.00\s+2  not reached")
 

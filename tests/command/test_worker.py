@@ -109,7 +109,7 @@ class Worker(TransactionTestCase):
         self.assertEqual(self.client.get(f"/jobs/{done.pk}/").status_code, 302)
 
     def test_stopped_with_the_server_it_goes_on_with_the_next(self):
-        self.rows(400)
+        self.rows(200)
         worker = self.worker()
         self.storing()
         below = children_of(worker.pid)
@@ -120,7 +120,7 @@ class Worker(TransactionTestCase):
         )
         self.worker()
         self.state(DONE)
-        self.assertEqual(Test.objects.count(), 400)
+        self.assertEqual(Test.objects.count(), 200)
 
     def test_cancelled_while_it_works(self):
         job = self.rows(600)

@@ -281,12 +281,21 @@ function enter(event) {
   store();
 }
 
+const last = () => [...root.querySelectorAll(".readout :is(a[href], button, input, select, textarea, summary)")]
+  .filter((each) => each.checkVisibility() && !each.disabled && each.type !== "hidden").at(-1);
+
 document.addEventListener("keydown", (event) => {
   if (event.target.closest("[data-line]") || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.key === "Enter") { enter(event); return; }
   if (event.key === "Tab" && !event.shiftKey && event.target === reading() && fields().every((field) => field.value.trim())) {
     event.preventDefault();
     root.querySelector("[name=outcome]:checked").focus();
+    return;
+  }
+  // Round and round with Tab; out of it with Shift and Tab, Escape or the space bar's line.
+  if (event.key === "Tab" && !event.shiftKey && event.target === last()) {
+    event.preventDefault();
+    (reading() ?? root.querySelector(".readout input")).focus();
     return;
   }
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
