@@ -11,7 +11,7 @@ import scipy
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import each_of, pairs_of, welch_df, welch_p
 from brunt_core.statistics.looks import FIRST, level_at
-from brunt_core.statistics.summaries import Summary, summarise, t_quantile
+from brunt_core.statistics.summaries import Summary, summarise
 
 APART, OPEN, FEW = "apart", "open", "few"
 LIKELY, UNLIKELY = 0.8, 0.1
@@ -104,41 +104,72 @@ def enough(
         return known[name, n]
 
     parted = _parted_all(groups, planned, alpha, steps)
-    verdicts = [
-        _verdict(a, b, groups, planned, alpha=alpha, first=first, parted=parted)
-        for i, a in enumerate(names)
-        for b in names[i + 1 :]
-    ]
+    whole = _Wholes.of(
+        [first(n, len(groups[n])) for n in names], [planned.get(n, 0) for n in names]
+    )
+    verdicts = _verdicts(groups, whole, alpha=alpha, first=first, parted=parted)
     able = list(of) if of is not None else names
-    whole = {n: first(n, len(groups[n])) for n in names}
-    gains = [Next(c, more, _gain(c, more, verdicts, whole, planned, alpha)) for c in able]
+    gained = _gains(names, more, verdicts, whole, alpha)
+    gains = [Next(c, more, gained[c]) for c in able]
     gains.sort(key=lambda g: -g.gain)
     most = max((planned.get(n, 0) for n in names), default=0)
     return Enough(tuple(verdicts), tuple(g for g in gains if g.gain > 0), most)
 
 
-def _verdict(
-    a: str,
-    b: str,
-    groups: Mapping,
-    planned: Mapping[str, int],
+@dataclass(frozen=True)
+class _Wholes:
+    """What is known of every group, an entry each; nan for what does not exist."""
+
+    mean: Any
+    error: Any
+    df: Any
+    sd: Any
+    n: Any
+    planned: Any
+
+    @classmethod
+    def of(cls, groups: Sequence[Summary], planned: Sequence[int]) -> "_Wholes":
+        rows = [(g.mean, g.standard_error, g.df or 1, g.sd) for g in groups]  # None becomes nan
+        mean, error, df, sd = np.array(rows, float).reshape(len(rows), 4).T
+        return cls(
+            mean, error, df, sd, np.array([g.n for g in groups], int), np.array(planned, int)
+        )
+
+    def plan(self, i: Any, j: Any) -> Any:
+        """How many of each a pair's plan has, as it is looked at."""
+        return np.maximum(np.minimum(self.planned[i], self.planned[j]), FIRST)
+
+
+def _verdicts(
+    groups: Mapping[str, Sequence[Observation]],
+    whole: _Wholes,
     alpha: float,
     first: Callable[[str, int], Summary],
     parted: Mapping[tuple[str, str], tuple[int, float, float]] | None,
-) -> Verdict:
-    have = min(len(groups[a]), len(groups[b]))
-    plan = max(min(planned.get(a, have), planned.get(b, have)), FIRST)
-    n, p, level = (
-        parted[a, b] if parted is not None else _looks(a, b, have, plan, alpha=alpha, first=first)
-    )
-    if n:
-        return Verdict(a, b, APART, round=n, p=p, level=level, chance=None)
-    if have < FIRST:
-        return Verdict(a, b, FEW, round=have, p=1.0, level=0.0, chance=None)
-    one, other = first(a, len(groups[a])), first(b, len(groups[b]))
-    rest = [max(planned.get(n, 0) - len(groups[n]), 0) for n in (a, b)]
-    chance = _chance(one, other, rest[0], rest[1], plan, alpha) if any(rest) else 0.0
-    return Verdict(a, b, OPEN, round=have, p=p, level=level, chance=chance)
+) -> list[Verdict]:
+    names = list(groups)
+    i, j = np.triu_indices(len(names), 1)
+    have = np.minimum(whole.n[i], whole.n[j])
+    rest = [np.maximum(whole.planned[k] - whole.n[k], 0) for k in (i, j)]
+    chances = _chances(whole, i, j, (rest[0], rest[1]), alpha)
+    chances[(rest[0] == 0) & (rest[1] == 0)] = 0.0
+    plans = whole.plan(i, j).tolist()
+    found = []
+    for k, (x, y) in enumerate(zip(i.tolist(), j.tolist(), strict=True)):
+        a, b, so_many, chance = names[x], names[y], int(have[k]), float(chances[k])
+        n, p, level = (
+            parted[a, b]
+            if parted is not None
+            else _looks(a, b, so_many, plans[k], alpha=alpha, first=first)
+        )
+        if n:
+            found.append(Verdict(a, b, APART, round=n, p=p, level=level, chance=None))
+        elif so_many < FIRST:
+            found.append(Verdict(a, b, FEW, round=so_many, p=1.0, level=0.0, chance=None))
+        else:
+            said = None if np.isnan(chance) else chance
+            found.append(Verdict(a, b, OPEN, round=so_many, p=p, level=level, chance=said))
+    return found
 
 
 def _looks(
@@ -218,45 +249,41 @@ def _p(one: Summary, other: Summary) -> float:
     return welch_p(one.mean - other.mean, sqrt(u * u + v * v), df)
 
 
-def _chance(
-    one: Summary, other: Summary, more_one: int, more_other: int, plan: int, alpha: float
-) -> float | None:
-    """The chance that so many more of each part them at the look they lead to."""
-    u, v = one.standard_error, other.standard_error
-    if u is None or v is None or not u + v or one.sd is None or other.sd is None:
-        return None
-    n = (one.n + more_one, other.n + more_other)
-    later = (one.sd / sqrt(n[0]), other.sd / sqrt(n[1]))
-    before, after = u * u + v * v, later[0] ** 2 + later[1] ** 2
-    if min(n) < FIRST:
-        return 0.0
-    level = level_at(min(n), plan, alpha)
-    df = welch_df(later[0], n[0] - 1, later[1], n[1] - 1)
-    reach = t_quantile(1 - level / 2, df) * sqrt(after)
-    gap = one.mean - other.mean
-    if before <= after:
-        return float(abs(gap) > reach)
-    move = sqrt(before - after)
-    free = welch_df(u, one.df or 1, v, other.df or 1)
-    return float(
-        scipy.special.stdtr(free, (gap - reach) / move)
-        + scipy.special.stdtr(free, (-gap - reach) / move)
-    )
+def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float) -> Any:
+    """The chance that so many more of each part a pair at the look they lead to; nan where none can be told."""
+    u, v = whole.error[i], whole.error[j]
+    n = (whole.n[i] + more[0], whole.n[j] + more[1])
+    least, plans = np.minimum(*n), whole.plan(i, j)
+    levels = np.array([level_at(k, p, alpha) for k, p in zip(least.tolist(), plans.tolist(), strict=True)])  # fmt: skip
+    gap = whole.mean[i] - whole.mean[j]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        later = (whole.sd[i] / np.sqrt(n[0]), whole.sd[j] / np.sqrt(n[1]))
+        before, after = u**2 + v**2, later[0] ** 2 + later[1] ** 2
+        df = _welch_dfs(later[0], n[0] - 1, later[1], n[1] - 1)
+        reach = scipy.special.stdtrit(df, 1 - levels / 2) * np.sqrt(after)
+        move = np.sqrt(np.maximum(before - after, 0.0))
+        free = _welch_dfs(u, whole.df[i], v, whole.df[j])
+        found = scipy.special.stdtr(free, (gap - reach) / move)
+        found = found + scipy.special.stdtr(free, (-gap - reach) / move)
+    found = np.where(before <= after, np.abs(gap) > reach, found)
+    found = np.where(least < FIRST, 0.0, found)
+    known = np.isfinite(u + v + whole.sd[i] + whole.sd[j]) & (u + v > 0)
+    return np.where(known, found, np.nan)
 
 
-def _gain(
-    condition: str,
-    more: int,
-    verdicts: Sequence[Verdict],
-    whole: Mapping[str, Summary],
-    planned: Mapping[str, int],
-    alpha: float,
-) -> float:
-    total = 0.0
-    for v in verdicts:
-        if v.state == APART or condition not in (v.first, v.second):
-            continue
-        other = v.second if v.first == condition else v.first
-        plan = max(min(planned.get(condition, 0), planned.get(other, 0)), FIRST)
-        total += _chance(whole[condition], whole[other], more, 0, plan, alpha) or 0.0
-    return total
+def _welch_dfs(u: Any, first: Any, v: Any, second: Any) -> Any:
+    """:func:`welch_df` of many pairs at once."""
+    below = u**4 / first + v**4 / second
+    return np.where(below > 0, (u**2 + v**2) ** 2 / below, first + second)
+
+
+def _gains(
+    names: Sequence[str], more: int, verdicts: Sequence[Verdict], whole: _Wholes, alpha: float
+) -> dict[str, float]:
+    """How many of the open pairs ``more`` specimens of each alone are expected to part."""
+    place = {name: k for k, name in enumerate(names)}
+    open_ = [(place[v.first], place[v.second]) for v in verdicts if v.state != APART]
+    pairs = np.array([*open_, *((y, x) for x, y in open_)], int).reshape(-1, 2)
+    chances = _chances(whole, pairs[:, 0], pairs[:, 1], (more, 0), alpha)
+    total = np.bincount(pairs[:, 0], np.nan_to_num(chances), len(names))
+    return dict(zip(names, total.tolist(), strict=True))

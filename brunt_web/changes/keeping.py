@@ -16,6 +16,7 @@ from typing import Any
 from zlib import compress, decompress
 
 from django.contrib.messages import get_messages
+from django.db import connection
 from django.http import HttpResponse
 from django.middleware.csrf import get_token
 from django.utils import timezone
@@ -73,13 +74,14 @@ def kept_page(seconds: float = _LONGEST) -> Callable[[View], View]:
     """A view whose page is shown again while nothing was written since, and for so many ``seconds`` at most.
 
     The seconds are for what moves with the clock alone, such as what is due. What waits to be said to this
-    person (a message) is never kept, nor an answer that is not a whole page.
+    person (a message) is never kept, nor an answer that is not a whole page, nor one made within a
+    transaction: its own writing is in no snapshot's list of what is still open.
     """
 
     def around(view: View) -> View:
         @wraps(view)
         def kept(request: SeatedRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-            if request.method != "GET" or len(get_messages(request)):
+            if request.method != "GET" or connection.in_atomic_block or len(get_messages(request)):
                 return view(request, *args, **kwargs)
             name = _name(request)
             found = shelf.get(name)

@@ -42,7 +42,7 @@ def statements(tables: Any) -> str:
 
 
 def look(then: Moment | None = None) -> tuple[Moment, bool]:
-    """This moment, and whether nothing was written since ``then``.
+    """This moment, and whether nothing was written since ``then``; asked outside of a transaction.
 
     >>> now, _ = look()        # doctest: +SKIP
     >>> look(now)[1]           # doctest: +SKIP

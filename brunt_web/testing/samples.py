@@ -18,7 +18,7 @@ from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.statistics.outliers import strange_one
 from brunt_core.statistics.summaries import Summary, summarise
-from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Result
@@ -233,6 +233,10 @@ def _keep_kinds_apart(group: Group) -> None:
         group.counted = [s for s in group.counted if s.outcome == main]
 
 
+# So many tests tell the scatter to within 1 % of itself (its standard error is 1/√(2 · freedom)).
+NEWEST = 5000
+
+
 @dataclass(frozen=True)
 class Pooled:
     """A coefficient of variation pooled from so many groups, with its degrees of freedom."""
@@ -246,16 +250,18 @@ def pooled_scatter(workshop: Workshop, procedure: Procedure) -> Pooled | None:
     """The workshop's own scatter of one property by one procedure: √(Σ(n−1)·CV² / Σ(n−1)).
 
     Of the property the procedure is ranked by and no other, from groups of three or more exact
-    results that count. ``None`` without such a group, or where per cent of the mean mean nothing.
+    results that count, of the newest :data:`NEWEST` tests: what a rig of ten years ago did tells little
+    of the next plan. ``None`` without such a group, or where per cent of the mean mean nothing.
     """
     prop = procedure.ranked_property
     if prop.dimension == "temperature":
         return None
+    newest = Turn.objects.filter(
+        procedure=procedure, procedure__workshop=workshop, tested_at__isnull=False, excluded=False
+    ).order_by("-tested_at")
     rows = (
         Result.objects.filter(
-            turn__procedure=procedure,
-            turn__campaign__workshop=workshop,
-            turn__excluded=False,
+            turn__in=newest.values("pk")[:NEWEST],
             property_key=prop.key,
             lower=F("upper"),
         )

@@ -99,6 +99,43 @@ class Looks(unittest.TestCase):
         self.assertGreater(came[said > 0.8].mean(), 0.75)
         self.assertLess(came[said < 0.2].mean(), 0.35)
 
+    def test_the_predicted_chance_by_its_formula(self):
+        """Worked out once more for each pair by itself, with scipy.stats' own t distribution."""
+        rng = np.random.default_rng(23)
+        groups = {
+            name: [O.exact(v) for v in rng.normal(mean, 1.5, n)]
+            for name, mean, n in (("A", 50, 4), ("B", 51, 3), ("C", 50.4, 6), ("D", 52, 2))
+        }
+        plan = {"A": 8, "B": 6, "C": 6, "D": 9}
+        found = enough(groups, plan)
+        alpha = 1 - 0.95 ** (1 / 6)
+        seen = 0
+        for verdict in found.verdicts:
+            if verdict.state != "open":
+                continue
+            own = [np.array([o.anchor for o in groups[k]]) for k in (verdict.first, verdict.second)]
+            then = [plan[verdict.first], plan[verdict.second]]
+
+            def welch(errors, frees):
+                below = sum(e**4 / f for e, f in zip(errors, frees, strict=True))
+                return sum(e**2 for e in errors) ** 2 / below
+
+            sds = [v.std(ddof=1) for v in own]
+            now = [s / np.sqrt(len(v)) for s, v in zip(sds, own, strict=True)]
+            later = [s / np.sqrt(n) for s, n in zip(sds, then, strict=True)]
+            level = level_at(min(then), min(then), alpha)
+            free = welch(later, [n - 1 for n in then])
+            reach = stats.t.ppf(1 - level / 2, free) * np.hypot(*later)
+            gap = own[0].mean() - own[1].mean()
+            move = np.sqrt(np.hypot(*now) ** 2 - np.hypot(*later) ** 2)
+            about = stats.t(welch(now, [len(v) - 1 for v in own]))
+            expected = about.cdf((gap - reach) / move) + about.cdf((-gap - reach) / move)
+            self.assertAlmostEqual(verdict.chance, expected, places=9)
+            seen += 1
+        self.assertGreaterEqual(seen, 4)
+        gains = {step.condition: step.gain for step in found.next}
+        self.assertLessEqual(max(gains.values()), 3)
+
     def test_what_to_test_next(self):
         close = {
             "A": [O.exact(v) for v in (60.0, 60.4, 59.8)],

@@ -1,6 +1,8 @@
 """Ask on the web: shapes, live panel, designs, confounders, changes to a plan."""
 
+from datetime import timedelta
 from decimal import Decimal
+from unittest.mock import patch
 
 from django.test import TestCase
 
@@ -8,6 +10,8 @@ from brunt_core.planning.shapes import SHAPES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.actions.lots import add_lot
+from brunt_web.testing import samples
+from brunt_web.testing.samples import pooled_scatter
 from tests.support.printing import batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person
 
@@ -80,6 +84,21 @@ class Ask(TestCase):
         self.assertIn(
             "Walls × Infill cannot be told from Print speed × Cooling fan", fraction.notes
         )
+
+    def test_own_scatter_is_that_of_the_newest_tests(self):
+        one = campaign(self.user)
+        flat = one.procedures.get(orientation="flat")
+        fill(one, self.user, {"Fernhall PLA": ["500", "600", "700"]})
+        one.turns.filter(tested_at__isnull=False).update(tested_at=NOW - timedelta(days=3000))
+        wide = pooled_scatter(one.workshop, flat)
+        fill(one, self.user, {"Tarn ASA": ["500", "505", "510"]})
+        both = pooled_scatter(one.workshop, flat)
+        self.assertEqual((wide.groups, both.groups), (1, 2))
+        self.assertAlmostEqual(wide.value, 100 / 600, places=3)
+        with patch.object(samples, "NEWEST", 3):
+            newest = pooled_scatter(one.workshop, flat)
+        self.assertAlmostEqual(newest.value, 5 / 505, places=3)
+        self.assertEqual((newest.groups, newest.freedom), (1, 2))
 
     def test_scatter_is_typed_own_or_usual(self):
         both = {"materials": [self.pla.pk, self.asa.pk]}

@@ -145,6 +145,7 @@ class Turn(models.Model):
             # What the library counts is read from this alone.
             models.Index(fields=["condition", "procedure", "state", "tested_at"]),
             models.Index(fields=["tested_at"]),
+            models.Index(fields=["procedure", "tested_at"]),
         ]
         constraints = [
             models.UniqueConstraint(
