@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import sqrt
+from math import hypot, sqrt
 from typing import Any
 
 import numpy as np
@@ -72,10 +72,14 @@ def welch_df(first_error: float, first_df: float, second_error: float, second_df
     return (first_error**2 + second_error**2) ** 2 / below if below else first_df + second_df
 
 
-def compare_all(groups: Sequence[Summary]) -> list[Pair]:
+def compare_all(groups: Sequence[Summary], between: Any = 0.0) -> list[Pair]:
     """Welch's t-test of every pair, judged together by Šidák's correction.
 
-    t = Δ / √(u₁² + u₂²) with Welch–Satterthwaite degrees of freedom; p of the family is
+    Parameters: ``between`` the standard uncertainty of each pair's difference that is no scatter, in the
+    unit of the means, in the order of the pairs (0 for all): what two rigs' calibrations do not share.
+    It widens the difference, u_b below, and adds no degrees of freedom, on the safe side.
+
+    t = Δ / √(u₁² + u₂² + u_b²) with Welch–Satterthwaite degrees of freedom; p of the family is
     1 − (1 − p)^m for the m pairs of all comparable groups. For two groups it is Welch's t-test.
     It holds its level from two readings a group on, with unequal scatter too; methods that judge by
     the studentized range or pool the scatter do not (docs/decisions/0002-comparisons.md).
@@ -104,15 +108,16 @@ def compare_all(groups: Sequence[Summary]) -> list[Pair]:
     fourth = square**2 / free
     below = fourth[first] + fourth[second]
     df = np.divide(total**2, below, out=free[first] + free[second], where=below > 0)
-    away = np.sqrt(np.where(plain, total, 1.0))
+    apart = np.broadcast_to(np.asarray(between, float), total.shape)
+    away = np.sqrt(np.where(plain, total + apart**2, 1.0))
     gap = mean[first] - mean[second]
     p = together(np.minimum(2 * scipy.special.stdtr(df, -np.abs(gap) / away), 1.0), family)
-    columns = (x.tolist() for x in (first, second, gap, away, df, p, plain))
+    columns = (x.tolist() for x in (first, second, gap, away, df, p, plain, apart))
     return [
         Pair(i, j, d, standard_error=u, df=f, p=q, basis="welch-sidak", family=family)
         if clear
-        else _of_a_bound(i, j, groups[i], groups[j], family)
-        for i, j, d, u, f, q, clear in zip(*columns, strict=True)
+        else _of_a_bound(i, j, groups[i], groups[j], family=family, between=b)
+        for i, j, d, u, f, q, clear, b in zip(*columns, strict=True)
     ]
 
 
@@ -130,7 +135,9 @@ def _usable(group: Summary) -> bool:
     return group.standard_error is not None or group.estimate in (LOWER_BOUND, UPPER_BOUND)
 
 
-def _of_a_bound(i: int, j: int, first: Summary, second: Summary, family: int) -> Pair:
+def _of_a_bound(
+    i: int, j: int, first: Summary, second: Summary, *, family: int, between: float
+) -> Pair:
     """Two of which one is known by its bound only, or without any scatter."""
     difference = first.mean - second.mean
     nothing = Pair(i, j, difference, standard_error=0.0, df=0.0, p=1.0, basis="none")
@@ -143,7 +150,7 @@ def _of_a_bound(i: int, j: int, first: Summary, second: Summary, family: int) ->
     )
     if not measured.sd or not decides or bound.n < 2:
         return nothing
-    error, df = measured.sd * sqrt(1 / measured.n + 1 / bound.n), measured.df or 1
+    error, df = hypot(measured.sd * sqrt(1 / measured.n + 1 / bound.n), between), measured.df or 1
     p = float(together(welch_p(difference, error, df), family))
     return Pair(i, j, difference, standard_error=error, df=df, p=p, basis="bound", family=family)
 

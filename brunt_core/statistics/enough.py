@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from math import sqrt
+from math import hypot
 from typing import Any
 
 import numpy as np
@@ -11,6 +11,7 @@ import scipy
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import each_of, pairs_of, welch_df, welch_p
 from brunt_core.statistics.looks import FIRST, level_at
+from brunt_core.statistics.rigs import Rigs
 from brunt_core.statistics.summaries import Summary, summarise
 
 APART, OPEN, FEW = "apart", "open", "few"
@@ -74,12 +75,13 @@ def enough(
     rounding: Mapping[str, float] | None = None,
     more: int = 2,
     of: Sequence[str] | None = None,
+    rigs: Rigs | None = None,
 ) -> Enough:
     """Judge every pair so that one may look after each specimen and stop when it is told.
 
     Parameters: observations by group in the order they were tested, in one unit; ``planned`` how many
     of each the plan has; ``rounding`` as in :func:`summarise`; ``more`` specimens of one group
-    that the gain is told for; ``of`` the groups that can still be tested (all).
+    that the gain is told for; ``of`` the groups that can still be tested (all); ``rigs`` as in :func:`rank`.
     A pair is looked at when both have 2, 3 … specimens, by the first so many of each: Welch's p
     against the level of that look (:func:`level_at`), at Šidák's level for all pairs. Once apart it
     stays so. The predicted chance takes the difference as known with its present error, t
@@ -103,9 +105,10 @@ def enough(
             known[name, n] = summarise(groups[name][:n], rounding=steps.get(name, 0.0))
         return known[name, n]
 
-    parted = _parted_all(groups, planned, alpha, steps)
+    unlike = _unlike(names, rigs)
+    parted = _parted_all(groups, planned, alpha, steps, unlike)
     whole = _Wholes.of(
-        [first(n, len(groups[n])) for n in names], [planned.get(n, 0) for n in names]
+        [first(n, len(groups[n])) for n in names], [planned.get(n, 0) for n in names], unlike
     )
     verdicts = _verdicts(groups, whole, alpha=alpha, first=first, parted=parted)
     able = list(of) if of is not None else names
@@ -126,14 +129,25 @@ class _Wholes:
     sd: Any
     n: Any
     planned: Any
+    unlike: Any
 
     @classmethod
-    def of(cls, groups: Sequence[Summary], planned: Sequence[int]) -> "_Wholes":
+    def of(cls, groups: Sequence[Summary], planned: Sequence[int], unlike: Any) -> "_Wholes":
         rows = [(g.mean, g.standard_error, g.df or 1, g.sd) for g in groups]  # None becomes nan
         mean, error, df, sd = np.array(rows, float).reshape(len(rows), 4).T
         return cls(
-            mean, error, df, sd, np.array([g.n for g in groups], int), np.array(planned, int)
+            mean=mean,
+            error=error,
+            df=df,
+            sd=sd,
+            n=np.array([g.n for g in groups], int),
+            planned=np.array(planned, int),
+            unlike=unlike,
         )
+
+    def between(self, i: Any, j: Any) -> Any:
+        """What unlike rigs leave between two, in the unit of the means."""
+        return _between(self.mean, self.unlike, i, j)
 
     def plan(self, i: Any, j: Any) -> Any:
         """How many of each a pair's plan has, as it is looked at."""
@@ -160,7 +174,9 @@ def _verdicts(
         n, p, level = (
             parted[a, b]
             if parted is not None
-            else _looks(a, b, so_many, plans[k], alpha=alpha, first=first)
+            else _looks(
+                a, b, so_many, plans[k], alpha=alpha, first=first, unlike=whole.unlike[x, y]
+            )
         )
         if n:
             found.append(Verdict(a, b, APART, round=n, p=p, level=level, chance=None))
@@ -173,12 +189,19 @@ def _verdicts(
 
 
 def _looks(
-    a: str, b: str, have: int, plan: int, alpha: float, first: Callable[[str, int], Summary]
+    a: str,
+    b: str,
+    have: int,
+    plan: int,
+    *,
+    alpha: float,
+    first: Callable[[str, int], Summary],
+    unlike: float = 0.0,
 ) -> tuple[int, float, float]:
     """At which look the two were parted (0 for none yet), with p and level there or at the last look."""
     p, level = 1.0, 0.0
     for n in range(FIRST, have + 1):
-        p, level = _p(first(a, n), first(b, n)), level_at(n, plan, alpha)
+        p, level = _p(first(a, n), first(b, n), unlike), level_at(n, plan, alpha)
         if p <= level:
             return n, p, level
     return 0, p, level
@@ -189,6 +212,7 @@ def _parted_all(
     planned: Mapping[str, int],
     alpha: float,
     steps: Mapping[str, float],
+    unlike: Any = None,
 ) -> dict[tuple[str, str], tuple[int, float, float]] | None:
     """The same for every pair at once, a look after the other, where every reading is exact."""
     if any(not o.is_exact for own in groups.values() for o in own):
@@ -213,7 +237,8 @@ def _parted_all(
         mean, error = _means(values[:, :n], rounding)
         i, j = first[open_], second[open_]
         levels = np.array([level_at(n, int(k), alpha) for k in plans[open_]])
-        found = _pairs_p(mean, error, i, j, n)
+        apart = 0.0 if unlike is None else _between(mean, unlike, i, j)
+        found = _pairs_p(mean, error, i, j, n=n, between=apart)
         p[open_], level[open_] = found, levels
         at[np.flatnonzero(open_)[found <= levels]] = n
     rows = zip(
@@ -230,23 +255,35 @@ def _means(values: Any, rounding: Any) -> tuple[Any, Any]:
     return values.mean(axis=1), np.sqrt(variance / n + rounding**2 / n + alike * (1 - 1 / n))
 
 
-def _pairs_p(mean: Any, error: Any, i: Any, j: Any, n: int) -> Any:
+def _unlike(names: Sequence[str], rigs: Rigs | None) -> Any:
+    """What unlike rigs leave between each two, as a share of what is read."""
+    if rigs is None:
+        return np.zeros((len(names), len(names)))
+    return np.array([[rigs.of_difference(a, b) for b in names] for a in names])
+
+
+def _between(mean: Any, unlike: Any, i: Any, j: Any) -> Any:
+    return unlike[i, j] * (np.abs(mean[i]) + np.abs(mean[j])) / 2
+
+
+def _pairs_p(mean: Any, error: Any, i: Any, j: Any, *, n: int, between: Any) -> Any:
     """Welch's p of pairs of groups of n; 1 where neither scatters."""
     square = error**2
     total = square[i] + square[j]
     below = (square[i] ** 2 + square[j] ** 2) / (n - 1)
     df = np.divide(total**2, below, out=np.full(len(i), 2.0 * (n - 1)), where=below > 0)
-    away = np.sqrt(np.where(total > 0, total, 1.0))
+    away = np.sqrt(np.where(total > 0, total + between**2, 1.0))
     found = 2 * scipy.special.stdtr(df, -np.abs(mean[i] - mean[j]) / away)
     return np.where(total > 0, np.minimum(found, 1.0), 1.0)
 
 
-def _p(one: Summary, other: Summary) -> float:
+def _p(one: Summary, other: Summary, unlike: float) -> float:
     u, v = one.standard_error, other.standard_error
     if u is None or v is None or not u + v:
         return 1.0
     df = welch_df(u, one.df or 1, v, other.df or 1)
-    return welch_p(one.mean - other.mean, sqrt(u * u + v * v), df)
+    between = unlike * (abs(one.mean) + abs(other.mean)) / 2
+    return welch_p(one.mean - other.mean, hypot(u, v, between), df)
 
 
 def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float) -> Any:
@@ -260,7 +297,9 @@ def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float
         later = (whole.sd[i] / np.sqrt(n[0]), whole.sd[j] / np.sqrt(n[1]))
         before, after = u**2 + v**2, later[0] ** 2 + later[1] ** 2
         df = _welch_dfs(later[0], n[0] - 1, later[1], n[1] - 1)
-        reach = scipy.special.stdtrit(df, 1 - levels / 2) * np.sqrt(after)
+        reach = scipy.special.stdtrit(df, 1 - levels / 2) * np.sqrt(
+            after + whole.between(i, j) ** 2
+        )
         move = np.sqrt(np.maximum(before - after, 0.0))
         free = _welch_dfs(u, whole.df[i], v, whole.df[j])
         found = scipy.special.stdtr(free, (gap - reach) / move)

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from math import hypot, isnan
+from typing import Any
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
@@ -15,7 +16,8 @@ from brunt_core.statistics.comparisons import (
 )
 from brunt_core.statistics.letters import letter_sets, letters_of
 from brunt_core.statistics.ordinal import compare_ranks
-from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
+from brunt_core.statistics.rigs import Rigs
 from brunt_core.statistics.summaries import LOWER_BOUND, UPPER_BOUND, Summary, summarise, t_quantile
 
 
@@ -71,6 +73,7 @@ def rank(
     confidence: float = 0.95,
     rounding: Mapping[str, float] | None = None,
     ordinal: bool = False,
+    rigs: Rigs | None = None,
 ) -> Ranking:
     """Rank groups by their mean, best first.
 
@@ -79,6 +82,8 @@ def rank(
     ``rounding`` by group as in :func:`summarise`. The interval of a percentage of the best allows
     for the best having been picked: it is one of all pairs at once. ``ordinal`` says that the values
     are places on a scale of words: sorted by their mean place, compared by rank, without intervals.
+    With ``rigs``, what the calibrations of rigs that two groups do not share leave between them enters
+    their difference (:class:`Rigs`).
     Where some were stopped at a load they held, two or three that all broke are the weak ones of
     their kind, and their mean's interval is taken at half the risk (97.5 for 95 %): at the plain
     level it holds the truth in 86 to 93 % only (``./brunt verify``).
@@ -112,12 +117,11 @@ def rank(
     pairs = (
         compare_ranks([[o.anchor for o in groups[name]] for name in order])
         if ordinal
-        else compare_all(ordered)
+        else compare_all(ordered, _between(order, ordered, rigs))
     )
     different = different_pairs(pairs, confidence)
     sets = tuple(letter_sets(len(order), different))
     marks = letters_of(len(order), sets)
-    base = summaries.get(reference) if reference else None
     picked = each_of(max((p.family for p in pairs), default=1), confidence)
     rows = tuple(
         Row(
@@ -125,13 +129,24 @@ def rank(
             tuple(groups[name]),
             summaries[name],
             marks[i],
-            None if ordinal else _ratio(summaries[name], ordered[0], name == order[0], picked),
-            None if ordinal else _ratio(summaries[name], base, name == reference, confidence),
+            None if ordinal else _ratio(name, order[0], summaries, picked, rigs),
+            None if ordinal else _ratio(name, reference, summaries, confidence, rigs),
             harder=0.0 if ordinal or levels[name] == confidence else levels[name],
         )
         for i, name in enumerate(order)
     )
     return Ranking(rows, tuple(pairs), sets, confidence, reference)
+
+
+def _between(order: Sequence[str], summaries: Sequence[Summary], rigs: Rigs | None) -> Any:
+    """The standard uncertainty of each pair's difference from unlike rigs, in the unit of the means."""
+    if rigs is None or len(set(map(str, rigs.shares.values()))) < 2:
+        return 0.0
+    return [
+        rigs.of_difference(order[i], order[j]) * (abs(one.mean) + abs(other.mean)) / 2
+        for i, one in enumerate(summaries)
+        for j, other in enumerate(summaries[i + 1 :], i + 1)
+    ]
 
 
 def _level(values: Sequence[Observation], cut: bool, confidence: float) -> float:
@@ -140,11 +155,11 @@ def _level(values: Sequence[Observation], cut: bool, confidence: float) -> float
     return (1 + confidence) / 2 if weak else confidence
 
 
-def with_calibration(ranking: Ranking, relative: float) -> Ranking:
+def with_calibration(ranking: Ranking, relative: float | Mapping[str, float]) -> Ranking:
     """The ranking with the rig's calibration in the intervals of its means, and nowhere else.
 
     Parameters: ``relative`` the standard uncertainty of the rig's calibration as a share of what it
-    reads. All specimens of one rig share its error: it widens what is known of each mean,
+    reads, or of each group's rigs by its name. All specimens of one rig share its error: it widens what is known of each mean,
     half-widths in quadrature, (t·s/√n)² + (1.96·relative·mean)², and falls out of their
     differences, whose p and order stay. (Welch–Satterthwaite degrees of freedom for the sum would
     make the interval of few specimens narrower than without the calibration.)
@@ -156,10 +171,9 @@ def with_calibration(ranking: Ranking, relative: float) -> Ranking:
     >>> plain.rows[0].summary.high < wide.rows[0].summary.high, plain.pairs == wide.pairs
     (True, True)
     """
-    if relative <= 0:
-        return ranking
+    known = relative if isinstance(relative, Mapping) else dict.fromkeys((r.name for r in ranking.rows), relative)  # fmt: skip
     rows = tuple(
-        replace(r, summary=_calibrated(r.summary, relative, ranking.confidence))
+        replace(r, summary=_calibrated(r.summary, known.get(r.name, 0.0), ranking.confidence))
         for r in ranking.rows
     )
     return replace(ranking, rows=rows)
@@ -168,7 +182,7 @@ def with_calibration(ranking: Ranking, relative: float) -> Ranking:
 def _calibrated(summary: Summary, relative: float, confidence: float) -> Summary:
     """One mean's interval, each side grown by what the calibration adds."""
     s = summary
-    if not s.standard_error or not s.df or s.low is None or s.high is None:
+    if relative <= 0 or not s.standard_error or not s.df or s.low is None or s.high is None:
         return s
     level = (1 + confidence) / 2
     own = t_quantile(level, s.df) * s.standard_error
@@ -198,9 +212,19 @@ def _rank_key(summary: Summary, better: str) -> tuple[int, float]:
     return place, summary.mean if better == "lower" else -summary.mean
 
 
-def _ratio(top: Summary, bottom: Summary | None, itself: bool, confidence: float) -> Ratio | None:
-    if itself:
+def _ratio(
+    one: str,
+    other: str | None,
+    summaries: Mapping[str, Summary],
+    confidence: float,
+    rigs: Rigs | None,
+) -> Ratio | None:
+    if other is None:
+        return None
+    if one == other:
         return Ratio(1.0, 1.0, 1.0)
+    top, bottom = summaries[one], summaries.get(other)
     if bottom is None or not bottom.mean or isnan(bottom.mean) or isnan(top.mean):
         return None
-    return ratio_of_means(top, bottom, confidence)
+    found = ratio_of_means(top, bottom, confidence)
+    return widened(found, rigs.of_difference(one, other), confidence) if rigs else found

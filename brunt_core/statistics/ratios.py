@@ -1,7 +1,7 @@
 """Ratio of two means with its interval."""
 
-from dataclasses import dataclass
-from math import exp, hypot, sqrt
+from dataclasses import dataclass, replace
+from math import exp, hypot, log, sqrt
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.comparisons import welch_df
@@ -20,6 +20,23 @@ class Ratio:
     high: float | None = None
     df: float | None = None
     sign: str = ""
+
+
+def widened(ratio: Ratio, relative: float, confidence: float = 0.95) -> Ratio:
+    """A ratio's interval with a relative standard uncertainty more, normal, in quadrature on the logarithm.
+
+    Parameters: ``relative`` as a share of the ratio, such as what two rigs' calibrations leave in it.
+    Source: JCGM 100:2008 (GUM) 5.1.6 for the relative uncertainties of a quotient.
+
+    >>> widened(Ratio(2.0, 2.0, 2.0), 0.01).high > 2.03, widened(Ratio(2.0, 1.8, 2.2), 0.0).high
+    (True, 2.2)
+    """
+    if relative <= 0 or ratio.low is None or ratio.high is None or ratio.value <= 0:
+        return ratio
+    more = t_quantile((1 + confidence) / 2, 1e9) * relative
+    low = 0.0 if ratio.low <= 0 else ratio.value * exp(-hypot(log(ratio.value / ratio.low), more))
+    high = ratio.value * exp(hypot(log(ratio.high / ratio.value), more))
+    return replace(ratio, low=low, high=high)
 
 
 def ratio_of_means(top: Summary, bottom: Summary, confidence: float = 0.95) -> Ratio:

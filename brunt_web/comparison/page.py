@@ -5,7 +5,6 @@ from dataclasses import dataclass, field, replace
 from math import hypot
 
 from brunt_core.comparability import comparability_key
-from brunt_core.errors import InputError
 from brunt_core.normalisation import NORMALISERS
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
@@ -14,9 +13,8 @@ from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, rank, with_calibration
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
-from brunt_web.comparison.further import FAMILIES
 from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
-from brunt_web.comparison.normalising import asked_for, fits, named
+from brunt_web.comparison.normalising import fits, named
 from brunt_web.comparison.queries import (
     RATIO,
     Group,
@@ -24,29 +22,11 @@ from brunt_web.comparison.queries import (
     remarks_of,
     without_strange,
 )
+from brunt_web.comparison.switches import Switches, switches_from, upright_and_flat
 from brunt_web.interface.scale import Scale, scale_for
-from brunt_web.interface.typed import whole
 from brunt_web.library.models import Procedure
-
-ORDERS = ("worst", "without")
-
-
-@dataclass
-class Switches:
-    """What the address asks for, made valid."""
-
-    view: str
-    show: str
-    reference: int | None
-    opened: int | None = None
-    property: str = ""
-    order: str = "mean"
-    chosen: int | None = None
-    pairs: bool = False
-    alike: float = 0.0
-    control: bool = False
-    by: str = ""
-    family: str = ""
+from brunt_web.testing import samples
+from brunt_web.testing.rigs import known_to, rigs_of, unlike_rigs
 
 
 @dataclass
@@ -141,59 +121,6 @@ def compared_property(procedure: Procedure, switches: Switches) -> Property:
     return named(procedure, prop, switches.by)
 
 
-_ACROSS = {("layer-adhesion", "tension")}
-
-
-def upright_and_flat(procedures: list[Procedure]) -> tuple[Procedure, Procedure] | None:
-    """The pair whose ratio is the directional ratio: one method upright and flat, or the pulled two."""
-    for top in (p for p in procedures if p.orientation == "upright"):
-        for bottom in (p for p in procedures if p.orientation == "flat"):
-            pair = (top.method_key, bottom.method_key)
-            if pair[0] == pair[1] or pair in _ACROSS:
-                return top, bottom
-    return None
-
-
-def switches_from(
-    query: Mapping[str, str], campaign: Campaign, procedures: list[Procedure], conditions: set[int]
-) -> Switches:
-    """Read the address; what it asks for and is not there falls back to the first choice.
-
-    Raises :class:`InputError` for a campaign without procedures.
-    """
-    if not procedures:
-        raise InputError("This campaign has no procedure to compare by.")
-    views = [str(p.pk) for p in procedures] + ([RATIO] if upright_and_flat(procedures) else [])
-    view = query.get("view", "")
-    show = query.get("show", "")
-    reference = whole(query.get("reference"))
-    opened = whole(query.get("working"))
-    chosen = next(
-        (p for p in procedures if str(p.pk) == (view if view in views else views[0])), None
-    )
-    yielded = {r.property for r in chosen.method.results} if chosen else set()
-    return Switches(
-        view if view in views else views[0],
-        show if show in ("unit", "best", "reference") else "unit",
-        reference if reference in conditions else campaign.reference_id,
-        opened=opened,
-        property=query.get("property", "") if query.get("property") in yielded else "",
-        order=query["order"] if query.get("order") in ORDERS and chosen else "mean",
-        chosen=lit if (lit := whole(query.get("chosen"))) in conditions else None,
-        pairs=query.get("pairs") == "1",
-        alike=_per_cent(query.get("alike", "")),
-        control=query.get("control") == "1",
-        by=asked_for(query),
-        family=query.get("family", "") if query.get("family") in FAMILIES else "",
-    )
-
-
-def _per_cent(text: str) -> float:
-    """A limit of equivalence as a share; nothing where it is none."""
-    number = whole(text)
-    return number / 100 if number is not None and 0 < number < 100 else 0.0
-
-
 def build(
     campaign: Campaign,
     procedures: list[Procedure],
@@ -249,7 +176,9 @@ def _by_kind(
         page.kind = found.label if found else kind
         pages.append(page)
     first, *first.beside = pages
-    first.remarks = remarks_of(list(groups.values()), procedure.method)
+    named = {str(g.condition): g for g in groups.values()}
+    rigs = rigs_of(procedure, compared_property(procedure, switches), _found(named))
+    first.remarks = remarks_of(list(groups.values()), procedure.method) + unlike_rigs(rigs)
     first.conditions = [g.condition for g in groups.values()]
     first.groups = list(groups.values())
     return first
@@ -263,6 +192,7 @@ def _means_page(
     if reference and not named[reference].values:
         reference = None
     prop = compared_property(procedure, switches)
+    rigs = rigs_of(procedure, prop, _found(named))
     ranking = rank(
         {n: g.values for n, g in named.items() if g.values},
         reference,
@@ -270,8 +200,9 @@ def _means_page(
         campaign.confidence,
         {n: g.rounding for n, g in named.items()},
         prop.ordinal,
+        rigs=rigs,
     )
-    ranking = with_calibration(ranking, _calibration(procedure, prop))
+    ranking = with_calibration(ranking, {n: rigs.of_mean(n) for n in named})
     percent = {"best": "of_best", "reference": "of_reference"}.get(switches.show)
     base = None if prop.ordinal else _base(ranking, switches.show, reference)
     factor = {r.name: (100.0 / base if base else 1.0) for r in ranking.rows}
@@ -282,7 +213,7 @@ def _means_page(
     )
     told = switches.property or switches.by
     title = f"{procedure.name}: {prop.name.lower()}" if told else procedure.name
-    return _page(
+    page = _page(
         switches,
         title,
         unit,
@@ -292,21 +223,19 @@ def _means_page(
         percent=percent if base else None,
         procedure=procedure,
     )
+    page.remarks += unlike_rigs(rigs)
+    return page
 
 
-def _calibration(procedure: Procedure, prop: Property) -> float:
-    """The standard uncertainty of the rig's calibration, where the property rests on what it reads."""
-    rig = procedure.rig
-    if rig is None or rig.dimension != procedure.method.reading_for(prop.key).dimension:
-        return 0.0
-    return (rig.relative_error or 0.0) / 3**0.5
+def _found(named: dict[str, Group]) -> dict[str, samples.Group]:
+    return {name: g.found for name, g in named.items()}
 
 
 def _of_two_rigs(top: Procedure, bottom: Procedure) -> float:
     """What two rigs' calibrations leave in a quotient; one rig's own falls out."""
     if top.rig_id == bottom.rig_id:
         return 0.0
-    return hypot(*(_calibration(p, p.ranked_property) for p in (top, bottom)))
+    return hypot(*(known_to(p.rig, p, p.ranked_property) for p in (top, bottom)))
 
 
 def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:

@@ -7,9 +7,9 @@ from brunt_core.statistics.comparisons import each_of
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Condition, Factor
-from brunt_web.comparison.page import upright_and_flat
 from brunt_web.comparison.queries import Group
 from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.switches import upright_and_flat
 from brunt_web.interface.scale import scale_for
 
 WIDE, PAD, HIGH = 560.0, 18.0, 54.0

@@ -9,6 +9,7 @@ from brunt_core.properties import Property
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.ranking import Ranking, Row, rank
+from brunt_core.statistics.rigs import Rigs
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Campaign, Condition
@@ -18,6 +19,7 @@ from brunt_web.comparison.queries import Group, groups_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.testing.enough import judged
+from brunt_web.testing.rigs import rigs_of
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,11 @@ class Strip:
         return self.prop.better == "lower"
 
     @cached_property
+    def rigs(self) -> Rigs:
+        """On which rigs they were tested."""
+        return rigs_of(self.procedure, self.prop, {str(k): g.found for k, g in self.groups.items()})
+
+    @cached_property
     def ranking(self) -> Ranking:
         """The conditions with results, best first, by their key."""
         named = {str(pk): g for pk, g in self.groups.items() if g.values}
@@ -66,6 +73,7 @@ class Strip:
             self.confidence,
             {k: g.rounding for k, g in named.items()},
             self.prop.ordinal,
+            rigs=self.rigs,
         )
 
     @cached_property
@@ -105,7 +113,7 @@ class Strip:
             return None
         named = {str(pk): g for pk, g in self.groups.items()}
         waiting = {k: g.waiting for k, g in named.items()}
-        return judged({k: g.found for k, g in named.items()}, waiting, self.confidence)
+        return judged({k: g.found for k, g in named.items()}, waiting, self.confidence, self.rigs)
 
     def scale(self, width: float, pad: float, steps: int = 4) -> Scale:
         """A scale over everything drawn."""

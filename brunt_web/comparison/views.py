@@ -21,12 +21,13 @@ from brunt_web.comparison.further import FAMILIES, further_of
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.lines import Line
 from brunt_web.comparison.normalising import choices_of
-from brunt_web.comparison.page import Page, build, upright_and_flat
+from brunt_web.comparison.page import Page, build
 from brunt_web.comparison.pages.frame import shown_conditions
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of, shifted
 from brunt_web.comparison.stations import address_of, kept_of, tabs_of
 from brunt_web.comparison.strips import strip_of
 from brunt_web.comparison.sweeping import swept_levels
+from brunt_web.comparison.switches import upright_and_flat
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest

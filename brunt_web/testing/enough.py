@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from django.db.models import Count, Q
 
 from brunt_core.statistics.enough import Enough, enough
+from brunt_core.statistics.rigs import Rigs
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
+from brunt_web.testing.rigs import rigs_of
 from brunt_web.testing.samples import Group, grouped, samples
 
 MOST_PAIRS = 40
@@ -22,7 +24,10 @@ class Standing:
 
 
 def judged(
-    groups: Mapping[str, Group], waiting: Mapping[str, int], confidence: float
+    groups: Mapping[str, Group],
+    waiting: Mapping[str, int],
+    confidence: float,
+    rigs: Rigs | None = None,
 ) -> Enough | None:
     """Every pair judged in the order of the tests; nothing for one condition or for very many."""
     told = {k: g for k, g in groups.items() if g.counted or waiting.get(k)}
@@ -30,7 +35,7 @@ def judged(
         return None
     values = {k: g.in_time for k, g in told.items()}
     planned = {k: len(v) + waiting.get(k, 0) for k, v in values.items()}
-    return enough(values, planned, confidence, {k: g.rounding for k, g in told.items()})
+    return enough(values, planned, confidence, {k: g.rounding for k, g in told.items()}, rigs=rigs)
 
 
 def in_words(found: Enough, names: Mapping[str, str]) -> str:
@@ -81,7 +86,8 @@ def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
     for pk, label, detail, n in rows:
         names[str(pk)] = f"{label}, {detail}" if detail else label
         waiting[str(pk)] = n
-    told = judged({k: groups.get(k, Group()) for k in names}, waiting, campaign.confidence)
+    every = {k: groups.get(k, Group()) for k in names}
+    told = judged(every, waiting, campaign.confidence, rigs_of(procedure, prop, every))
     if told is None or not any(len(g.counted) > 1 for g in groups.values()):
         return None
     return Standing(in_words(told, names), told.settled)

@@ -28,7 +28,7 @@ _COLUMNS = (
     *("property_key", "lower", "upper", "uncertainty", "rounding", "at_time"),
     *("turn__outcome", "turn__excluded", "turn__excluded_because", "turn__stated"),
     *("turn__untimely", "turn__conditioning", "turn__speed", "turn__tested_at"),
-    *("turn__tested_as__state", "turn__tested_as__overdue"),
+    *("turn__tested_as__state", "turn__tested_as__overdue", "turn__rig_id"),
 )
 
 
@@ -38,7 +38,8 @@ class Sample:
 
     ``state`` is what it was tested in: what ``happened`` to it, else the planned ``conditioning``;
     ``out`` seconds since it had left that; ``doubt`` why its shape makes its strength doubtful;
-    ``overdue`` the day its rig's calibration had been due, where that was past.
+    ``overdue`` the day its rig's calibration had been due, where that was past; ``rig`` the one it was
+    tested on where that was another than its procedure's.
     """
 
     turn: int
@@ -63,6 +64,7 @@ class Sample:
     out: float | None
     doubt: str
     overdue: str = ""
+    rig: int | None = None
 
     def in_unit(self, prop: Property) -> "Sample":
         """The same in the property's own unit."""
@@ -131,7 +133,7 @@ def _sample(row: Sequence[Any]) -> Sample:
         *(turn, code, condition, procedure, key, Observation(low, high)),
         *(off or 0.0, step or 0.0, at_time, outcome, excluded, because, stated, untimely),
         *(conditioning, speed, tested_at, happened or conditioning, happened),
-        *(told.get("out"), told.get("doubt", ""), overdue),
+        *(told.get("out"), told.get("doubt", ""), overdue, row[20]),
     )
     return Sample(*told_of)
 

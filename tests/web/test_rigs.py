@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_web.changes.models import Change
+from brunt_web.comparison.page import build
 from brunt_web.library.actions.rigs import also_on, read_figures
 from brunt_web.library.models import Calibration, Rig
 from brunt_web.testing.models import Result
@@ -179,6 +180,27 @@ class Several(Rigs):
                 also_on(self.procedure, [rig])
         page = self.client.get(f"/library/procedures/{self.procedure.pk}/")
         self.assertNotContains(page, "Wrench")
+
+    def test_what_two_rigs_do_not_share_is_in_the_difference(self):
+        """One material on each rig, 3 % apart: a difference on one rig, none where the two are known to 3 %."""
+        Rig.objects.update(relative_error=0.03 * 3**0.5)
+        loads = {"Fernhall PLA": (500, 501, 502, 499), "Tarn ASA": (485, 486, 484, 485)}
+        for label, own in loads.items():
+            for turn, load in zip(
+                turns_of(self.campaign, condition__label=label), own, strict=False
+            ):
+                self.store(turn, f"{load} N", self.rig)
+        address = f"/campaigns/{self.campaign.pk}/compare/"
+        page = self.client.get(address).text
+        self.assertNotIn("Not all on the same rig", page)
+        self.assertNotIn("No difference", page)
+        self.campaign.turns.filter(condition__label="Tarn ASA").update(rig=self.second)
+        page = self.client.get(address).text
+        self.assertIn("Not all on the same rig", page)
+        self.assertIn("Tarn ASA on Frame two", page)
+        self.assertIn("up to 4.2 % of what is read", page)
+        found = next(iter(build(self.campaign, [self.procedure], list(self.campaign.conditions.all()), {}).ranking.pairs))  # fmt: skip
+        self.assertGreater(found.p, 0.05)
 
     def test_how_far_they_agree(self):
         page = f"/procedures/{self.procedure.pk}/gauge/"

@@ -5,10 +5,10 @@ from uuid import uuid4
 from django.test import TestCase
 
 from brunt_core.properties import PROPERTIES
-from brunt_web.comparison.page import _calibration
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.models import Result
+from brunt_web.testing.rigs import known_to
 from tests.support.bench import TYPED, bench_of
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put
@@ -132,5 +132,5 @@ class OfTheRig(TestCase):
     def test_a_rig_of_forces_says_nothing_of_a_travel(self):
         Rig.objects.update(relative_error=0.03)
         flat = self.one.procedures.get(orientation="flat")
-        self.assertGreater(_calibration(flat, PROPERTIES["tensile_strength"]), 0.01)
-        self.assertEqual(_calibration(flat, PROPERTIES["travel_at_peak"]), 0.0)
+        self.assertGreater(known_to(flat.rig, flat, PROPERTIES["tensile_strength"]), 0.01)
+        self.assertEqual(known_to(flat.rig, flat, PROPERTIES["travel_at_peak"]), 0.0)

@@ -1,0 +1,45 @@
+"""On which rigs the groups of a comparison were tested, and how well those are known."""
+
+from collections.abc import Mapping
+
+from brunt_core.properties import Property
+from brunt_core.statistics.rigs import Rigs, shares_of
+from brunt_web.library.models import Procedure, Rig
+from brunt_web.testing.samples import Group
+
+
+def rigs_of(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -> Rigs:
+    """Every group's share on each rig. No query where all were tested on the procedure's own."""
+    named = {
+        name: [s.rig or procedure.rig_id for s in group.counted] for name, group in groups.items()
+    }
+    others = {rig for own in named.values() for rig in own if rig} - {procedure.rig_id}
+    rigs = [*Rig.objects.filter(pk__in=others)] if others else []
+    if procedure.rig:
+        rigs.append(procedure.rig)
+    return Rigs(shares_of(named), {r.pk: known_to(r, procedure, prop) for r in rigs})
+
+
+def known_to(rig: Rig | None, procedure: Procedure, prop: Property) -> float:
+    """The standard uncertainty of a rig's calibration, where the property rests on what it reads."""
+    if rig is None or rig.dimension != procedure.method.reading_for(prop.key).dimension:
+        return 0.0
+    return float(rig.relative_error or 0.0) / 3**0.5
+
+
+def unlike_rigs(found: Rigs) -> list[str]:
+    """That groups were tested on unlike rigs, and what that adds to their differences."""
+    shares = {name: own for name, own in found.shares.items() if own}
+    if len({frozenset(own.items()) for own in shares.values()}) < 2:
+        return []
+    used = {rig for own in shares.values() for rig in own if rig is not None}
+    names = dict(Rig.objects.filter(pk__in=used).values_list("pk", "name"))
+    said = "; ".join(
+        f"{name} on {' and '.join(sorted(names.get(rig, 'no rig that is named') for rig in own))}"
+        for name, own in shares.items()
+    )
+    most = max((found.of_difference(a, b) for a in shares for b in shares), default=0.0)
+    return [
+        f"Not all on the same rig ({said}): what their calibrations do not share, up to {100 * most:.2g} % of "
+        "what is read, is in the differences."
+    ]

@@ -1,0 +1,85 @@
+"""Unlike rigs in means, differences and ratios: GUM by hand, and the level held by simulation."""
+
+import unittest
+from math import hypot, log
+
+import numpy as np
+
+from brunt_core.observations import Observation
+from brunt_core.statistics.ranking import rank, with_calibration
+from brunt_core.statistics.ratios import Ratio, widened
+from brunt_core.statistics.rigs import Rigs, shares_of
+
+O = Observation  # noqa: E741
+
+
+def exact(values):
+    return [O.exact(float(v)) for v in values]
+
+
+class Shares(unittest.TestCase):
+    def test_mean_and_difference_by_the_law_of_propagation(self):
+        """Σ (∂f/∂e_r)² u²(e_r), e_r the error of each rig (GUM 5.1.2 and F.1.2.3)."""
+        rigs = Rigs(shares_of({"A": [1, 1, 1, 2], "B": [1, 2, 2, 2], "C": []}), {1: 0.004, 2: 0.01})
+        self.assertAlmostEqual(rigs.of_mean("A"), hypot(0.75 * 0.004, 0.25 * 0.01))
+        self.assertAlmostEqual(rigs.of_difference("A", "B"), hypot(0.5 * 0.004, 0.5 * 0.01))
+        self.assertEqual((rigs.of_mean("C"), rigs.of_mean("D")), (0.0, 0.0))
+        self.assertEqual(rigs.of_difference("B", "B"), 0.0)
+
+    def test_one_rig_changes_nothing(self):
+        groups = {"A": exact((50, 51, 50.4)), "B": exact((47, 48, 47.2))}
+        one = Rigs({"A": {1: 1.0}, "B": {1: 1.0}}, {1: 0.01})
+        self.assertEqual(rank(groups, rigs=one).pairs, rank(groups).pairs)
+        self.assertEqual(rank(groups, rigs=Rigs({}, {})), rank(groups))
+
+    def test_two_rigs_widen_the_difference_the_ratio_and_each_mean(self):
+        groups = {"A": exact((50, 51, 50.4)), "B": exact((47, 48, 47.2))}
+        two = Rigs({"A": {1: 1.0}, "B": {2: 1.0}}, {1: 0.02, 2: 0.03})
+        plain, wide = rank(groups, "B"), rank(groups, "B", rigs=two)
+        between = hypot(0.02, 0.03) * (plain.rows[0].summary.mean + plain.rows[1].summary.mean) / 2
+        self.assertAlmostEqual(
+            wide.pairs[0].standard_error, hypot(plain.pairs[0].standard_error, between)
+        )
+        self.assertEqual(wide.pairs[0].df, plain.pairs[0].df)
+        self.assertGreater(wide.pairs[0].p, plain.pairs[0].p)
+        self.assertTrue(plain.apart(0, 1))
+        self.assertFalse(wide.apart(0, 1))
+        self.assertLess(wide.rows[0].of_reference.low, plain.rows[0].of_reference.low)
+        self.assertGreater(wide.rows[1].of_best.high, plain.rows[1].of_best.high)
+        told = with_calibration(wide, {n: two.of_mean(n) for n in groups})
+        grown = [r.summary.high - r.summary.mean for r in told.rows]
+        was = [r.summary.high - r.summary.mean for r in plain.rows]
+        self.assertAlmostEqual(
+            grown[0], hypot(was[0], 1.959964 * 0.02 * plain.rows[0].summary.mean), 5
+        )
+        self.assertGreater(grown[1] - was[1], 0)
+
+    def test_a_bound_on_another_rig(self):
+        groups = {"A": [O.at_least(52.0)] * 3, "B": exact((48, 49, 48.4))}
+        two = Rigs({"A": {1: 1.0}, "B": {2: 1.0}}, {1: 0.05, 2: 0.05})
+        self.assertLess(rank(groups).pairs[0].p, rank(groups, rigs=two).pairs[0].p)
+
+    def test_a_ratio_widened(self):
+        wide = widened(Ratio(1.2, 1.1, 1.3), 0.02)
+        self.assertAlmostEqual(log(1.2 / wide.low), hypot(log(1.2 / 1.1), 1.959964 * 0.02), 6)
+        self.assertEqual(widened(Ratio(1.2, -0.1, 1.3), 0.02).low, 0.0)
+        self.assertEqual(widened(Ratio(1.2), 0.02), Ratio(1.2))
+
+
+class Level(unittest.TestCase):
+    def wrong(self, known: float, rounds: int = 2000, n: int = 4) -> float:
+        """How often two alike groups on two rigs, each off by 1 % (one sd), are told apart."""
+        rng = np.random.default_rng(41)
+        rigs = Rigs({"A": {1: 1.0}, "B": {2: 1.0}}, {1: known, 2: known})
+        apart = 0
+        for _ in range(rounds):
+            off = 1 + rng.normal(0, 0.01, 2)
+            groups = {k: exact(off[i] * rng.normal(50, 0.4, n)) for i, k in enumerate("AB")}
+            apart += rank(groups, rigs=rigs).apart(0, 1)
+        return apart / rounds
+
+    def test_it_holds_with_the_calibrations_and_does_not_without(self):
+        self.assertGreater(self.wrong(0.0), 0.2)
+        held = self.wrong(0.01)
+        self.assertLess(held, 0.055)
+        self.assertGreater(held, 0.005)
