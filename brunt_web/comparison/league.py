@@ -15,13 +15,15 @@ from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Ranking, rank
+from brunt_core.statistics.rigs import Rigs, shares_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.checks.queries import Change, changes_for
 from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
-from brunt_web.library.models import Procedure
+from brunt_web.library.models import Procedure, Rig
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Result
+from brunt_web.testing.rigs import known_to
 
 WIDE, PAD = 420.0, 12.0
 
@@ -130,10 +132,11 @@ def _filled(
     workshop: Workshop,
 ) -> League:
     prop = procedure.ranked_property
-    kept, days, used = _readings(procedure, members, workshop)
+    kept, days, used, on = _readings(procedure, members, workshop)
     dates = {pk: f"{last:%Y-%m}" for pk, (_, last) in days.items()}
     rigs = _ceilings(used, conditions := _conditions(kept), prop)
-    ranking = rank({str(pk): [o for _, o in own] for pk, own in kept.items()}, None, prop.better)
+    named = {str(pk): [o for _, o in own] for pk, own in kept.items()}
+    ranking = rank(named, None, prop.better, rigs=_rigs(on, procedure, prop))
     ends = [v for r in ranking.rows for v in (r.summary.low, r.summary.high) if v is not None]
     values = [o.anchor for own in kept.values() for _, o in own]
     span = (max(values) - min(values)) or abs(max(values)) or 1.0
@@ -227,8 +230,8 @@ def _mark_limits(
 
 def _readings(
     procedure: Procedure, members: list[tuple], workshop: Workshop
-) -> tuple[dict[int, list], dict[int, tuple[date, date]], dict[int, set[int]]]:
-    """Readings by condition, in the property's unit, its first and last day, its procedures."""
+) -> tuple[dict[int, list], dict[int, tuple[date, date]], dict[int, set[int]], dict[str, list]]:
+    """Readings by condition, in the property's unit, its first and last day, its procedures, its rigs."""
     prop = procedure.ranked_property
     rows = Result.objects.filter(
         turn__campaign__workshop=workshop,
@@ -238,22 +241,31 @@ def _readings(
         turn__procedure__in={m[0] for m in members},
     ).values_list(
         "turn__condition_id", "turn__specimen__code", "lower", "upper",
-        "turn__procedure_id", "property_key", "turn__speed", "turn__conditioning", "turn__tested_at",
+        "turn__procedure_id", "property_key", "turn__speed", "turn__conditioning",
+        "turn__tested_at", "turn__rig_id", "turn__procedure__rig_id",
     )  # fmt: skip
     kept: dict[int, list] = defaultdict(list)
     days: dict[int, tuple[date, date]] = {}
     used: dict[int, set[int]] = defaultdict(set)
+    on: dict[str, list[int | None]] = defaultdict(list)
     allowed = set(members)
-    for condition, code, low, high, *fact, at in rows:
+    for condition, code, low, high, *fact, at, own, usual in rows:
         if tuple(fact) in allowed:
             seen = Observation(low, high).through(lambda v: in_unit(v, prop.dimension, prop.unit))
             kept[condition].append((code, seen))
             used[condition].add(int(str(fact[0])))
+            on[str(condition)].append(own or usual)
             if at:
                 day = timezone.localtime(at).date()
                 first, last = days.get(condition, (day, day))
                 days[condition] = (min(first, day), max(last, day))
-    return kept, days, used
+    return kept, days, used, on
+
+
+def _rigs(on: dict[str, list], procedure: Procedure, prop: Property) -> Rigs:
+    """The rigs of every condition, with how well each is known."""
+    found = Rig.objects.in_bulk({rig for own in on.values() for rig in own if rig})
+    return Rigs(shares_of(on), {pk: known_to(r, procedure, prop) for pk, r in found.items()})
 
 
 def _families(
