@@ -201,6 +201,15 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 # The bridge to live instruments answers at a port of its own on the same host.
 BRIDGE_PORT = env.int("BRUNT_BRIDGE_PORT", default=0)
+# Where a proxy that ends TLS shows it: a path of the same host, or an address. A page over https may open no other.
+BRIDGE_AT = env("BRUNT_BRIDGE_AT", default="").rstrip("/")
+_BRIDGES = (
+    [BRIDGE_AT]
+    if "://" in BRIDGE_AT
+    else [f"http://*:{BRIDGE_PORT}"]
+    if BRIDGE_PORT and not BRIDGE_AT
+    else []
+)
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [NONE],
@@ -208,7 +217,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "font-src": [SELF],
         "img-src": [SELF, "data:", "blob:"],
-        "connect-src": [SELF, *([f"http://*:{BRIDGE_PORT}"] if BRIDGE_PORT else [])],
+        "connect-src": [SELF, *_BRIDGES],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],

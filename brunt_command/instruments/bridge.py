@@ -179,8 +179,8 @@ class Bridge:
 
 def _allowed(headers: dict[str, str]) -> str:
     """The origin that may read: a page of the same machine's web server, whatever its port."""
-    origin, host = headers.get("origin", ""), headers.get("host", "").rpartition(":")[0]
-    return origin if origin and urlsplit(origin).hostname == host.strip("[]") else ""
+    origin, host = headers.get("origin", ""), urlsplit(f"//{headers.get('host', '')}").hostname
+    return origin if origin and host and urlsplit(origin).hostname == host else ""
 
 
 def _head(status: str, kind: str, shared: str) -> bytes:

@@ -65,7 +65,7 @@ class AskForm:
         )
         self.procedures = procedures_of_workshop(workshop)
         self.recipes = list(Recipe.objects.filter(workshop=workshop, archived_at__isnull=True))
-        self.printers = list(Printer.objects.filter(workshop=workshop))
+        self.printers = list(Printer.objects.filter(archived_at=None, workshop=workshop))
         self.variants = list(
             SpecimenVariant.objects.filter(workshop=workshop, archived_at__isnull=True)
         )

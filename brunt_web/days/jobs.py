@@ -70,7 +70,10 @@ def lanes_of(workshop: Workshop) -> list[Lane]:
     """Printers, vessels, rigs, the stand of clocks, hands."""
     found = [
         Lane(f"printer-{p.pk}", p.name, "printer")
-        for p in Printer.objects.filter(workshop=workshop)
+        for p in Printer.objects.filter(
+            Q(archived_at=None) | Q(batch__plates__printed_at=None, batch__isnull=False),
+            workshop=workshop,
+        ).distinct()
     ]
     found += [
         Lane(f"vessel-{v.pk}", v.name, v.kind, v.capacity)

@@ -7,12 +7,18 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from brunt_web.interface.beam import Station, draw_beam
+from brunt_web.interface.ways import current
 
 
 def surroundings(request: HttpRequest) -> dict[str, Any]:
     """Demo flag and whether somebody is signed in."""
     signed_in = hasattr(request, "user") and request.user.is_authenticated
-    found = {"demo": settings.DEMO, "signed_in": signed_in, "debug": settings.DEBUG}
+    found = {
+        "comma": current.get().comma,
+        "demo": settings.DEMO,
+        "signed_in": signed_in,
+        "debug": settings.DEBUG,
+    }
     if signed_in and hasattr(request, "seat"):
         found["rights"] = request.seat.rights
         found["keys_off"] = not request.seat.single_keys

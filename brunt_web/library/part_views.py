@@ -140,7 +140,7 @@ def _page(
     facts = found.part or {}
     marks, places = forms or part_forms.bound(None, facts)
     geometry = found.geometry
-    beds = Printer.objects.filter(workshop=request.workshop, kind="filament")
+    beds = Printer.objects.filter(archived_at=None, workshop=request.workshop, kind="filament")
     section = facts.get("section") or {}
     context = {
         "variant": found,

@@ -136,6 +136,7 @@ LATER_COLUMNS = {
     "dryings": {"started_at"},
     "rigs": {"location", "slowest", "fastest", "due_on", "archived_at", "instrument"},
     "turns": {"rig"},
+    "printers": {"archived_at"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}
 # Where the files of a table lie among what was uploaded, unless it is "photos".

@@ -43,10 +43,10 @@ class BatchForm(forms.Form):
         shop = campaign.workshop
         procedures = Procedure.objects.filter(campaignprocedure__campaign=campaign)
         choosing(self, "procedure").queryset = procedures.select_related("variant")
-        choosing(self, "lot").queryset = Lot.objects.filter(workshop=shop).select_related(
-            "material"
-        )
-        choosing(self, "printer").queryset = Printer.objects.filter(workshop=shop)
+        choosing(self, "lot").queryset = Lot.objects.filter(
+            archived_at=None, workshop=shop
+        ).select_related("material")
+        choosing(self, "printer").queryset = Printer.objects.filter(archived_at=None, workshop=shop)
 
     def draft(self, seed: int) -> BatchDraft:
         """The draft. Raises :class:`InputError` with the first field that is not as it must be."""

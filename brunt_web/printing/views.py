@@ -93,7 +93,7 @@ def _station_page(
             "unmade": queries.unmade_conditions(campaign),
             "form": form,
             "error": error,
-            "printers": Printer.objects.filter(workshop=request.workshop),
+            "printers": Printer.objects.filter(archived_at=None, workshop=request.workshop),
             "lots": [(lot, queries.lot_warning(lot, timezone.now())) for lot in lots],
             **campaign_surroundings(campaign, "print", progress(campaign)),
         },

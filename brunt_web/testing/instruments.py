@@ -58,6 +58,7 @@ def live_of(turn: Turn) -> dict[str, Any] | None:
     return {
         "token": signed(rig.instrument, time() + _HOURS * 3600, settings.SECRET_KEY),
         "port": settings.BRIDGE_PORT,
+        "at": settings.BRIDGE_AT,
         "address": rig.instrument,
         "dimension": spec.dimension,
         "mode": "peak" if spec.dimension in _PEAK else "now",

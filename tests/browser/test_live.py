@@ -105,6 +105,24 @@ class Bridged(BrowserTestCase):
         self.assertIn("live", Curve.objects.get().name)
         self.assertEqual(self.page.locator("[data-live-peak]").inner_text() == held, False)
 
+    def test_behind_a_proxy_with_its_own_address_and_with_decimal_commas(self):
+        """Shown with a comma where the workshop writes so; typed with a point, which cannot be a thousand."""
+        shop = self.user.seat.workshop
+        shop.comma = True
+        shop.save()
+        with override_settings(BRIDGE_PORT=1, BRIDGE_AT=f"http://127.0.0.1:{self.port}"):
+            self.bench("tension", "sim:load-cell")
+            self.page.get_by_role("button", name="Connect").click()
+            self.page.wait_for_function(
+                "() => /^-?\\d+,\\d+ N$/.test(document.querySelector('[data-live-now]').textContent)"
+            )
+            self.page.get_by_role("button", name="Begin").click()
+            self.sees("held as the peak", "[data-live-says]")
+        held = self.page.locator("#f-force").input_value()
+        self.assertRegex(held, r"^\d{3}\.\d N$")
+        self.assertEqual(self.page.locator("[data-live-peak]").inner_text(), held.replace(".", ","))
+        self.sees(held.replace(".", ","), "[data-live-says]")
+
     def test_a_clock_that_is_due_takes_the_figure_itself(self):
         self.bench("creep", "sim:dial")
         self.page.get_by_role("button", name="Connect").click()

@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from brunt_command.beside import free_port
 from brunt_command.instruments import standin
-from brunt_command.instruments.bridge import Bridge
+from brunt_command.instruments.bridge import Bridge, _allowed
 from brunt_command.instruments.simulated import STANDINS
 from brunt_core.quantities import parse_typed
 from brunt_web.interface.wires import opened, signed
@@ -202,3 +202,15 @@ class Wires(unittest.TestCase):
             head = await reader.readuntil(b"\r\n\r\n")
             self.assertEqual(b"Access-Control-Allow-Origin" in head, allowed)
             writer.close()
+
+    def test_behind_a_proxy_the_host_has_no_port(self):
+        for origin, host, allowed in (
+            ("https://brunt.example", "brunt.example", True),
+            ("https://brunt.example:8443", "brunt.example", True),
+            ("http://[::1]:8000", "[::1]:8010", True),
+            ("https://elsewhere.example", "brunt.example", False),
+            ("", "brunt.example", False),
+            ("https://brunt.example", "", False),
+        ):
+            said = _allowed({"origin": origin, "host": host})
+            self.assertEqual(said, origin if allowed else "")

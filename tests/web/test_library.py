@@ -5,6 +5,7 @@ from decimal import Decimal
 from django.test import Client, TestCase
 from django.urls import reverse
 
+from brunt_web.days.jobs import lanes_of
 from brunt_web.library.models import Lot, Material, Printer, Recipe
 from tests.support.plans import Shop
 from tests.support.workshop import BACKEND, campaign, person
@@ -227,11 +228,15 @@ class Away(TestCase):
         lot = Lot.objects.create(
             workshop=shop, material=material, name="spool 1", bought=1, remaining=1
         )
+        printer = Printer.objects.create(
+            workshop=shop, name="Bench printer nine", bed_width=0.22, bed_depth=0.22
+        )
         things = {
             "material": (material, f"/library/materials/{material.pk}/"),
             "lot": (lot, f"/library/lots/{lot.pk}/"),
             "procedure": (procedure, f"/library/procedures/{procedure.pk}/"),
             "rig": (procedure.rig, f"/library/rigs/{procedure.rig_id}/"),
+            "printer": (printer, "/library/"),
         }
         for kind, (thing, page) in things.items():
             with self.subTest(kind=kind):
@@ -243,6 +248,11 @@ class Away(TestCase):
                 self.assertContains(self.client.get("/library/away/"), str(thing))
         ask = self.client.get("/campaigns/new/?shape=materials").content.decode()
         self.assertNotIn(f'name="materials" value="{material.pk}"', ask)
+        station = self.client.get(f"/campaigns/{one.pk}/print/").content.decode()
+        for page in (ask, station, self.client.get("/library/").content.decode()):
+            self.assertNotIn("Bench printer nine", page)
+        self.assertNotIn("spool 1", station)
+        self.assertNotIn("Bench printer nine", [lane.name for lane in lanes_of(shop)])
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/").status_code, 200)
         for kind, (thing, _) in things.items():
             back = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)

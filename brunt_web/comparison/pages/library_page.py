@@ -24,8 +24,8 @@ def library(request: SeatedRequest) -> HttpResponse:
         "swatches": found,
         "lots": [pair for one in found for pair in one.lots],
         "procedures": procedures_of_workshop(shop),
-        "rigs": Rig.objects.filter(workshop=shop),
-        "printers": Printer.objects.filter(workshop=shop),
+        "rigs": Rig.objects.filter(archived_at=None, workshop=shop),
+        "printers": Printer.objects.filter(archived_at=None, workshop=shop),
         "recipes": Recipe.objects.filter(workshop=shop, archived_at__isnull=True),
     }
     return render(request, "library/library.html", context)

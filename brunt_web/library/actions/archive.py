@@ -7,7 +7,7 @@ from typing import Any
 from django.db import models, transaction
 
 from brunt_core.errors import InputError
-from brunt_web.library.models import Lot, Material, Procedure, Recipe, Rig, SpecimenVariant
+from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe, Rig, SpecimenVariant
 from brunt_web.people.models import Workshop
 
 KINDS: dict[str, type[models.Model]] = {
@@ -16,6 +16,7 @@ KINDS: dict[str, type[models.Model]] = {
     "recipe": Recipe,
     "procedure": Procedure,
     "rig": Rig,
+    "printer": Printer,
     "type": SpecimenVariant,
 }
 

@@ -20,6 +20,7 @@ class Printer(models.Model):
     kind = models.CharField(max_length=10, choices=list(KINDS.items()), default="filament")
     bed_width = models.FloatField()
     bed_depth = models.FloatField()
+    archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["name"]

@@ -1,5 +1,6 @@
 // Recipes: read a G-code file and offer what it says, field by field; the cut answers while one types.
 
+import { said } from "../interface/js/said.js";
 import { follow, shown } from "../jobs/follow.js";
 
 const box = document.querySelector("[data-gcode]");
@@ -52,7 +53,7 @@ function show(answer, name) {
   found.replaceChildren();
   says.classList.toggle("error-text", Boolean(answer.error));
   if (answer.error) { says.textContent = answer.error; return; }
-  const extra = [answer.filament_m && `${answer.filament_m.toFixed(2)} m of filament`, answer.seconds && `${Math.round(answer.seconds / 60)} min estimated`].filter(Boolean);
+  const extra = [answer.filament_m && `${said(answer.filament_m.toFixed(2))} m of filament`, answer.seconds && `${Math.round(answer.seconds / 60)} min estimated`].filter(Boolean);
   says.textContent = [`${name}: ${answer.lines} lines read, ${answer.found.length} settings found`, ...extra].join("; ");
   answer.found.forEach((one) => found.append(row(one)));
   const empty = answer.found.filter((one) => !one.problem && field(one.key) && !field(one.key).value);

@@ -1,4 +1,6 @@
 // Clocks: what the server says has passed, carried on here; it prompts when a reading is due.
+import { said } from "../interface/js/said.js";
+
 let begun = performance.now();
 let asked = "";
 
@@ -12,7 +14,7 @@ const passed = () => (performance.now() - begun) / 1000;
 
 export function words(seconds) {
   const s = Math.abs(seconds);
-  const text = s < 100 ? `${Number.isInteger(s) || s >= 20 ? Math.round(s) : s.toFixed(1)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`;
+  const text = said(s < 100 ? `${Number.isInteger(s) || s >= 20 ? Math.round(s) : s.toFixed(1)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`);
   return text;
 }
 

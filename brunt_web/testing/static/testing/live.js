@@ -1,6 +1,7 @@
 // A live instrument at the bench: the figure runs, the peak is held, the curve is drawn as it comes. Lines come
 // through the bridge or the browser's own serial port; what was missed while cut off is sent again.
 import * as outbox from "../interface/js/outbox.js";
+import { said } from "../interface/js/said.js";
 import { form, root } from "./screen.js";
 
 const KEY = "brunt-live";
@@ -16,6 +17,7 @@ let took = "";
 const panel = () => root.querySelector("[data-live]");
 const part = (name) => panel()?.querySelector(`[data-live-${name}]`);
 const units = () => JSON.parse(panel().dataset.units);
+// What goes into a field is written with a point whatever the workshop's way: 1,234 could be a thousand.
 const shown = (value) => (Math.abs(value) >= 100 ? value.toFixed(1) : Math.abs(value) >= 10 ? value.toFixed(2) : value.toFixed(3));
 
 // Another specimen stands at the bench: what was read belongs to the one before.
@@ -47,7 +49,7 @@ async function open() {
 }
 
 function bridged(box) {
-  const base = `${location.protocol}//${location.hostname}:${box.port}`;
+  const base = box.at ?? `${location.protocol}//${location.hostname}:${box.port}`;
   const since = sessionStorage.getItem(KEY + address) ?? "";
   const source = new EventSource(`${base}/stream?token=${encodeURIComponent(box.token)}&since=${since}`);
   source.onmessage = (event) => {
@@ -119,7 +121,7 @@ function hold(value) {
   if (peak === null || value.number > peak) peak = value.number;
   const floor = Math.max(zero * 8, 1e-9);
   const gone = points.slice(-5).every((p) => p[1] < peak * 0.6);
-  if (peak > floor && points.length > 40 && gone) { ended = `${shown(peak)} ${value.unit}`; fill(ended); says(`It fell from ${ended}: held as the peak.`); }
+  if (peak > floor && points.length > 40 && gone) { ended = `${shown(peak)} ${value.unit}`; fill(ended); says(`It fell from ${said(ended)}: held as the peak.`); }
 }
 
 function fill(text) {
@@ -169,8 +171,8 @@ export function curveGoes(code) {
 function paint() {
   const canvas = part("line");
   if (canvas && last) {
-    part("now").textContent = `${shown(last.number)} ${last.unit}`;
-    if (part("peak")) part("peak").textContent = peak === null ? "–" : `${shown(peak)} ${last.unit}`;
+    part("now").textContent = said(`${shown(last.number)} ${last.unit}`);
+    if (part("peak")) part("peak").textContent = peak === null ? "–" : said(`${shown(peak)} ${last.unit}`);
     line(canvas);
   }
   clockTakes();
