@@ -25,7 +25,7 @@ from brunt_web.changes import pulse
 from brunt_web.people.requests import SeatedRequest
 
 View = Callable[..., HttpResponse]
-_MOST_BYTES, _LONGEST = 32_000_000, 3600.0
+_MOST_BYTES, _LONGEST = 16_000_000, 3600.0
 _TOKEN = re.compile(rb'(name="csrfmiddlewaretoken" value=")[^"]*(")')
 _PARTS = ("X-Part", "HX-Request", "HX-Target")
 

@@ -15,10 +15,11 @@ from brunt_web.changes.tracked import NOT_TRACKED, TRACKED
 _SILENT = {"changes_change", "changes_pulse", "jobs_job", "jobs_jobfile", "notebooks_token"}
 WATCHED = tuple(sorted({*TRACKED, *NOT_TRACKED} - _SILENT))
 
-FUNCTION = """
+NOTE = "INSERT INTO changes_pulse (act, at) VALUES (pg_current_xact_id()::text::bigint, now()) ON CONFLICT DO NOTHING;"
+FUNCTION = f"""
 CREATE OR REPLACE FUNCTION brunt_pulse() RETURNS trigger LANGUAGE plpgsql AS $body$
 BEGIN
-  INSERT INTO changes_pulse (act, at) VALUES (pg_current_xact_id()::text::bigint, now()) ON CONFLICT DO NOTHING;
+  {NOTE}
   RETURN NULL;
 END $body$;
 """

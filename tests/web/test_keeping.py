@@ -10,6 +10,7 @@ from django.http import HttpResponse
 from django.test import Client, RequestFactory, SimpleTestCase, TransactionTestCase
 
 from brunt_web.changes import keeping, pulse
+from brunt_web.changes.sql import set_up, take_off
 from brunt_web.comparison import views
 from brunt_web.library.models import Material
 from brunt_web.testing.models import Test
@@ -130,6 +131,15 @@ class Kept(TransactionTestCase):
             pulse.forget()
             cursor.execute("SELECT count(*) FROM changes_pulse")
             self.assertEqual(cursor.fetchone()[0], 0)
+
+    def test_what_a_migration_wrote_while_nothing_watched_is_noted(self):
+        self.page()
+        with connection.cursor() as cursor:
+            take_off(cursor)
+            cursor.execute("UPDATE campaigns_campaign SET question = 'Moved by a migration?'")
+            self.assertNotIn("Moved by a migration?", self.page())
+            set_up(cursor)
+        self.assertIn("Moved by a migration?", self.page())
 
     def test_every_table_that_a_page_may_show_is_watched(self):
         with connection.cursor() as cursor:
