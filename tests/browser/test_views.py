@@ -149,7 +149,7 @@ class Views(BrowserTestCase):
             sizes = [as_sent(r) for r in list(answers) if r.ok]
             found = [] if 40_000 < sum(sizes) <= 120_000 else [(sum(sizes), sorted(sizes))]
             found += self.violations()
-            for wide, high in ((1280, 800), (820, 1180), (390, 844), (320, 640)):
+            for wide, high in ((1280, 800), (1024, 768), (820, 1180), (390, 844), (320, 640)):
                 self.page.set_viewport_size({"width": wide, "height": high})
                 width = self.page.evaluate("() => document.documentElement.scrollWidth")
                 found += [f"{width} px wide at {wide}"] if width > wide else []
