@@ -78,6 +78,14 @@ class Bridged(BrowserTestCase):
         self.open(f"/campaigns/{one.pk}/bench/")
         return one
 
+    def pulled(self) -> str:
+        """Begun, until it breaks: what stands in the field then."""
+        self.page.get_by_role("button", name="Begin").click()
+        self.sees("held as the peak", "[data-live-says]")
+        held = self.page.locator("#f-force").input_value()
+        self.assertRegex(held, r"^\d{3}\.\d N$")
+        return held
+
     def test_pulled_until_it_breaks_and_stored_with_its_curve(self):
         self.bench("tension", "sim:load-cell")
         code = self.heading()
@@ -88,10 +96,7 @@ class Bridged(BrowserTestCase):
         self.page.wait_for_function(
             "() => /N$/.test(document.querySelector('[data-live-now]').textContent)"
         )
-        self.page.get_by_role("button", name="Begin").click()
-        self.sees("held as the peak", "[data-live-says]")
-        held = self.page.locator("#f-force").input_value()
-        self.assertRegex(held, r"^\d{3}\.\d N$")
+        held = self.pulled()
         self.assertEqual(self.page.locator("[data-live-peak]").inner_text(), held)
         self.page.wait_for_selector("#answer[data-ready]")
         self.page.locator("#f-force").press("Enter")
@@ -116,10 +121,7 @@ class Bridged(BrowserTestCase):
             self.page.wait_for_function(
                 "() => /^-?\\d+,\\d+ N$/.test(document.querySelector('[data-live-now]').textContent)"
             )
-            self.page.get_by_role("button", name="Begin").click()
-            self.sees("held as the peak", "[data-live-says]")
-        held = self.page.locator("#f-force").input_value()
-        self.assertRegex(held, r"^\d{3}\.\d N$")
+            held = self.pulled()
         self.assertEqual(self.page.locator("[data-live-peak]").inner_text(), held.replace(".", ","))
         self.sees(held.replace(".", ","), "[data-live-says]")
 
