@@ -18,7 +18,8 @@ from brunt_command import debian
 from brunt_command.places import cluster_home, data, state
 from brunt_command.problem import Problem
 
-_FIRST_PORT = 54329
+# Below the ports a machine gives to links of its own, which could be at one of them when it is wanted.
+_FIRST_PORT = 24329
 _COMMON = [
     "listen_addresses = '127.0.0.1'",
     "unix_socket_directories = ''",
