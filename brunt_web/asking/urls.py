@@ -11,6 +11,7 @@ urlpatterns = [
     path("campaigns/<int:pk>/ask/", views.ask, name="ask"),
     path("campaigns/<int:pk>/ask/edit/", views.edit, name="edit-campaign"),
     path("campaigns/<int:pk>/ask/more/", views.more, name="more"),
+    path("campaigns/<int:pk>/ask/added/<slug:act>/off/", views.take_off, name="take-off-plan"),
     path("campaigns/<int:pk>/ask/accept/", views.accept, name="accept"),
     path("campaigns/<int:pk>/ask/withdraw/", views.withdraw, name="withdraw"),
     path("campaigns/<int:pk>/conditions/<int:condition>/more/", views.more_of, name="more-of"),

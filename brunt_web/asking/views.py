@@ -22,7 +22,7 @@ from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
 from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
 from brunt_web.asking.standing import plan_words, standing_plan
-from brunt_web.campaigns.actions import change_plan
+from brunt_web.campaigns.actions import added, change_plan
 from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made, progress
 from brunt_web.campaigns.resolved import Recipes
@@ -171,6 +171,7 @@ def _ask_page(
             "lots": Lot.objects.filter(
                 workshop=request.workshop, archived_at__isnull=True
             ).select_related("material"),
+            "added": added.added_later(campaign),
             **panel,
             "saved": True,
             **campaign_surroundings(campaign, "ask", progress(campaign)),
@@ -225,13 +226,24 @@ def more_of(request: SeatedRequest, pk: int, condition: int) -> HttpResponse:
     try:
         count = int(checked(MoreForm(request.POST))["more"])
         heads = [c.procedure for c in columns_of(campaign) if c.after is None]
-        made = [
-            s for p in heads for s in change_plan.add_to_condition(chosen, p, count, request.user)
-        ]
+        made = change_plan.add_to_condition(chosen, heads, count, request.user)
     except InputError as error:
         return _ask_page(request, campaign, error)
     codes = ", ".join(s.code for s in made[:6]) + (" …" if len(made) > 6 else "")
     messages.success(request, f"{chosen} has {len(made)} more: {codes}. Print and test them.")
+    return redirect("ask", pk)
+
+
+@require_POST
+def take_off(request: SeatedRequest, pk: int, act: str) -> HttpResponse:
+    """What one press added, taken off the plan again as far as nothing was done with it."""
+    campaign = campaign_of(request.workshop, pk)
+    try:
+        codes = added.take_off(campaign, act)
+    except InputError as error:
+        return _ask_page(request, campaign, error)
+    shown = ", ".join(codes[:6]) + (" …" if len(codes) > 6 else "")
+    messages.success(request, f"Taken off the plan: {shown}.")
     return redirect("ask", pk)
 
 

@@ -70,9 +70,9 @@ def say_otherwise(moment: LifeEvent, was: str, now: str) -> None:
 # -- planned and made ---------------------------------------------------------------------------
 
 
-def planned(specimens: Sequence[Specimen], by: User, at: datetime) -> None:
-    """Newly planned specimens: what they owe, and the first event of their lives."""
-    note(specimens, "planned", by, at, "planned")
+def planned(specimens: Sequence[Specimen], by: User, at: datetime, act: str = "") -> None:
+    """Newly planned specimens: the first event of their lives; ``act`` where one press added them later."""
+    note(specimens, "planned", by, at, "planned", {"added": act} if act else None)
 
 
 def made(

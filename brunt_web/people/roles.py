@@ -27,7 +27,16 @@ _READERS = {
     *("job-cancel", "dismiss-cautions", "day-feed", "day-feed-off"),
 }
 _LEADS = {
-    *("new-campaign", "edit-campaign", "more", "more-of", "making", "accept", "withdraw"),
+    *(
+        "new-campaign",
+        "edit-campaign",
+        "more",
+        "more-of",
+        "take-off-plan",
+        "making",
+        "accept",
+        "withdraw",
+    ),
     *("archive-campaign", "bring-in-store", "bring-in-undo"),
     *("new-recipe", "recipe", "bring-up-adopt", "ladder-recipe"),
     *(

@@ -4,11 +4,13 @@ from datetime import timedelta
 from decimal import Decimal
 from unittest.mock import patch
 
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from brunt_core.planning.shapes import SHAPES
 from brunt_web.campaigns import life
+from brunt_web.campaigns.actions.added import added_later
 from brunt_web.campaigns.models import Campaign
+from brunt_web.changes.models import Change
 from brunt_web.library.actions.lots import add_lot
 from brunt_web.testing import samples
 from brunt_web.testing.samples import pooled_scatter
@@ -197,3 +199,76 @@ class Ask(TestCase):
         self.client.post(change, {"more": "2"})
         self.assertEqual(self.one.specimens.count(), 8)
         self.assertEqual(self.client.post(change, {"more": "lots"}).status_code, 422)
+
+
+class Added(TestCase):
+    """What was added to a plan later, taken off again."""
+
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.one = campaign(self.user, replicates=3)
+        self.page = f"/campaigns/{self.one.pk}/ask/"
+
+    def codes(self):
+        return set(self.one.specimens.values_list("code", flat=True))
+
+    def off(self, client=None):
+        act = added_later(self.one)[0].act
+        return (client or self.client).post(f"{self.page}added/{act}/off/", follow=True)
+
+    def test_replicates_of_all_are_taken_off_as_they_were_added(self):
+        before, turns = self.codes(), self.one.turns.count()
+        self.assertNotContains(self.client.get(self.page), "off again")
+        self.client.post(f"{self.page}more/", {"more": "2"})
+        self.one.refresh_from_db()
+        self.assertEqual((self.one.replicates, len(self.codes() - before)), (5, 8))
+        self.assertContains(self.client.get(self.page), "Take them off again")
+        self.assertContains(self.off(), "Taken off the plan")
+        self.one.refresh_from_db()
+        self.assertEqual((self.one.replicates, self.codes()), (3, before))
+        self.assertEqual(self.one.turns.count(), turns)
+        self.assertNotContains(self.client.get(self.page), "off again")
+        gone = Change.objects.filter(kind="campaigns_specimen", what="-")
+        self.assertEqual(gone.count(), 8)
+
+    def test_what_was_worked_on_stays(self):
+        self.client.post(f"{self.page}more/", {"more": "1"})
+        first, second, *rest = added_later(self.one)[0].untouched
+        life.note(self.one.specimens.filter(code=first), "measured", self.user, NOW, "weighed")
+        self.one.specimens.filter(code=second).update(note="kept for the fair")
+        page = self.client.get(self.page)
+        self.assertContains(page, "nothing done yet with 2")
+        self.off()
+        self.assertTrue({first, second} <= self.codes())
+        self.assertFalse(set(rest) & self.codes())
+        self.assertEqual(added_later(self.one), [])
+
+    def test_one_condition_and_one_from_the_bench(self):
+        condition = self.one.conditions.first()
+        self.client.post(f"/campaigns/{self.one.pk}/conditions/{condition.pk}/more/", {"more": "2"})
+        self.client.post(f"/specimens/{self.one.specimens.first().code}/another/")
+        acts = added_later(self.one)
+        self.assertEqual([(a.count, a.by) for a in acts], [(1, self.user.username), (4, self.user.username)])  # fmt: skip
+        self.off()
+        self.off()
+        self.assertEqual(len(self.codes()), 12)
+
+    def test_twice_a_stranger_and_a_tester(self):
+        self.client.post(f"{self.page}more/", {"more": "1"})
+        act = added_later(self.one)[0].act
+        for name, shop, status in (
+            ("stranger", None, 404),
+            ("mate", self.one.workshop, 403),
+        ):
+            other = Client()
+            who = person(name, shop) if shop else person(name)
+            type(who.seat).objects.filter(pk=who.seat.pk).update(
+                rights="tester" if shop else "lead"
+            )
+            other.force_login(who, backend=BACKEND)
+            said = other.post(f"{self.page}added/{act}/off/")
+            self.assertEqual(said.status_code, status)
+        self.assertContains(self.off(), "Taken off the plan")
+        again = self.client.post(f"{self.page}added/{act}/off/")
+        self.assertContains(again, "Nothing of it can be taken off", status_code=422)

@@ -1,5 +1,8 @@
 """Changes to a plan after it is made: more replicates, recipes and lots of conditions, accepted differences."""
 
+from collections.abc import Sequence
+from uuid import uuid4
+
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
@@ -22,7 +25,7 @@ def add_replicates(campaign: Campaign, more: int, by: User | None = None) -> int
     heads = Procedure.objects.filter(
         campaignprocedure__campaign=campaign, campaignprocedure__after__isnull=True
     )
-    made = 0
+    made, act = 0, uuid4().hex
     for position, procedure in enumerate(heads.order_by("campaignprocedure__position")):
         lasts = dict(
             Specimen.objects.filter(campaign=campaign, procedure=procedure)
@@ -33,19 +36,21 @@ def add_replicates(campaign: Campaign, more: int, by: User | None = None) -> int
         order = blocked_order(len(conditions), more, seed)
         wanted = [(conditions[c], lasts.get(conditions[c].pk, 0) + r + 1) for c, r in order]
         wanted.sort(key=lambda pair: pair[0].asks.get("speed") or 0.0)
-        made += len(add_specimens(campaign, procedure, wanted, by))
+        made += len(add_specimens(campaign, procedure, wanted, by, act=act))
     campaign.replicates += more
     campaign.save(update_fields=["replicates"])
     return made
 
 
+@transaction.atomic
 def add_to_condition(
-    condition: Condition, procedure: Procedure, more: int, by: User
+    condition: Condition, procedures: Sequence[Procedure], more: int, by: User
 ) -> list[Specimen]:
     """More replicates of one condition only, each with a place by chance in the test order."""
     if not 1 <= more <= 50:
         raise InputError("Add between 1 and 50 replicates.", "more")
-    return one_more(condition, procedure, by, more)
+    act = uuid4().hex
+    return [s for p in procedures for s in one_more(condition, p, by, more, act=act)]
 
 
 def promote_spare(lost: Specimen) -> Specimen | None:

@@ -208,8 +208,11 @@ def add_specimens(
     by: User | None = None,
     at: datetime | None = None,
     spare_after: int = 1000,
+    act: str = "",
 ) -> list[Specimen]:
     """Make specimens (condition, replicate) in this order, each with the workshop's next ID.
+
+    ``act`` is the same for all that one press adds to a plan that stands.
 
     Each has a turn at the procedure and at those done on the same specimens, in their order.
     """
@@ -229,7 +232,7 @@ def add_specimens(
     )
     for step, one in enumerate(chain(campaign, procedure)):
         _turns(campaign, one, specimens, step)
-    life.planned(specimens, by or campaign.created_by, at or timezone.now())
+    life.planned(specimens, by or campaign.created_by, at or timezone.now(), act)
     return specimens
 
 
@@ -283,7 +286,12 @@ def set_for(asks: Mapping[str, Any], procedure: Procedure) -> dict[str, Any]:
 
 @transaction.atomic
 def one_more(
-    condition: Condition, procedure: Procedure, by: User, count: int = 1, at: datetime | None = None
+    condition: Condition,
+    procedure: Procedure,
+    by: User,
+    count: int = 1,
+    at: datetime | None = None,
+    act: str = "",
 ) -> list[Specimen]:
     """More specimens of one condition only, each with a place by chance among those that wait.
 
@@ -293,7 +301,7 @@ def one_more(
     campaign = Campaign.objects.select_for_update().get(pk=condition.campaign_id)
     last = next_replicate(condition, procedure)
     wanted = [(condition, last + i) for i in range(count)]
-    made = add_specimens(campaign, procedure, wanted, by, at)
+    made = add_specimens(campaign, procedure, wanted, by, at, act=act)
     for specimen in made:
         for turn in specimen.turns.all():
             _place_by_chance(turn, Random(campaign.seed + 7919 * specimen.replicate))

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from uuid import uuid4
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -167,4 +168,4 @@ def another_replicate(specimen: Specimen, by: User, at: datetime | None = None) 
     A new one gets a place by chance in the test order.
     """
     spare = promote_spare(specimen)
-    return spare or one_more(specimen.condition, specimen.procedure, by, at=at)[0]
+    return spare or one_more(specimen.condition, specimen.procedure, by, at=at, act=uuid4().hex)[0]

@@ -1,0 +1,83 @@
+"""Replicates that were added to a plan later, taken off it again while nothing was done with them."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from django.db import transaction
+from django.db.models import Max, Q, QuerySet
+
+from brunt_core.errors import InputError
+from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
+
+
+@dataclass
+class Added:
+    """What one press added: when, by whom, how many, and those that nothing was done with."""
+
+    act: str
+    at: datetime
+    by: str
+    count: int = 0
+    untouched: list[str] = field(default_factory=list)
+
+
+def untouched(campaign: Campaign) -> QuerySet[Specimen]:
+    """Specimens that are only planned: on no plate, without a note, a name, a photo, a test or a successor."""
+    begun = Turn.objects.filter(campaign=campaign).exclude(state="waiting").values("specimen")
+    followed = Specimen.objects.filter(campaign=campaign, replaces__isnull=False).values("replaces")
+    done = LifeEvent.objects.filter(specimen__campaign=campaign, undone_at=None).exclude(
+        kind__in=("planned", "off_plate")
+    )
+    return Specimen.objects.filter(
+        campaign=campaign,
+        made="planned",
+        print=None,
+        note="",
+        own_id="",
+        replaces=None,
+        photos=None,
+    ).exclude(Q(pk__in=begun) | Q(pk__in=followed) | Q(pk__in=done.values("specimen")))
+
+
+def added_later(campaign: Campaign) -> list[Added]:
+    """Every addition of which something can still be taken off, the last first. Two queries."""
+    free = set(untouched(campaign).values_list("pk", flat=True))
+    found: dict[str, Added] = {}
+    for event in _events(campaign):
+        act = event.detail["added"]
+        by = event.by.get_username() if event.by else ""
+        one = found.setdefault(act, Added(act, event.at, by))
+        one.count += 1
+        if event.specimen_id in free:
+            one.untouched.append(event.specimen.code)
+    return sorted((a for a in found.values() if a.untouched), key=lambda a: a.at, reverse=True)
+
+
+def _events(campaign: Campaign) -> Iterator[LifeEvent]:
+    rows = LifeEvent.objects.filter(
+        specimen__campaign=campaign, kind="planned", detail__has_key="added"
+    )
+    yield from rows.select_related("specimen", "by").order_by("at", "specimen__code")
+
+
+@transaction.atomic
+def take_off(campaign: Campaign, act: str) -> list[str]:
+    """Take off the plan what one press added and nothing was done with; returns the IDs.
+
+    Specimens that were printed, put on a plate or otherwise worked on stay. Raises :class:`InputError` where
+    nothing is left to take off. IDs are never given to others.
+    """
+    campaign = Campaign.objects.select_for_update(no_key=True).get(pk=campaign.pk)
+    mine = [e.specimen_id for e in _events(campaign) if e.detail["added"] == act]
+    gone = list(untouched(campaign).filter(pk__in=mine).order_by("code"))
+    if not gone:
+        raise InputError("Nothing of it can be taken off: all were worked on, or it was done already.", "added")  # fmt: skip
+    codes = [s.code for s in gone]
+    Specimen.objects.filter(pk__in=[s.pk for s in gone]).delete()
+    kept = campaign.specimens.filter(spare=False, replaces=None)
+    most = kept.aggregate(most=Max("replicate"))["most"] or 0
+    if 0 < most < campaign.replicates:
+        campaign.replicates = most
+        campaign.save(update_fields=["replicates"])
+    return codes
