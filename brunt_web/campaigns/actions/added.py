@@ -21,6 +21,11 @@ class Added:
     count: int = 0
     untouched: list[str] = field(default_factory=list)
 
+    @property
+    def shown(self) -> str:
+        """Their IDs, the first few of many."""
+        return ", ".join(self.untouched[:6]) + (" …" if len(self.untouched) > 6 else "")
+
 
 def untouched(campaign: Campaign) -> QuerySet[Specimen]:
     """Specimens that are only planned: on no plate, without a note, a name, a photo, a test or a successor."""
