@@ -33,6 +33,7 @@ SPILLS = """() => [...document.querySelectorAll('.sheet, fieldset, td, .head')]
     .filter((e) => { let c = e.parentElement; while (c !== s && getComputedStyle(c).overflowX === 'visible') c = c.parentElement; return c === s; })
     .slice(0, 1)
     .map((e) => `${e.tagName} ${(e.textContent || e.name || '').trim().slice(0, 30)} out of ${s.className || s.tagName}`))"""
+CONTRAST = (Path(__file__).parent / "contrast.js").read_text()
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
 
 
@@ -159,7 +160,7 @@ class Looked(BrowserTestCase):
             self.page.wait_for_timeout(50)
             sizes = [as_sent(r) for r in list(answers) if r.ok]
             found = [] if 40_000 < sum(sizes) <= 120_000 else [(sum(sizes), sorted(sizes))]
-            found += self.violations()
+            found += self.violations() + self.page.evaluate(CONTRAST)[:3]
             for wide, high in ((1280, 800), (1024, 768), (820, 1180), (390, 844), (320, 640)):
                 self.page.set_viewport_size({"width": wide, "height": high})
                 width = self.page.evaluate("() => document.documentElement.scrollWidth")
