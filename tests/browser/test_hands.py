@@ -64,8 +64,8 @@ class Behind(BrowserTestCase):
     def test_a_jobs_page_moves_and_becomes_the_answer(self):
         one = campaign(self.user)
         self.open(f"/campaigns/{one.pk}/bring-in/")
-        rows = "condition;procedure;load;width;thickness\n"
-        rows += "Fernhall PLA;flat;58.4 kgf;5 mm;2 mm\n" * 30 + "\n" * 60_000
+        rows = "condition;procedure;load;width;thickness;note\n"
+        rows += f"Fernhall PLA;flat;58.4 kgf;5 mm;2 mm;{'hung from the beam ' * 22}\n" * 100
         self.page.get_by_label("or paste its lines").fill(rows)
         self.page.get_by_role("button", name="Show what it becomes").click()
         job = self.waiting()
@@ -74,11 +74,11 @@ class Behind(BrowserTestCase):
         self.sees("9 of 30 rows read")
         Job.objects.filter(pk=job.pk).update(state="waiting")
         done_behind(job)
-        self.sees("30 rows")
-        self.page.get_by_role("button", name="Store 30 rows").click()
+        self.sees("100 rows")
+        self.page.get_by_role("button", name="Store 100 rows").click()
         store = self.waiting()
         done_behind(store)
-        self.sees("30 rows are stored")
+        self.sees("100 rows are stored")
 
 
 class Sheets(BrowserTestCase):
