@@ -98,6 +98,7 @@ class LevelsAct(Lived):
             self.page.get_by_text("It was done without a run").first.click()
             self.page.get_by_role("button", name="It is done").first.click()
             self.eventually(lambda left=owed: self.conditions_that_owe(one) == left)
+            self.page.wait_for_load_state("networkidle")
         self.open(f"/campaigns/{one.pk}/bench/")
         self.assertEqual(self.page.locator("#f-width").count(), 1)
         self.assertIn(Turn.objects.first().conditioning, ("dried", "wet"))
