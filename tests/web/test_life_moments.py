@@ -97,7 +97,7 @@ class NothingLost(Lives):
             one.specimens.filter(condition=bar.condition).values_list("replicate", flat=True)
         )
         self.assertEqual(len(set(numbers)), len(numbers))
-        more = add_to_condition(bar.condition, bar.procedure, 3, self.user)
+        more = add_to_condition(bar.condition, [bar.procedure], 3, self.user)
         self.assertEqual({s.condition_id for s in more}, {bar.condition_id})
         orders = list(one.turns.order_by("run_order").values_list("run_order", flat=True))
         self.assertEqual(len(set(orders)), len(orders))

@@ -104,7 +104,7 @@ class Together(TransactionTestCase):
             if number % 2:
                 another_replicate(Specimen.objects.get(pk=bar.pk), self.user)
             else:
-                add_to_condition(bar.condition, bar.procedure, 2, self.user)
+                add_to_condition(bar.condition, [bar.procedure], 2, self.user)
 
         ended = together(4, act)
         self.assertLessEqual(set(ended), {"done", "refused"}, ended)
