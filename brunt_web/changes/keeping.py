@@ -5,7 +5,6 @@ again. It depends on rows of the database, on who asks and what for, and on the 
 :mod:`brunt_web.changes.pulse`, exactly; the others are part of the name it is kept by.
 """
 
-import re
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -18,15 +17,14 @@ from zlib import compress, decompress
 from django.contrib.messages import get_messages
 from django.db import connection
 from django.http import HttpResponse
-from django.middleware.csrf import get_token
 from django.utils import timezone
 
 from brunt_web.changes import pulse
+from brunt_web.interface.tokens import with_own_token
 from brunt_web.people.requests import SeatedRequest
 
 View = Callable[..., HttpResponse]
 _MOST_BYTES, _LONGEST = 16_000_000, 3600.0
-_TOKEN = re.compile(rb'(name="csrfmiddlewaretoken" value=")[^"]*(")')
 _PARTS = ("X-Part", "HX-Request", "HX-Target")
 
 
@@ -116,8 +114,5 @@ def _name(request: SeatedRequest) -> tuple:
 
 def _shown(request: SeatedRequest, page: _Page) -> HttpResponse:
     """It again, with this session's token in its forms."""
-    body = decompress(page.body)
-    if b"csrfmiddlewaretoken" in body:
-        token = get_token(request).encode()
-        body = _TOKEN.sub(lambda m: m[1] + token + m[2], body)
+    body = with_own_token(request, decompress(page.body))
     return HttpResponse(body, headers=page.headers)

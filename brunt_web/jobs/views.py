@@ -1,22 +1,20 @@
 """A job while it is worked on, its answer, and all of the last days."""
 
-import re
 from datetime import timedelta
 from uuid import UUID
 
 from django.contrib import messages
 from django.db import connection
 from django.http import Http404, HttpResponse, JsonResponse
-from django.middleware.csrf import get_token
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from brunt_web.interface.tokens import with_own_token
 from brunt_web.jobs.actions import stop, told_once
 from brunt_web.jobs.models import DONE, RUNNING, STATES, WAITING, Job
 from brunt_web.people.requests import SeatedRequest
 
-_TOKEN = re.compile(rb'(name="csrfmiddlewaretoken" value=")[^"]*(")')
 _HEARD = timedelta(seconds=40)
 
 
@@ -53,8 +51,7 @@ def _answer(request: SeatedRequest, job: Job) -> HttpResponse:
     if where := job.answer_headers.get("Location"):
         return redirect(where)
     kind = job.answer_headers.get("Content-Type", "text/html")
-    token = get_token(request).encode()
-    body = _TOKEN.sub(lambda m: m[1] + token + m[2], bytes(job.answer))
+    body = with_own_token(request, bytes(job.answer))
     return HttpResponse(body, status=job.status, content_type=kind)
 
 

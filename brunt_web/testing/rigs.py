@@ -32,13 +32,19 @@ def unlike_rigs(found: Rigs) -> list[str]:
     shares = {name: own for name, own in found.shares.items() if own}
     if len({frozenset(own.items()) for own in shares.values()}) < 2:
         return []
+    most = max(found.of_difference(a, b) for a in shares for b in shares)
+    if not most:
+        return []
     used = {rig for own in shares.values() for rig in own if rig is not None}
     names = dict(Rig.objects.filter(pk__in=used).values_list("pk", "name"))
+    groups: dict[str, list[str]] = {}
+    for name, own in shares.items():
+        rigs = " and ".join(sorted(names.get(rig, "no rig that is named") for rig in own))
+        groups.setdefault(rigs, []).append(name)
     said = "; ".join(
-        f"{name} on {' and '.join(sorted(names.get(rig, 'no rig that is named') for rig in own))}"
-        for name, own in shares.items()
+        f"{', '.join(own[:4])}{f' and {len(own) - 4} more' if len(own) > 4 else ''} on {rigs}"
+        for rigs, own in groups.items()
     )
-    most = max((found.of_difference(a, b) for a in shares for b in shares), default=0.0)
     return [
         f"Not all on the same rig ({said}): what their calibrations do not share, up to {100 * most:.2g} % of "
         "what is read, is in the differences."

@@ -232,6 +232,14 @@ class Added(TestCase):
         gone = Change.objects.filter(kind="campaigns_specimen", what="-")
         self.assertEqual(gone.count(), 8)
 
+    def test_a_condition_that_has_more_does_not_keep_the_plan_larger(self):
+        condition = self.one.conditions.first()
+        self.client.post(f"/campaigns/{self.one.pk}/conditions/{condition.pk}/more/", {"more": "2"})
+        self.client.post(f"{self.page}more/", {"more": "2"})
+        self.off()
+        self.one.refresh_from_db()
+        self.assertEqual((self.one.replicates, len(self.codes())), (3, 16))
+
     def test_what_was_worked_on_stays(self):
         self.client.post(f"{self.page}more/", {"more": "1"})
         first, second, *rest = added_later(self.one)[0].untouched

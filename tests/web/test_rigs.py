@@ -201,6 +201,8 @@ class Several(Rigs):
         self.assertIn("up to 4.2 % of what is read", page)
         found = next(iter(build(self.campaign, [self.procedure], list(self.campaign.conditions.all()), {}).ranking.pairs))  # fmt: skip
         self.assertGreater(found.p, 0.05)
+        Rig.objects.update(relative_error=0)
+        self.assertNotIn("Not all on the same rig", self.client.get(address).text)
 
     def test_how_far_they_agree(self):
         page = f"/procedures/{self.procedure.pk}/gauge/"

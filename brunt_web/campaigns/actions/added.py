@@ -1,6 +1,5 @@
 """Replicates that were added to a plan later, taken off it again while nothing was done with them."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -59,11 +58,11 @@ def added_later(campaign: Campaign) -> list[Added]:
     return sorted((a for a in found.values() if a.untouched), key=lambda a: a.at, reverse=True)
 
 
-def _events(campaign: Campaign) -> Iterator[LifeEvent]:
+def _events(campaign: Campaign) -> QuerySet[LifeEvent]:
     rows = LifeEvent.objects.filter(
         specimen__campaign=campaign, kind="planned", detail__has_key="added"
     )
-    yield from rows.select_related("specimen", "by").order_by("at", "specimen__code")
+    return rows.select_related("specimen", "by").order_by("at", "specimen__code")
 
 
 @transaction.atomic
@@ -74,15 +73,17 @@ def take_off(campaign: Campaign, act: str) -> list[str]:
     nothing is left to take off. IDs are never given to others.
     """
     campaign = Campaign.objects.select_for_update(no_key=True).get(pk=campaign.pk)
-    mine = [e.specimen_id for e in _events(campaign) if e.detail["added"] == act]
+    mine = _events(campaign).filter(detail__added=act).values_list("specimen_id", flat=True)
+    # Held first: who puts one on a plate or tests it at this moment is waited for, or finds it gone.
+    list(Specimen.objects.select_for_update().filter(pk__in=list(mine)).order_by("pk"))
     gone = list(untouched(campaign).filter(pk__in=mine).order_by("code"))
     if not gone:
         raise InputError("Nothing of it can be taken off: all were worked on, or it was done already.", "added")  # fmt: skip
     codes = [s.code for s in gone]
     Specimen.objects.filter(pk__in=[s.pk for s in gone]).delete()
-    kept = campaign.specimens.filter(spare=False, replaces=None)
-    most = kept.aggregate(most=Max("replicate"))["most"] or 0
-    if 0 < most < campaign.replicates:
-        campaign.replicates = most
+    kept = campaign.specimens.filter(spare=False).order_by().values("condition", "procedure")
+    each = min(kept.annotate(most=Max("replicate")).values_list("most", flat=True), default=0)
+    if 0 < each < campaign.replicates:
+        campaign.replicates = each
         campaign.save(update_fields=["replicates"])
     return codes
