@@ -49,8 +49,9 @@ def cells_of(line: str, delimiter: str | None) -> list[str]:
 
 def _is_row(cells: list[str], delimiter: str | None) -> bool:
     told = [c for c in cells if c]
-    blanks = delimiter in (",", None) and any(b in c for c in told for b in _BLANKS)
-    return len(told) >= 2 and not blanks and all(_CELL.match(c) for c in told)
+    if len(told) < 2 or not all(map(_CELL.match, told)):
+        return False
+    return delimiter not in (",", None) or not any(b in c for c in told for b in _BLANKS)
 
 
 def find_block(text: str) -> Block:
@@ -67,6 +68,8 @@ def find_block(text: str) -> Block:
         raise InputError(f"The curve has more than {MOST_POINTS} points.", "curve")
     best: tuple[int, int, str | None] | None = None
     for delimiter in _DELIMITERS:
+        if delimiter and not any(delimiter in x for x in lines[:300]):
+            continue
         rows = [_is_row(cells_of(x, delimiter), delimiter) for x in lines[:300]]
         first = next((i for i, (a, b) in enumerate(_next_rows(rows, lines)) if a and b), None)
         if first is not None and (best is None or sum(rows) > best[0]):
@@ -130,7 +133,7 @@ def _quoted_comma(block: Block) -> bool:
 
 def _groups(body: str, mark: str, delimiter: str | None) -> bool:
     """Whether blanks or apostrophes part groups of three digits."""
-    if mark in _BLANKS and delimiter in (None, ","):
+    if mark not in body or (mark in _BLANKS and delimiter in (None, ",")):
         return False
     return re.search(rf"\d{re.escape(mark)}\d{{3}}(?!\d)", body) is not None
 
@@ -254,13 +257,13 @@ def _quick(block: Block, marks: Marks) -> np.ndarray | None:
     """All numbers at one go, when every row has as many as the first and no mark parts groups."""
     if marks.thousands:
         return None
-    rows = [line for line in block.lines if line and not line.isspace()]
-    body = " ".join(rows)
+    rows = list(filter(str.strip, block.lines))
+    body = "\n".join(rows)
     if '"' in body or (marks.decimal == "," and "." in body):
         return None
     width = len(cells_of(rows[0], block.delimiter))
     if block.delimiter is not None:
-        if any(row.count(block.delimiter) != width - 1 for row in rows):
+        if not _all_have(body, block.delimiter, width - 1):
             return None
         body = body.replace(block.delimiter, " ")
     elif any(len(row.split()) != width for row in rows):
@@ -273,3 +276,13 @@ def _quick(block: Block, marks: Marks) -> np.ndarray | None:
         except (ValueError, DeprecationWarning):
             return None
     return flat.reshape(-1, width) if len(flat) == width * len(rows) else None
+
+
+def _all_have(body: str, mark: str, count: int) -> bool:
+    """Whether every line has a mark so many times."""
+    letters = np.frombuffer(body.encode(), np.uint8)
+    ends = np.append(np.nonzero(letters == ord("\n"))[0], len(letters))
+    marks = np.nonzero(letters == ord(mark))[0]
+    return len(marks) == count * len(ends) and bool(
+        np.all(np.diff(np.searchsorted(marks, ends), prepend=0) == count)
+    )

@@ -6,8 +6,9 @@ from dataclasses import dataclass, field
 import numpy as np
 import scipy
 
+from brunt_core.curves.law import Law, law_of
 from brunt_core.curves.reading import Curve
-from brunt_core.curves.rise import Law, Rise, law_of, smoothed, straight_part, window_of
+from brunt_core.curves.rise import Rise, smoothed, straight_part, window_of
 from brunt_core.curves.spikes import spikes_of
 from brunt_core.errors import InputError
 
@@ -143,7 +144,7 @@ def _line_of(
     found = straight_part(x, force)
     law = None if picked else law_of(x, force, found)
     if not picked:
-        return (law.rise if law and law.rise.error < found.error else found), law
+        return (law.rise if law else found), law
     ends = sorted((picked.get("low", found.low), picked.get("high", found.high)))
     low, high = ends
     inside = (x >= low) & (x <= high)

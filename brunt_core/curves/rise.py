@@ -4,19 +4,19 @@ A window chosen because its points look steep, or straight, is chosen by its noi
 many windows is too steep. Here the whole rise is fitted at once by segmented regression: a parabola
 (the toe) that runs smoothly into a straight line, that runs smoothly into a second parabola (the
 bend towards yield). With its two joints known the model is linear; the joints are searched on a
-grid and the fits are averaged by how well each explains the points (weights exp(-BIC/2)), so no
-single choice carries its noise into the slope.
+grid, and about the best, as far as it is known, where the grid is too coarse; the fits are averaged
+by how well each explains the points (weights exp(-BIC/2)), so no single choice carries its noise
+into the slope.
 
 Source: bent-cable regression, Chiu, Lockhart & Routledge, J. Am. Stat. Assoc. 101 (2006) 542;
 averaging by BIC weights, Raftery, Sociol. Methodol. 25 (1995) 111 (both from memory).
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-import scipy
 
 from brunt_core.curves.spikes import noise_of
 from brunt_core.errors import InputError
@@ -29,7 +29,6 @@ _LEAST_LINE = 0.12
 _FLOOR = 1e-6
 _FINER = 6.0
 _SURE = 6.0
-_Joint = float | None
 
 
 @dataclass(frozen=True)
@@ -49,36 +48,39 @@ class Rise:
 
 
 @dataclass(frozen=True)
-class Law:
-    """A rise that the Ramberg–Osgood law explains up to its peak.
+class _Fits:
+    """Fits of pairs of joints, an entry each; a joint that is none is nan."""
 
-    Displacement from the compensated zero is F/m + s (F/F_s)ⁿ, before it a parabolic toe: ``rise``
-    has slope, toe and the ends of what is straight within 1 %; ``scale`` is F_s in N, ``exponent`` n
-    and ``reference`` s in m.
-    """
+    score: np.ndarray
+    start: np.ndarray
+    slope: np.ndarray
+    error: np.ndarray
+    toe_end: np.ndarray
+    bend: np.ndarray
 
-    rise: Rise
-    scale: float
-    exponent: float
-    reference: float
+    @property
+    def least(self) -> float:
+        """The score of the best."""
+        return float(self.score.min(initial=np.inf))
 
-    def offset_load(self, shift: float) -> float:
-        """The load at which the permanent part is ``shift`` (m): yield by offset, in N.
+    @property
+    def _all(self) -> tuple[np.ndarray, ...]:
+        return self.score, self.start, self.slope, self.error, self.toe_end, self.bend
 
-        >>> Law(Rise(1e6, 0, 0, 0, 0, 0), 900.0, 10.0, 1e-4).offset_load(1e-4)
-        900.0
-        """
-        return float(self.scale * (shift / self.reference) ** (1 / self.exponent))
+    def where(self, chosen: np.ndarray) -> "_Fits":
+        """Some of them."""
+        return _Fits(*(x[chosen] for x in self._all))
 
+    def and_(self, others: "_Fits") -> "_Fits":
+        """With others after them."""
+        return _Fits.of([self, others])
 
-@dataclass(frozen=True)
-class _Fit:
-    weight: float
-    start: float
-    slope: float
-    error: float
-    toe_end: _Joint
-    bend: _Joint
+    @classmethod
+    def of(cls, parts: Sequence["_Fits"]) -> "_Fits":
+        """All parts as one; none of none."""
+        empty = np.empty(0)
+        rows = zip(*(p._all for p in parts), strict=True) if parts else [(empty,)] * 6
+        return cls(*(np.concatenate(r) for r in rows))
 
 
 def smoothed(force: np.ndarray, width: int) -> np.ndarray:
@@ -169,28 +171,30 @@ def _fitted(
     idle = np.nonzero(even[: first + 1] <= 0.02 * top)[0]
     start = int(idle[-1]) if len(idle) else 0
     start = max(0, min(start, end - 3))
-    a, f = _thinned(x[start:end], force[start:end])
+    a, f = thinned(x[start:end], force[start:end])
     span = float(a[-1] - a[0])
     if len(a) < 2 or span <= 0:
         return None
     fits = _fits((a - a[0]) / span, f, _FLOOR * top)
-    weights = np.array([fit.weight for fit in fits])
-    slopes = np.array([fit.slope for fit in fits])
-    mean = float(np.average(slopes, weights=weights))
-    errors = np.array([fit.error for fit in fits])
-    error = float(np.sqrt(np.average(errors**2 + (slopes - mean) ** 2, weights=weights))) / span
+    weights = np.exp(-0.5 * (fits.score - fits.least))
+    weights /= weights.sum()
+    mean = float(weights @ fits.slope)
+    error = float(np.sqrt(weights @ (fits.error**2 + (fits.slope - mean) ** 2))) / span
     slope = mean / span
     if not slope > 0:
         return None
-    crossing = float(np.average([fit.start for fit in fits], weights=weights))
-    best = max(fits, key=lambda fit: fit.weight)
-    low = a[0] + span * (best.toe_end or 0.0)
-    high = a[0] + span * (1.0 if best.bend is None else best.bend)
+    crossing = float(weights @ fits.start)
+    best = int(np.argmin(fits.score))
+    low, high = a[0], a[0] + span
+    if not np.isnan(fits.toe_end[best]):
+        low = a[0] + span * fits.toe_end[best]
+    if not np.isnan(fits.bend[best]):
+        high = a[0] + span * fits.bend[best]
     toe = float(a[0] - crossing / slope)
     return Rise(slope, toe, float(low), float(high), error, noise_of(force[start:end]))
 
 
-def _thinned(x: np.ndarray, force: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def thinned(x: np.ndarray, force: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Means of neighbouring readings, at most :data:`_MOST` of them."""
     if len(x) <= _MOST:
         return x, force
@@ -199,164 +203,168 @@ def _thinned(x: np.ndarray, force: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.add.reduceat(x, starts) / counts, np.add.reduceat(force, starts) / counts
 
 
-def _fits(u: np.ndarray, f: np.ndarray, floor: float) -> list[_Fit]:
+def _fits(u: np.ndarray, f: np.ndarray, floor: float) -> _Fits:
     """Every pair of joints on the grid; where the points are so quiet that the grid is too coarse
-    for them, finer about the best. Weights are relative to the best."""
-    grid: list[_Joint] = [None, *np.linspace(0, 1, _KNOTS)[1:-1].tolist()]
-    kept = _scored(u, f, floor, [(a, b) for a, b in product(grid, grid) if _possible(a, b)])
-    coarse = min(score for score, _ in kept)
-    step = 0.5 / (_KNOTS - 1)
-    finer: list[tuple[float, _Fit]] = []
-    for _ in range(14):
-        if step < 0.01 and min(score for score, _ in finer) > coarse - _FINER:
-            break
-        best = min(kept + finer, key=lambda s: s[0])[1]
-        near = product(_about(best.toe_end, step), _about(best.bend, step))
-        finer += _scored(u, f, floor, [(a, b) for a, b in near if _possible(a, b)])
-        step /= 2
-    if min(score for score, _ in finer) < coarse - _FINER:
-        kept += finer
-    least = min(score for score, _ in kept)
-    return [
-        replace(fit, weight=float(np.exp(-0.5 * (score - least))))
-        for score, fit in kept
-        if score - least < 30
-    ]
+    for them, those about the best that lies between. What explains next to nothing beside the best is left out."""
+    kept = _scored(u, f, floor, *_GRID)
+    best = int(np.argmin(kept.score))
+    pairs = _between(u, f, floor, kept.toe_end[best], kept.bend[best])
+    if pairs is not None:
+        finer = _scored(u, f, floor, *pairs)
+        if finer.least < kept.least - _FINER:
+            kept = kept.and_(finer)
+    return kept.where(kept.score - kept.least < 30)
 
 
-def _about(joint: _Joint, step: float) -> list[_Joint]:
-    return [None] if joint is None else [joint - step, joint, joint + step]
+@dataclass(frozen=True)
+class _Bent:
+    """The fit with joints in given places, and what is left of the loads."""
+
+    joints: np.ndarray
+    columns: np.ndarray
+    fit: np.ndarray
+    rest: np.ndarray
+    squares: float
 
 
-def _possible(toe_end: _Joint, bend: _Joint) -> bool:
-    a, b = toe_end or 0.0, 1.0 if bend is None else bend
-    return 0 <= a and b <= 1 and b - a >= _LEAST_LINE
+def _bent(u: np.ndarray, f: np.ndarray, joints: np.ndarray, has: tuple[bool, bool]) -> _Bent:
+    toe_end, bend = _both(joints, has)
+    columns = [np.ones_like(u), u]
+    columns += [np.minimum(u - toe_end, 0) ** 2] if has[0] else []
+    columns += [np.maximum(u - bend, 0) ** 2] if has[1] else []
+    table = np.stack(columns)
+    fit = np.linalg.solve(table @ table.T, table @ f)
+    rest = f - fit @ table
+    return _Bent(joints, table, fit, rest, float(rest @ rest))
+
+
+def _both(joints: np.ndarray, has: tuple[bool, bool]) -> tuple[float, float]:
+    return (float(joints[0]) if has[0] else 0.0), (float(joints[-1]) if has[1] else 1.0)
+
+
+def _between(
+    u: np.ndarray, f: np.ndarray, floor: float, toe_end: float, bend: float
+) -> tuple[np.ndarray, np.ndarray] | None:
+    """Pairs of joints about the best, which is found from one of the grid by Gauss's and Newton's
+    steps: as far about it as they are known, in both their directions. None without joints."""
+    has = (not np.isnan(toe_end), not np.isnan(bend))
+    start = np.array([x for x in (toe_end, bend) if not np.isnan(x)])
+    if not len(start):
+        return None
+    try:
+        best, spread = _stepped(u, f, floor, start, has)
+    except np.linalg.LinAlgError:
+        return None
+    size, turned = np.linalg.eigh(spread)
+    each = (turned * np.sqrt(np.maximum(size, 0))).T
+    at = best + _CLOUD[len(start)] @ each
+    none = np.full(len(at), np.nan)
+    return _possible(at[:, 0] if has[0] else none, at[:, -1] if has[1] else none)
+
+
+# How many of their standard errors the joints are moved, together.
+_CLOUD = {n: np.array(list(product(np.linspace(-2, 2, 5), repeat=n))) for n in (1, 2)}
+
+
+def _stepped(
+    u: np.ndarray, f: np.ndarray, floor: float, start: np.ndarray, has: tuple[bool, bool]
+) -> tuple[np.ndarray, np.ndarray]:
+    """The joints that leave least, and their covariance."""
+    now = _bent(u, f, start, has)
+    while True:
+        toe_end, bend = _both(now.joints, has)
+        moved = [-2 * now.fit[2] * np.minimum(u - toe_end, 0)] if has[0] else []
+        moved += [-2 * now.fit[-1] * np.maximum(u - bend, 0)] if has[1] else []
+        table = np.concatenate([now.columns, moved])
+        inverse = np.linalg.inv(table @ table.T)
+        step = (inverse @ (table @ now.rest))[-len(start) :]
+        variance = max(now.squares / max(len(u) - len(table), 1), floor**2)
+        spread = inverse[-len(start) :, -len(start) :] * variance
+        following = _shorter(u, f, now, step, has)
+        if following is None:
+            return now.joints, spread
+        gained = len(u) * np.log(now.squares / max(following.squares, len(u) * floor**2))
+        now = following
+        if gained < 0.01:
+            return now.joints, spread
+
+
+def _shorter(
+    u: np.ndarray, f: np.ndarray, now: _Bent, step: np.ndarray, has: tuple[bool, bool]
+) -> _Bent | None:
+    """A step, or the longest part of it that gains; none where none does."""
+    for share in (1.0, 0.5, 0.25, 0.1, 0.03):
+        joints = now.joints + share * step
+        toe_end, bend = _both(joints, has)
+        if toe_end < 0 or bend > 1 or bend - toe_end < _LEAST_LINE:
+            continue
+        tried = _bent(u, f, joints, has)
+        if tried.squares < now.squares:
+            return tried
+    return None
+
+
+def _possible(toe_end: np.ndarray, bend: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Those pairs that leave a line between them."""
+    ends, bends = toe_end.ravel(), bend.ravel()
+    a, b = np.where(np.isnan(ends), 0.0, ends), np.where(np.isnan(bends), 1.0, bends)
+    able = (a >= 0) & (b <= 1) & (b - a >= _LEAST_LINE)
+    return ends[able], bends[able]
+
+
+_KNOWN = np.array([np.nan, *np.linspace(0, 1, _KNOTS)[1:-1]])
+_GRID = _possible(*np.meshgrid(_KNOWN, _KNOWN, indexing="ij"))
 
 
 def _scored(
-    u: np.ndarray, f: np.ndarray, floor: float, joints: list[tuple[_Joint, _Joint]]
-) -> list[tuple[float, _Fit]]:
+    u: np.ndarray, f: np.ndarray, floor: float, toe_end: np.ndarray, bend: np.ndarray
+) -> _Fits:
     """BIC and fit of each pair of joints, solved all at once from one table of inner products."""
-    found = []
-    ends = sorted({a for a, _ in joints if a is not None})
-    bends = sorted({b for _, b in joints if b is not None})
-    columns = [np.ones_like(u), u]
-    columns += [np.minimum(u - a, 0) ** 2 for a in ends]
-    columns += [np.maximum(u - b, 0) ** 2 for b in bends]
-    table = np.stack(columns)
+    has_end, has_bend = ~np.isnan(toe_end), ~np.isnan(bend)
+    ends, end_at = np.unique(toe_end[has_end], return_inverse=True)
+    bends, bend_at = np.unique(bend[has_bend], return_inverse=True)
+    table = np.empty((2 + len(ends) + len(bends), len(u)))
+    table[0], table[1] = 1.0, u
+    table[2 : 2 + len(ends)] = np.minimum(u - ends[:, None], 0) ** 2
+    table[2 + len(ends) :] = np.maximum(u - bends[:, None], 0) ** 2
     gram, loads, total = table @ table.T, table @ f, float(f @ f)
-    for shape in ((False, False), (True, False), (False, True), (True, True)):
-        chosen = [(a, b) for a, b in joints if (a is not None, b is not None) == shape]
-        count = 2 + 2 * sum(shape)
-        if not chosen or (any(shape) and len(u) < count + 2):
+    column = np.zeros((2, len(toe_end)), int)
+    column[0, has_end], column[1, has_bend] = 2 + end_at, 2 + len(ends) + bend_at
+    found = []
+    for end, bent in product((False, True), repeat=2):
+        chosen = np.nonzero((has_end == end) & (has_bend == bent))[0]
+        count = 2 + 2 * (end + bent)
+        if not len(chosen) or (count > 2 and len(u) < count + 2):
             continue
-        where = [
-            [0, 1]
-            + ([2 + ends.index(a)] if a is not None else [])
-            + ([2 + len(ends) + bends.index(b)] if b is not None else [])
-            for a, b in chosen
-        ]
-        for pair, fit, squares in _solved(gram, loads, total, where, chosen):
-            if pair[0] is not None and fit[2] <= 0 or pair[1] is not None and fit[-2] >= 0:
-                continue
-            score = len(u) * np.log(max(squares / len(u), floor**2)) + count * np.log(len(u))
-            error = float(np.sqrt(max(fit[-1], 0) * squares / max(len(u) - count, 1)))
-            found.append((float(score), _Fit(0.0, float(fit[0]), float(fit[1]), error, *pair)))
-    return found
+        where = np.empty((len(chosen), 2 + end + bent), int)
+        where[:, 0], where[:, 1] = 0, 1
+        where[:, 2:] = column[[i for i, has in enumerate((end, bent)) if has]].T[chosen]
+        able, fit, spread = _solved(gram, loads, where)
+        squares = np.maximum(total - (fit * loads[where[able]]).sum(axis=1), 0.0)
+        # The toe is hollow, the bend falls away.
+        right = np.ones(len(fit), bool)
+        if end:
+            right &= fit[:, 2] > 0
+        if bent:
+            right &= fit[:, -1] < 0
+        score = len(u) * np.log(np.maximum(squares / len(u), floor**2)) + count * np.log(len(u))
+        error = np.sqrt(np.maximum(spread, 0) * squares / max(len(u) - count, 1))
+        of = chosen[able]
+        told = _Fits(score, fit[:, 0], fit[:, 1], error, toe_end[of], bend[of])
+        found.append(told.where(right))
+    return _Fits.of(found)
 
 
 def _solved(
-    gram: np.ndarray,
-    loads: np.ndarray,
-    total: float,
-    where: list[list[int]],
-    chosen: list[tuple[_Joint, _Joint]],
-) -> Iterator[tuple[tuple[_Joint, _Joint], np.ndarray, float]]:
-    """Each system's coefficients, then the slope's variance factor; and its sum of squares."""
-    at = np.array(where)
-    part, right = gram[at[:, :, None], at[:, None, :]], loads[at]
+    gram: np.ndarray, loads: np.ndarray, where: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Which systems can be solved, their coefficients and the variance factor of the slope."""
+    part = gram[where[:, :, None], where[:, None, :]]
+    able = np.arange(len(where))
     try:
         inverse = np.linalg.inv(part)
     except np.linalg.LinAlgError:
-        able = np.linalg.cond(part) < 1e13
-        part, right = part[able], right[able]
-        chosen = [pair for pair, good in zip(chosen, able, strict=True) if good]
-        inverse = np.linalg.inv(part)
-    solved = np.einsum("kij,kj->ki", inverse, right)
-    squares = np.maximum(total - np.einsum("ki,ki->k", solved, right), 0.0)
-    told = np.column_stack([solved, inverse[:, 1, 1]])
-    yield from zip(chosen, told, squares.tolist(), strict=True)
-
-
-def law_of(x: np.ndarray, force: np.ndarray, first: Rise) -> Law | None:
-    """The Ramberg–Osgood law with a toe, fitted to all readings up to the peak, or None.
-
-    It uses the bend as well, so it scatters less than the straight part alone; but it is taken
-    only where its residuals are no larger than the noise of the readings (mean square within 4.5
-    standard errors of the noise's, or root mean square under 0.2 % of the peak), and where the
-    bend lies within the readings. The exponent leans weakly on 10 (a factor of 1.5 either way
-    costs as much as one standard deviation of one reading). Parameters as in :func:`straight_part`, whose result it begins
-    from. Source: Ramberg & Osgood, NACA Technical Note 902 (1943), from memory.
-
-    >>> F = np.linspace(0, 1000, 300); x = F / 1e6 + 1e-4 * (F / 900) ** 10
-    >>> law = law_of(x, F, straight_part(x, F))
-    >>> round(law.rise.slope / 1e6, 3), round(law.offset_load(1e-4))
-    (1.0, 900)
-    """
-    even = smoothed(force, window_of(len(force)))
-    peak = int(np.argmax(even))
-    a, f = _thinned(x[: peak + 1], force[: peak + 1])
-    top = float(even[peak])
-    if len(a) < 12 or a[-1] - first.toe < 1.05 * top / first.slope:
-        return None
-    reference = 0.1 * top / first.slope
-    loads = np.linspace(0, 1.3 * top, 500)
-
-    def model(p: np.ndarray) -> np.ndarray:
-        slope, scale, power = first.slope * np.exp(p[0]), top * np.exp(p[1]), np.exp(p[2])
-        toe, reach = first.toe + p[3] * reference, abs(p[4]) * reference
-        travel = loads / slope + reference * (loads / scale) ** power
-        after = np.interp(a - toe, travel, loads)
-        if reach == 0:
-            return np.asarray(after)
-        parabola = slope * np.maximum(a - toe + reach, 0) ** 2 / (4 * reach)
-        return np.where(a < toe + reach, parabola, after)
-
-    noise = max(noise_of(force[: peak + 1]) / np.sqrt((peak + 1) / len(a)), 1e-9 * top)
-    lead = max(first.low - first.toe, 0.0) / reference
-    best = None
-    for power, reach in ((2.0, lead), (2.7, lead), (2.3, 0.02)):
-        tried = scipy.optimize.least_squares(
-            lambda p: np.append((model(p) - f) / noise, (p[2] - 2.3) / 0.42),
-            [0.0, -0.1, power, 0.0, max(reach, 0.02)],
-            bounds=([-0.7, -2, 0.7, -5, 0], [0.7, 2, 4.5, 5, 5]),
-            x_scale=[0.05, 0.05, 0.2, 0.2, 0.2],
-            max_nfev=60,
-        )
-        if best is None or tried.cost < best.cost:
-            best = tried
-    assert best is not None
-    squares, free = float(((best.fun[:-1]) ** 2).sum()), len(a) - 5
-    explained = squares < free + 4.5 * np.sqrt(2 * free)
-    if not explained and noise * np.sqrt(squares / len(a)) > 0.002 * top:
-        return None
-    return _law(best.x, best.jac, squares / free, first=first, top=top, reference=reference)
-
-
-def _law(
-    p: np.ndarray, jacobian: np.ndarray, chi: float, *, first: Rise, top: float, reference: float
-) -> Law:
-    slope, scale, power = first.slope * np.exp(p[0]), top * np.exp(p[1]), float(np.exp(p[2]))
-    toe, reach = first.toe + p[3] * reference, abs(p[4]) * reference
-    spread = np.linalg.pinv(jacobian.T @ jacobian)
-    error = float(slope * np.sqrt(max(spread[0, 0], 0) * max(chi, 1.0)))
-    straight = scale * (0.01 * scale / (slope * reference)) ** (1 / (power - 1))
-    rise = Rise(
-        float(slope),
-        float(toe),
-        float(toe + reach),
-        float(toe + straight / slope),
-        error,
-        first.noise,
-    )
-    return Law(rise, float(scale), power, reference)
+        able = np.nonzero(np.linalg.cond(part) < 1e13)[0]
+        inverse = np.linalg.inv(part[able])
+    fit = (inverse @ loads[where[able]][:, :, None])[:, :, 0]
+    return able, fit, inverse[:, 1, 1]

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from brunt_core.computation import Computation, Result, compute, read
+from brunt_core.computation import Computation, Result, read
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
@@ -16,8 +16,7 @@ from brunt_core.statistics.outliers import Flag, odd_one
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.scale import scale_for
 from brunt_web.testing.filling import infill_of
-from brunt_web.testing.inputs import full_inputs
-from brunt_web.testing.instruments import instruments_for
+from brunt_web.testing.inputs import computed, full_inputs
 from brunt_web.testing.queries import nominal_sizes, siblings_of
 
 
@@ -79,7 +78,7 @@ def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "")
     tried.odd_sizes = _odd_sizes(tried, turn)
     if tried.error is None:
         try:
-            tried.computation = compute(method, inputs, ends, instruments_for(turn))
+            tried.computation = computed(turn, inputs, ends)
             tried.values = {**tried.values, **_plain(tried.computation.values)}
         except InputError as error:
             tried.error = error

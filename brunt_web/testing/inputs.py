@@ -3,11 +3,13 @@
 from collections.abc import Iterable, Mapping, Sequence
 from statistics import fmean, stdev
 
+from brunt_core.computation import Computation, compute
 from brunt_core.quantities import in_unit
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.testing.day import daily_texts
+from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import latest, marks_at, marks_for
 
 # How far a printed size is off what was drawn, as a standard uncertainty, and the least that the
@@ -34,6 +36,22 @@ def full_inputs(turn: Turn, typed: Mapping[str, str]) -> dict[str, str]:
         if not has_section(turn.procedure, {*marks, *known}):
             known |= assumed_for(turn)
     return known | inputs
+
+
+def computed(turn: Turn, inputs: Mapping[str, str], outcome: str) -> Computation:
+    """What its inputs come to, computed once while the turn is in hand and nothing of it changes.
+
+    Raises :class:`InputError` as :func:`brunt_core.computation.compute` does. An empty ``outcome`` is
+    the method's first.
+    """
+    method = turn.procedure.method
+    on = turn.on_rig
+    asked = (dict(inputs), outcome or method.outcomes[0].key, on.pk if on else None)
+    known: tuple[tuple, Computation] | None = vars(turn).get("computed")
+    if known is None or known[0] != asked:
+        done = compute(method, inputs, asked[1], instruments_for(turn))
+        known = vars(turn)["computed"] = (asked, done)
+    return known[1]
 
 
 def of_part(turn: Turn) -> dict[str, str]:
@@ -95,8 +113,15 @@ def _measured_beside(turn: Turn) -> list[dict[str, float]]:
 
 
 def level_texts(turn: Turn) -> dict[str, str]:
-    """Inputs that the condition's levels set: a factor called as the input is labelled."""
+    """Inputs that the condition's levels set: a factor called as the input is labelled.
+
+    Read once while the turn is in hand; no query where the method leaves nothing to them.
+    """
     given = turn.procedure.parameters
     left = [i for i in turn.procedure.method.fixed if i.plain and i.key not in given]
-    words = turn.condition.level_words if left else {}
+    if not left:
+        return {}
+    words: dict[str, str] | None = vars(turn).get("level_words")
+    if words is None:
+        words = vars(turn)["level_words"] = turn.condition.level_words
     return {i.key: words[i.label.lower()] for i in left if i.label.lower() in words}

@@ -74,9 +74,18 @@ def store_marks(
             _fill(mark, reading, by, at).save()
         else:
             new.append(reading)
-    if new:
-        _new_moment(specimen, by, at, new, name, turn)
+    made = _new_moment(specimen, by, at, new, name, turn) if new else []
     if turn:
+        _know(turn, made)
+
+
+def _know(turn: Turn, made: Sequence[Measurement]) -> None:
+    """A turn in hand knows what was just taken; what was taken before something else is read anew."""
+    known = marks_for(turn)
+    newest = max((m.moment.at for m in known.values()), default=None)
+    if all(newest is None or m.moment.at >= newest for m in made):
+        known |= latest(made)
+    else:
         del vars(turn)["known_marks"]
 
 
@@ -98,7 +107,7 @@ def _new_moment(
     readings: Sequence[CoreReading],
     name: str,
     turn: Turn | None,
-) -> None:
+) -> list[Measurement]:
     words = ", ".join(f"{r.input.label.lower()} {_written(r)}" for r in readings)
     kind = "weighed" if all(r.input.dimension == "mass" for r in readings) else "measured"
     detail = {"moment": name, **({"turn": turn.pk} if turn else {})}
@@ -110,7 +119,8 @@ def _new_moment(
     else:
         moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
     rows = [_fill(Measurement(moment=moment, key=r.input.key), r, by, at) for r in readings]
-    bulk_create_with_history(rows, Measurement, default_user=by)
+    made: list[Measurement] = bulk_create_with_history(rows, Measurement, default_user=by)
+    return made
 
 
 def _written(reading: CoreReading) -> str:

@@ -34,6 +34,8 @@ _SHOWN = (
     "procedure__variant",
     "curve",
 )
+# Seconds a turn is kept for what is typed of it.
+_IN_HAND = 30
 # What only a turn that is running or done has.
 _ENDED = ("clock", "test__by")
 # The columns that the bench shows; the rest is read when asked for.
@@ -51,7 +53,12 @@ _COLUMNS = (
         "specimen__treated",
     ),
     *("specimen__condition_id", "specimen__procedure_id", "specimen__campaign_id"),
-    *("campaign__question", "campaign__replicates", "campaign__workshop_id"),
+    *(
+        "campaign__question",
+        "campaign__replicates",
+        "campaign__workshop_id",
+        "campaign__confidence",
+    ),
     *("condition__label", "condition__detail", "condition__campaign_id", "condition__asks"),
     *("condition__material__name", "condition__material__family"),
     *(f"procedure__{k}" for k in ("name", "method_key", "orientation", "specimen_type", "speed")),
@@ -144,12 +151,22 @@ def turn_in_hand(workshop: Workshop, code: str, step: int | None = None) -> Turn
 
     What is stored is checked by the database, so that an outdated one does no harm.
     """
-    key = f"turn-{workshop.pk}-{code}-{step or 0}"
-    found = cache.get(key)
+    found: Turn | None = cache.get(_key(workshop.pk, code, step))
     if found is None:
         found = turn_of(workshop, code, step)
-        cache.set(key, found, 30)
+        cache.set(_key(workshop.pk, code, step), found, _IN_HAND)
     return found
+
+
+def take_in_hand(turn: Turn) -> Turn:
+    """Keep a turn just read for what will be typed of it, under the name its address has; returns it."""
+    step = turn.step + 1 if turn.step else None
+    cache.set(_key(turn.workshop_id, turn.code, step), turn, _IN_HAND)
+    return turn
+
+
+def _key(workshop: int, code: str, step: int | None) -> str:
+    return f"turn-{workshop}-{code}-{step or 0}"
 
 
 def let_go(turn: Turn) -> None:

@@ -302,7 +302,9 @@ def next_for(request: SeatedRequest, turn: Turn) -> Turn | None:
     if request.headers.get("X-Part") == "outbox":
         return None
     following = take_next(turn, request.user, timezone.now())
-    return queries.turn_of(request.workshop, *following) if following else None
+    return (
+        queries.take_in_hand(queries.turn_of(request.workshop, *following)) if following else None
+    )
 
 
 def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> HttpResponse:
@@ -350,7 +352,7 @@ def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
 @require_GET
 def queue(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The queue beside the bench, as it stands now."""
-    turn = queries.turn_of(request.workshop, *at)
+    turn = queries.turn_in_hand(request.workshop, *at)
     return render(request, "testing/_queue.html", _queue_context(turn))
 
 

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
-from brunt_core.computation import Computation, compute, read
+from brunt_core.computation import Computation, read
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
@@ -22,7 +22,7 @@ from brunt_web.campaigns.state import state_of
 from brunt_web.changes.actions.correcting import correcting
 from brunt_web.testing.actions.storing import store_readings, store_results
 from brunt_web.testing.day import daily_texts
-from brunt_web.testing.inputs import assumed_for, full_inputs
+from brunt_web.testing.inputs import assumed_for, computed, full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_for, marks_of, store_marks
 from brunt_web.testing.models import Clock, Measurement, Reading, Result, Test
@@ -101,7 +101,7 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
 def _computed(turn: Turn, entry: Entry) -> Computation:
     procedure = turn.procedure
     inputs = full_inputs(turn, entry.inputs)
-    done = compute(procedure.method, inputs, entry.outcome, instruments_for(turn))
+    done = computed(turn, inputs, entry.outcome)
     ranked, reading = procedure.ranked_property, procedure.reading
     if reading.key not in done.readings and all(r.property.key != ranked.key for r in done.results):
         raise InputError(
