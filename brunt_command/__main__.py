@@ -4,10 +4,21 @@ import os
 import subprocess
 import sys
 from collections.abc import Callable
+from importlib import import_module
 
-from brunt_command import audit, backups, environment, serving, settings, testing, upkeep
+from brunt_command import environment
 from brunt_command.places import PYTHON, ROOT
 from brunt_command.problem import Problem
+
+
+def _in(module: str, name: str) -> Callable[[list[str]], int]:
+    """A command that runs here; what it needs is loaded when it is called, and for no other."""
+
+    def run(arguments: list[str]) -> int:
+        command: Callable[[list[str]], int] = getattr(import_module(module), name)
+        return command(arguments)
+
+    return run
 
 
 def _inside(module: str, *leading: str, development: bool = False) -> Callable[[list[str]], int]:
@@ -25,6 +36,8 @@ def _inside(module: str, *leading: str, development: bool = False) -> Callable[[
 
 def manage(arguments: list[str]) -> int:
     """A management command against one's own database; with ``--demo`` first, the demo's."""
+    from brunt_command import serving, settings
+
     environment.ensure()
     demo = arguments[:1] == ["--demo"]
     variables = settings.environment(demo=demo)
@@ -37,6 +50,8 @@ def manage(arguments: list[str]) -> int:
 
 def package(arguments: list[str]) -> int:
     """A package out of or into the demo's database, or one's own with ``--own``; checked without any."""
+    from brunt_command import serving, settings
+
     environment.ensure()
     own = "--own" in arguments
     rest = [a for a in arguments if a != "--own"]
@@ -53,26 +68,44 @@ def package(arguments: list[str]) -> int:
 
 
 COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
-    "demo": (serving.demo, "set up, load the invented demo once, serve, print the address"),
-    "start": (serving.start, "serve your own workshop: its own database, no demo data"),
-    "status": (upkeep.status, "what runs, where the data lies, when the last good backup was"),
+    "demo": (
+        _in("brunt_command.serving", "demo"),
+        "set up, load the invented demo once, serve, print the address",
+    ),
+    "start": (
+        _in("brunt_command.serving", "start"),
+        "serve your own workshop: its own database, no demo data",
+    ),
+    "status": (
+        _in("brunt_command.upkeep", "status"),
+        "what runs, where the data lies, when the last good backup was",
+    ),
     "backup": (
-        backups.backup,
+        _in("brunt_command.backups", "backup"),
         "keep everything of your workshop in one file, proved: ./brunt backup [FILE]",
     ),
-    "restore": (backups.restore, "put a kept file in its place: ./brunt restore FILE"),
-    "upgrade": (upkeep.upgrade, "bring your workshop up to this version, with the way back"),
+    "restore": (
+        _in("brunt_command.backups", "restore"),
+        "put a kept file in its place: ./brunt restore FILE",
+    ),
+    "upgrade": (
+        _in("brunt_command.upkeep", "upgrade"),
+        "bring your workshop up to this version, with the way back",
+    ),
     "service": (
-        upkeep.service,
+        _in("brunt_command.upkeep", "service"),
         "a systemd unit that serves your workshop from the machine's start",
     ),
-    "stop": (serving.stop, "stop the servers and the private database"),
+    "stop": (_in("brunt_command.serving", "stop"), "stop the servers and the private database"),
     "reset-demo": (
-        serving.reset_demo,
+        _in("brunt_command.serving", "reset_demo"),
         "throw the demo's data away, when confirmed, and load it anew",
     ),
-    "audit": (audit.audit, "ask whether a locked package is known to be unsafe"),
-    "test": (testing.test, "run the whole test suite"),
+    "audit": (
+        _in("brunt_command.audit", "audit"),
+        "ask whether a locked package is known to be unsafe",
+    ),
+    "test": (_in("brunt_command.testing", "test"), "run the whole test suite"),
     "compute": (
         _inside("brunt_command.core", "compute"),
         'compute one test: ./brunt compute tension force="2.4 kN" width="10 mm" thickness="4 mm"',

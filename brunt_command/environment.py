@@ -67,6 +67,8 @@ def _synchronise(names: tuple[str, ...]) -> None:
             "pip",
             "sync",
             "--quiet",
+            # At once and on every core, also where Python is told to write none: each command is quicker.
+            "--compile-bytecode",
             "--python",
             str(PYTHON),
             "--require-hashes",

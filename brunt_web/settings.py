@@ -106,6 +106,15 @@ TEMPLATES = [
 ]
 
 _PREPARE = env.int("BRUNT_PREPARE_AFTER", default=2)
+# Pages read a few rows of large tables: the planner is told that a random page costs little more than
+# the next one, as on any solid-state disk; to start no helpers for them; and not to go through an index
+# from its start to where the other side begins, past every older campaign (a merge join).
+_PLANNER = (
+    "random_page_cost=1.1",
+    "jit=off",
+    "max_parallel_workers_per_gather=0",
+    "enable_mergejoin=off",
+)
 DATABASES = {
     "default": {
         **env.db("DATABASE_URL"),
@@ -113,18 +122,10 @@ DATABASES = {
         "CONN_HEALTH_CHECKS": True,
         "ATOMIC_REQUESTS": False,
         # A pooler that shares connections between clients needs BRUNT_PREPARE_AFTER=0.
-        # Pages read a few rows of large tables: the planner is told that a random page costs little
-        # more than the next one, as on any solid-state disk, and to start no helpers for them.
         "OPTIONS": {
             "server_side_binding": True,
             "prepare_threshold": _PREPARE or None,
-            **(
-                {
-                    "options": "-c random_page_cost=1.1 -c jit=off -c max_parallel_workers_per_gather=0"
-                }
-                if _PREPARE
-                else {}
-            ),
+            **({"options": " ".join(f"-c {name}" for name in _PLANNER)} if _PREPARE else {}),
         },
     }
 }

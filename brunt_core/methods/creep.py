@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from brunt_core.mechanics.creep import fit_power_law
 from brunt_core.methods._beams import three_point_stress
 from brunt_core.methods.base import (
     LOCAL,
@@ -81,6 +80,8 @@ def exponent(values: Values) -> Estimated | None:
 
     Source: Findley's power law; see :func:`brunt_core.mechanics.creep.fit_power_law`.
     """
+    from brunt_core.mechanics.creep import fit_power_law
+
     rows = _ordered(values)
     if len({t for t, _ in rows}) < 4:
         return None

@@ -1,9 +1,8 @@
 """Deflection ladder: weights added one by one, the deflection read at set times under each."""
 
-from statistics import fmean
+from math import sqrt
+from statistics import fmean, stdev
 from typing import Any
-
-import numpy as np
 
 from brunt_core.errors import InputError
 from brunt_core.methods._beams import SPAN, beam_modulus
@@ -69,20 +68,21 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     (10000.0, 0.0)
     """
     pairs = [(load, reads[0][1]) for load, reads in rungs(rows).items()]
-    loads, sags = np.array([p[0] for p in pairs]), np.array([p[1] for p in pairs])
+    loads, sags = [p[0] for p in pairs], [p[1] for p in pairs]
     if len(pairs) == 1:
         if sags[0] <= 0:
             raise InputError("The deflection must be more than zero.", "ladder")
-        slope = float(loads[0] / sags[0])
-        return slope, slope * reading_error / float(sags[0])
-    spread = float(((sags - sags.mean()) ** 2).sum())
-    slope = float(((sags - sags.mean()) * (loads - loads.mean())).sum()) / spread if spread else 0.0
+        slope = loads[0] / sags[0]
+        return slope, slope * reading_error / sags[0]
+    load, sag = fmean(loads), fmean(sags)
+    away = [(f - load, d - sag) for f, d in pairs]
+    spread = sum(d**2 for _, d in away)
+    slope = sum(d * f for f, d in away) / spread if spread else 0.0
     if slope <= 0:
         raise InputError("The deflection does not grow with the load; look at the rows.", "ladder")
-    rest = loads - loads.mean() - slope * (sags - sags.mean())
     df = len(pairs) - 2
-    scatter = float((rest**2).sum() / df) if df else 0.0
-    return slope, float(np.sqrt(max(scatter, (slope * reading_error) ** 2) / spread))
+    scatter = sum((f - slope * d) ** 2 for f, d in away) / df if df else 0.0
+    return slope, sqrt(max(scatter, (slope * reading_error) ** 2) / spread)
 
 
 def stiffness(values: Values) -> object:
@@ -147,8 +147,8 @@ def creep_between(values: Values) -> Estimated | None:
     )
     dial = values.get("ladder.u", 0.0)
     own = [2**0.5 * dial / a[1] for _, a, _ in rows]
-    spread = float(np.std(drifts, ddof=1) / np.sqrt(len(drifts))) if len(drifts) > 1 else 0.0
-    spread = max(spread, float(np.sqrt(sum(u**2 for u in own))) / len(own))
+    spread = stdev(drifts) / sqrt(len(drifts)) if len(drifts) > 1 else 0.0
+    spread = max(spread, sqrt(sum(u**2 for u in own)) / len(own))
     return Estimated(Observation.exact(fmean(drifts)), spread, steps, max(b[0] for _, _, b in rows))
 
 

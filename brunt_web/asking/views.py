@@ -183,7 +183,8 @@ def _ask_page(
 def _order(campaign: Campaign, procedure: Procedure, every: bool) -> tuple[list[Turn], int]:
     """The order of test, the first of many unless every one is asked for; and how many more there are."""
     turns = campaign.turns.filter(procedure=procedure)
-    shown = turns.select_related("specimen", "condition__material")
+    # Conditions by themselves: joined, the turns of every campaign there is may be gone through.
+    shown = turns.select_related("specimen").prefetch_related("condition__material")
     count = turns.count()
     first = list(shown if every else shown[:ORDER_SHOWN])
     return first, count - len(first)

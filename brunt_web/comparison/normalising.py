@@ -11,7 +11,7 @@ from brunt_core.printing.recipes import volumetric_flow
 from brunt_core.printing.resolved import values
 from brunt_core.properties import Property
 from brunt_core.specimens.solid import solid_share
-from brunt_web.campaigns.models import Campaign, Condition, geometry_asked
+from brunt_web.campaigns.models import Campaign, Condition, Turn, geometry_asked
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import filling_of
 from brunt_web.comparison.stations import address_of
@@ -164,11 +164,13 @@ class _Facts:
 
 
 def masses_of(turns: set[int]) -> dict[int, float]:
-    """The mass each was last weighed at, kg."""
+    """The mass each was last weighed at, kg. Two queries: joined, all turns there are would be gone through."""
+    specimens = dict(Turn.objects.filter(pk__in=turns).values_list("pk", "specimen"))
     rows = Measurement.objects.filter(
-        moment__specimen__turns__in=turns, key="mass", moment__undone_at__isnull=True
+        moment__specimen__in=set(specimens.values()), key="mass", moment__undone_at__isnull=True
     ).order_by("moment__at", "moment_id", "id")
-    return dict(rows.values_list("moment__specimen__turns", "value"))
+    weighed = dict(rows.values_list("moment__specimen", "value"))
+    return {turn: weighed[s] for turn, s in specimens.items() if s in weighed}
 
 
 def _read(turns: set[int], key: str) -> dict[int, float]:

@@ -87,7 +87,7 @@ def _tested(workshop: Workshop) -> Iterator[tuple[int | None, str, int, datetime
     rows = (
         Turn.objects.filter(condition__in=list(materials), state__in=_TESTED)
         .values_list("condition", "procedure")
-        .annotate(n=Count("id"), last=Max("tested_at"))
+        .annotate(n=Count("*"), last=Max("tested_at"))
         .order_by()
     )
     for condition, procedure, n, last in rows:

@@ -1,5 +1,7 @@
 """Reading numbers and units as people type them."""
 
+import subprocess
+import sys
 import unittest
 
 from hypothesis import given, settings
@@ -7,10 +9,31 @@ from hypothesis import strategies as st
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS, parse, parse_series, parse_typed
+from brunt_core.quantities.factors import FACTORS
 from brunt_core.quantities.numbers import read_number
 from brunt_core.quantities.parsing import last_two
+from brunt_core.quantities.registry import made
 from brunt_core.quantities.rendering import render
 from tests.core.second_reader import UNITS, quantity
+
+
+class WrittenDown(unittest.TestCase):
+    def test_what_is_written_down_is_what_the_package_says(self):
+        """Every unit of every dimension, there and back, as pint has it today; none missing, none left over."""
+        self.assertEqual(FACTORS, made())
+
+    def test_reading_needs_no_registry(self):
+        """One computation of each kind of unit in a fresh interpreter loads neither registry nor scipy."""
+        said = (
+            "import sys; from brunt_command.core import run_compute; "
+            "run_compute(['tension', 'force=58.4 kgf', 'width=0.4 in', 'thickness=4 mm']); "
+            "print('|'.join(m for m in ('pint', 'scipy') if m in sys.modules))"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", said], capture_output=True, text=True, check=True
+        )
+        self.assertIn("MPa", done.stdout)
+        self.assertEqual(done.stdout.splitlines()[-1], "")
 
 
 class Numbers(unittest.TestCase):
