@@ -79,6 +79,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
         port = known["port"]
     _check_port(port, chosen.host)
     environment.ensure()
+    environment.compile_own()
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
     prepare(variables, demo=kind == "demo")
     if kind == "own":

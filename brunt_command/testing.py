@@ -21,6 +21,7 @@ def test(arguments: list[str]) -> int:
     parser.add_argument("--no-browser", action="store_true", help="leave the browser tests out")
     chosen, passed_on = parser.parse_known_args(arguments)
     environment.ensure(development=True)
+    environment.compile_own()
     if not chosen.no_browser:
         debian.ensure("chromium", debian.chromium, "The browser Chromium")
     own = not os.environ.get("DATABASE_URL")

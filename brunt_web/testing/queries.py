@@ -154,12 +154,14 @@ def turn_in_hand(workshop: Workshop, code: str, step: int | None = None) -> Turn
     found: Turn | None = cache.get(_key(workshop.pk, code, step))
     if found is None:
         found = turn_of(workshop, code, step)
+        level_texts(found)
         cache.set(_key(workshop.pk, code, step), found, _IN_HAND)
     return found
 
 
 def take_in_hand(turn: Turn) -> Turn:
-    """Keep a turn just read for what will be typed of it, under the name its address has; returns it."""
+    """Keep a turn just read, with what its levels set, for what will be typed of it; returns it."""
+    level_texts(turn)
     step = turn.step + 1 if turn.step else None
     cache.set(_key(turn.workshop_id, turn.code, step), turn, _IN_HAND)
     return turn
