@@ -29,6 +29,8 @@ from brunt_command.problem import Problem
 
 _NAMES = {"demo": "demo", "own": "start"}
 _PORTS = {"demo": "8000", "own": "8100"}
+# Live instruments are bridged at a port so far above the pages'; it is the other server's for none.
+_WIRES = 50
 _SAID = {
     "demo": "All its data is invented. ./brunt stop ends it, ./brunt reset-demo starts it afresh.",
     "own": "Your own workshop, kept in {place}. ./brunt stop ends it, ./brunt status says how it stands.",
@@ -77,7 +79,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
         print("Brunt runs, but its database does not answer: starting both anew …", flush=True)
         stop_web(kind)
         port = known["port"]
-    _check_port(port, chosen.host)
+    _check_port(kind, port, chosen.host)
     environment.ensure()
     environment.compile_own()
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
@@ -229,7 +231,7 @@ def _serve(
     kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
 ) -> int:
     log = open(state("server.log"), "ab")
-    wires = beside.free_port(host, port + 100)
+    wires = beside.free_port(host, port + _WIRES)
     variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires)}
     bridge = beside.begin_bridge(variables, host, wires)
     process = subprocess.Popen(
@@ -302,12 +304,13 @@ def stop_web(kind: str) -> bool:
     return True
 
 
-def _check_port(port: int, host: str = "127.0.0.1") -> None:
+def _check_port(kind: str, port: int, host: str = "127.0.0.1") -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
         except (OSError, OverflowError) as error:
             raise Problem(
-                f"Port {port} cannot be used ({error}); choose another: ./brunt demo --port {port + 1 if port < 65535 else 8001}."
+                f"Port {port} cannot be used ({error}); choose another: "
+                f"./brunt {_NAMES[kind]} --port {port + 1 if port < 65535 else 8001}."
             ) from None

@@ -56,7 +56,13 @@ class Failures(Fresh):
             taken.bind(("127.0.0.1", 0))
             taken.listen()
             port = taken.getsockname()[1]
-            self.assertIn(f"--port {port + 1}", self.sentence(lambda: serving._check_port(port)))
+            self.assertIn(f"--port {port + 1}", self.sentence(lambda: serving._check_port("own", port)))
+            self.assertIn("./brunt start", self.sentence(lambda: serving._check_port("own", port)))
+
+    def test_no_server_stands_where_another_will(self):
+        pages = [int(port) for port in serving._PORTS.values()]
+        every = pages + [port + serving._WIRES for port in pages]
+        self.assertEqual(len(set(every)), len(every))
 
     def test_nothing_may_be_installed(self):
         with mock.patch.dict(os.environ, {"BRUNT_NO_INSTALL": "1"}):
