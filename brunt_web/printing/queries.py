@@ -14,7 +14,7 @@ from brunt_core.printing.recipes import FIELDS, unlikely
 from brunt_core.printing.resolved import differences, only_per_object, shown, values
 from brunt_core.specimens.marking import NOZZLE
 from brunt_core.specimens.mesh import has_room, standing
-from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Lot, Procedure
 from brunt_web.library.queries import hours_open
@@ -225,15 +225,12 @@ class Waiting:
 
 
 def waiting(campaign: Campaign, procedures: Sequence[Procedure]) -> list[Waiting]:
-    """What waits for each column that has specimens of its own."""
+    """What waits for each column that has specimens of its own; none where all of it is made."""
     recipes = Recipes.of(campaign)
     found = []
     for procedure in procedures:
         specimens = list(waiting_for_print(campaign, procedure))
-        if (
-            not specimens
-            and not Specimen.objects.filter(procedure=procedure, campaign=campaign).exists()
-        ):
+        if not specimens:
             continue
         conditions = {s.condition_id: s.condition for s in specimens}
         plans = [recipes.resolved(c, procedure) for c in conditions.values()]

@@ -56,7 +56,9 @@ class Failures(Fresh):
             taken.bind(("127.0.0.1", 0))
             taken.listen()
             port = taken.getsockname()[1]
-            self.assertIn(f"--port {port + 1}", self.sentence(lambda: serving._check_port("own", port)))
+            self.assertIn(
+                f"--port {port + 1}", self.sentence(lambda: serving._check_port("own", port))
+            )
             self.assertIn("./brunt start", self.sentence(lambda: serving._check_port("own", port)))
 
     def test_no_server_stands_where_another_will(self):
