@@ -6,8 +6,9 @@ from math import sqrt
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import compare_all, different_pairs
 from brunt_core.statistics.letters import letter_sets, letters_of
-from brunt_core.statistics.ranking import Ranking, Row, with_calibration
+from brunt_core.statistics.ranking import Ranking, Row, between, with_calibration
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.rigs import Rigs
 from brunt_core.statistics.summaries import MEAN, Summary, summarise
 
 
@@ -15,16 +16,15 @@ def rank_ratios(
     top: Mapping[str, Sequence[Observation]],
     bottom: Mapping[str, Sequence[Observation]],
     confidence: float = 0.95,
-    calibration: float = 0.0,
+    rigs: Rigs | None = None,
 ) -> Ranking:
     """Rank the ratio of means top ÷ bottom of each group that has both.
 
     The interval of each is Fieller's. Two ratios are compared by their first-order standard
     errors, u(θ)² = (u_a² + θ²u_b²)/b² (JCGM 100 5.1), with Welch–Satterthwaite degrees of freedom,
     in the same family-wise way as means. The dots are top readings over the bottom mean.
-    ``calibration`` is the relative standard uncertainty of the quotient that the calibrations of two
-    rigs leave; of one rig it falls out. All ratios share it, so it widens each
-    (:func:`with_calibration`) and none of their differences.
+    ``rigs`` are those of the quotients (:func:`brunt_core.statistics.rigs.quotients`): what they leave in
+    each widens it (:func:`with_calibration`), what two quotients do not share their difference.
 
     >>> O = Observation.exact
     >>> r = rank_ratios({"A": [O(28.), O(30.), O(26.), O(31.), O(25.)]},
@@ -42,7 +42,7 @@ def rank_ratios(
     kept = {name: pair for name, pair in ratios.items() if pair is not None}
     order = sorted(kept, key=lambda name: -kept[name][0].mean)
     summaries = [kept[name][0] for name in order]
-    pairs = compare_all(summaries)
+    pairs = compare_all(summaries, between=between(order, summaries, rigs))
     different = different_pairs(pairs, confidence)
     sets = tuple(letter_sets(len(order), different))
     marks = letters_of(len(order), sets)
@@ -57,7 +57,8 @@ def rank_ratios(
         )
         for i, name in enumerate(order)
     )
-    return with_calibration(Ranking(rows, tuple(pairs), sets, confidence, None), calibration)
+    found = Ranking(rows, tuple(pairs), sets, confidence, None)
+    return with_calibration(found, {n: rigs.of_mean(n) for n in order}) if rigs else found
 
 
 def _summary(top: Summary, bottom: Summary, confidence: float) -> tuple[Summary, float] | None:

@@ -2,12 +2,17 @@
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.comparisons import each_of
-from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.summaries import Summary
 
 
 def within(
-    first: Summary, second: Summary, share: float, confidence: float = 0.95, family: int = 1
+    first: Summary,
+    second: Summary,
+    share: float,
+    confidence: float = 0.95,
+    family: int = 1,
+    unlike: float = 0.0,
 ) -> tuple[bool | None, Ratio]:
     """Whether the means differ by no more than a share of the second, and the interval that says so.
 
@@ -15,7 +20,9 @@ def within(
     2·confidence − 1 lies within 1 ± share (Fieller's interval, unequal scatter); with ``family``
     pairs judged together each at Šidák's level. ``None`` where either has no scatter to judge by.
     That two cannot be told apart says nothing of this.
-    Parameters: summaries in one unit; ``share`` above 0, below 1. Raises :class:`InputError`.
+    Parameters: summaries in one unit; ``share`` above 0, below 1; ``unlike`` the relative standard
+    uncertainty that the calibrations of unlike rigs leave in the ratio
+    (:meth:`brunt_core.statistics.rigs.Rigs.of_difference`). Raises :class:`InputError`.
     Source: D. J. Schuirmann, J. Pharmacokinet. Biopharm. 15 (1987) 657–680 (recalled); ISO 16269 uses
     the same intervals; simulated in tests/reference/test_equivalence.py.
 
@@ -32,7 +39,7 @@ def within(
     if not first.standard_error and not second.standard_error:
         return None, Ratio(first.mean / second.mean)
     each = each_of(family, confidence)
-    ratio = ratio_of_means(first, second, 2 * each - 1)
+    ratio = widened(ratio_of_means(first, second, 2 * each - 1), unlike, 2 * each - 1)
     if ratio.low is None or ratio.high is None:
         return False, ratio
     return 1 - share <= ratio.low and ratio.high <= 1 + share, ratio

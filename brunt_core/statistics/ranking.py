@@ -117,7 +117,7 @@ def rank(
     pairs = (
         compare_ranks([[o.anchor for o in groups[name]] for name in order])
         if ordinal
-        else compare_all(ordered, _between(order, ordered, rigs))
+        else compare_all(ordered, between(order, ordered, rigs))
     )
     different = different_pairs(pairs, confidence)
     sets = tuple(letter_sets(len(order), different))
@@ -138,8 +138,14 @@ def rank(
     return Ranking(rows, tuple(pairs), sets, confidence, reference)
 
 
-def _between(order: Sequence[str], summaries: Sequence[Summary], rigs: Rigs | None) -> Any:
-    """The standard uncertainty of each pair's difference from unlike rigs, in the unit of the means."""
+def between(order: Sequence[str], summaries: Sequence[Summary], rigs: Rigs | None) -> Any:
+    """The standard uncertainty of each pair's difference from unlike rigs, in the unit of the means.
+
+    >>> from brunt_core.statistics.summaries import summarise
+    >>> two = [summarise([Observation.exact(v) for v in (99.0, 101.0)])] * 2
+    >>> between(["A", "B"], two, Rigs({"A": {1: 1.0}, "B": {2: 1.0}}, {1: 0.01}))
+    [1.0]
+    """
     if rigs is None or len(set(map(str, rigs.shares.values()))) < 2:
         return 0.0
     return [

@@ -25,20 +25,38 @@ class Rigs:
     shares: Mapping[str, Mapping[Any, float]]
     known_to: Mapping[Any, float]
 
+    def off(self, group: str) -> dict[Any, float]:
+        """By how much a group is off where each rig is off by one standard uncertainty, as a share."""
+        own = self.shares.get(group, {})
+        return {rig: share * self.known_to.get(rig, 0.0) for rig, share in own.items()}
+
     def of_mean(self, group: str) -> float:
         """The standard uncertainty of a group's mean from calibration, as a share of the mean."""
-        own = self.shares.get(group, {})
-        return hypot(*(share * self.known_to.get(rig, 0.0) for rig, share in own.items()))
+        return hypot(*self.off(group).values())
 
     def of_difference(self, first: str, second: str) -> float:
         """What of it two groups do not share, as a share of what is read; 0 on the same rigs."""
-        one, other = self.shares.get(first, {}), self.shares.get(second, {})
-        return hypot(
-            *(
-                (one.get(rig, 0.0) - other.get(rig, 0.0)) * self.known_to.get(rig, 0.0)
-                for rig in {*one, *other}
-            )
-        )
+        one, other = self.off(first), self.off(second)
+        return hypot(*(one.get(rig, 0.0) - other.get(rig, 0.0) for rig in {*one, *other}))
+
+
+def quotients(top: Rigs, bottom: Rigs) -> Rigs:
+    """The rigs of quotients top ÷ bottom, group by group: one's own calibration falls out of each.
+
+    What is left of a quotient is then :meth:`Rigs.of_mean`, of the difference of two
+    :meth:`Rigs.of_difference`, each as a share of the quotient. A rig that is known better for one side's
+    property than for the other's falls out as far as the two agree.
+    Source: JCGM 100:2008 (GUM) 5.2.2 and 5.1.6, correlated inputs of a quotient.
+
+    >>> one, two = Rigs({"A": {1: 1.0}}, {1: 0.01}), Rigs({"A": {2: 1.0}}, {2: 0.01})
+    >>> quotients(one, one).of_mean("A"), round(quotients(one, two).of_mean("A"), 5)
+    (0.0, 0.01414)
+    """
+    off: dict[str, dict[Any, float]] = {}
+    for name in top.shares.keys() & bottom.shares.keys():
+        above, below = top.off(name), bottom.off(name)
+        off[name] = {r: above.get(r, 0.0) - below.get(r, 0.0) for r in {*above, *below}}
+    return Rigs(off, {rig: 1.0 for own in off.values() for rig in own})
 
 
 def shares_of(rigs: Mapping[str, Sequence[Any]]) -> dict[str, dict[Any, float]]:

@@ -15,15 +15,14 @@ from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Ranking, rank
-from brunt_core.statistics.rigs import Rigs, shares_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.checks.queries import Change, changes_for
 from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
-from brunt_web.library.models import Procedure, Rig
+from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Result
-from brunt_web.testing.rigs import known_to
+from brunt_web.testing.rigs import rigs_named
 
 WIDE, PAD = 420.0, 12.0
 
@@ -136,7 +135,7 @@ def _filled(
     dates = {pk: f"{last:%Y-%m}" for pk, (_, last) in days.items()}
     rigs = _ceilings(used, conditions := _conditions(kept), prop)
     named = {str(pk): [o for _, o in own] for pk, own in kept.items()}
-    ranking = rank(named, None, prop.better, rigs=_rigs(on, procedure, prop))
+    ranking = rank(named, None, prop.better, rigs=rigs_named(on, procedure, prop))
     ends = [v for r in ranking.rows for v in (r.summary.low, r.summary.high) if v is not None]
     values = [o.anchor for own in kept.values() for _, o in own]
     span = (max(values) - min(values)) or abs(max(values)) or 1.0
@@ -260,12 +259,6 @@ def _readings(
                 first, last = days.get(condition, (day, day))
                 days[condition] = (min(first, day), max(last, day))
     return kept, days, used, on
-
-
-def _rigs(on: dict[str, list], procedure: Procedure, prop: Property) -> Rigs:
-    """The rigs of every condition, with how well each is known."""
-    found = Rig.objects.in_bulk({rig for own in on.values() for rig in own if rig})
-    return Rigs(shares_of(on), {pk: known_to(r, procedure, prop) for pk, r in found.items()})
 
 
 def _families(

@@ -19,6 +19,7 @@ from brunt_web.comparison.ladder import Dot
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.testing.models import Result
+from brunt_web.testing.rigs import rigs_named
 
 WIDE, HIGH = 420.0, 30.0
 _USUAL, _NO_LOT = "as made", "lot not named"
@@ -34,6 +35,7 @@ class Seen:
     observation: Observation
     campaign: int
     question: str
+    rig: int | None = None
 
 
 @dataclass
@@ -85,7 +87,7 @@ def blocks_of(material: Material) -> list[Block]:
         .values_list(
             *("turn__procedure_id", "property_key", "lower", "upper", "turn__specimen__code"),
             *("turn__speed", "turn__condition__asks", "turn__specimen__made_as"),
-            *("turn__campaign_id", "turn__campaign__question"),
+            *("turn__campaign_id", "turn__campaign__question", "turn__rig_id"),
         )
     )
     procedures = Procedure.objects.select_related("rig", "variant").in_bulk({r[0] for r in rows})
@@ -93,14 +95,15 @@ def blocks_of(material: Material) -> list[Block]:
     prices = {x.name: x.price_per_kg for x in lots}
     found: dict[tuple[str, str], list[Seen]] = defaultdict(list)
     heads: dict[tuple[str, str], tuple[Procedure, Property]] = {}
-    for pk, key, low, high, code, speed, asks, made, campaign, question in rows:
+    for pk, key, low, high, code, speed, asks, made, campaign, question, rig in rows:
         procedure, asks = procedures[pk], asks or {}
         prop = procedure.property_called(key)
         place = _agree(procedure, speed, asks), key
         heads.setdefault(place, (procedure, prop))
         seen = Observation(low, high).through(_into(prop))
         lot = str((made or {}).get("lot") or "")
-        found[place].append(Seen(_done(asks), lot, code, seen, campaign, question=question))
+        one = Seen(_done(asks), lot, code, seen, campaign, question=question, rig=rig or procedure.rig_id)  # fmt: skip
+        found[place].append(one)
     blocks: dict[str, list[Block]] = defaultdict(list)
     for place in sorted(found, key=lambda p: p[1] != heads[p][0].ranked_property.key):
         procedure, prop = heads[place]
@@ -191,7 +194,7 @@ def _block(
         count=len(seen),
         rows=rows,
         ticks=scale.ticks,
-        lots=_lots(grouped, prop),
+        lots=_lots(grouped, procedure, prop),
     )
 
 
@@ -233,10 +236,14 @@ def _dot(seen: Seen, scale: Scale) -> Dot:
     return Dot(scale.x(o.anchor), HIGH / 2, o.kind, title, specimen_address(seen.code))
 
 
-def _lots(grouped: Mapping[tuple[str, str], Sequence[Seen]], prop: Property) -> str:
+def _lots(
+    grouped: Mapping[tuple[str, str], Sequence[Seen]], procedure: Procedure, prop: Property
+) -> str:
     """Whether named lots in the usual state can be told apart; nothing of a single one."""
-    named = {lot: [s.observation for s in own] for (state, lot), own in grouped.items() if state == _USUAL and lot}  # fmt: skip
-    if len(named) < 2 or prop.ordinal:
+    lots = {lot: own for (state, lot), own in grouped.items() if state == _USUAL and lot}
+    if len(lots) < 2 or prop.ordinal:
         return ""
-    told = findings(rank(named, None, prop.better))
+    named = {lot: [s.observation for s in own] for lot, own in lots.items()}
+    rigs = rigs_named({lot: [s.rig for s in own] for lot, own in lots.items()}, procedure, prop)
+    told = findings(rank(named, None, prop.better, rigs=rigs))
     return "Lots: " + " ".join(f"{f.strong or ''} {f.rest}".strip() for f in told)

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from math import hypot
 
 from brunt_core.comparability import comparability_key
 from brunt_core.normalisation import NORMALISERS
@@ -11,6 +10,7 @@ from brunt_core.properties import Property
 from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, rank, with_calibration
+from brunt_core.statistics.rigs import Rigs, quotients
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison import ladder
 from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
@@ -26,7 +26,7 @@ from brunt_web.comparison.switches import Switches, switches_from, upright_and_f
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.testing import samples
-from brunt_web.testing.rigs import known_to, rigs_of, unlike_rigs
+from brunt_web.testing.rigs import rigs_of, unlike_rigs
 
 
 @dataclass
@@ -51,6 +51,7 @@ class Page:
     groups: list[Group] = field(default_factory=list)
     carried: dict[str, str] = field(default_factory=dict)
     strange: bool = False
+    rigs: Rigs | None = None
 
     @property
     def every(self) -> list[Line]:
@@ -223,19 +224,13 @@ def _means_page(
         percent=percent if base else None,
         procedure=procedure,
     )
+    page.rigs = rigs
     page.remarks += unlike_rigs(rigs)
     return page
 
 
 def _found(named: dict[str, Group]) -> dict[str, samples.Group]:
     return {name: g.found for name, g in named.items()}
-
-
-def _of_two_rigs(top: Procedure, bottom: Procedure) -> float:
-    """What two rigs' calibrations leave in a quotient; one rig's own falls out."""
-    if top.rig_id == bottom.rig_id:
-        return 0.0
-    return hypot(*(known_to(p.rig, p, p.ranked_property) for p in (top, bottom)))
 
 
 def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
@@ -258,14 +253,15 @@ def _ratio_page(
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
     below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
-    two_rigs = _of_two_rigs(top, bottom)
-    ranking = rank_ratios(
-        {n: g.values for n, g in named.items()}, below, campaign.confidence, two_rigs
-    )
-    factor = {r.name: 1.0 for r in ranking.rows}
     flat = {str(g.condition): g for g in groups[bottom.pk].values()}
+    above, under = (
+        rigs_of(p, p.ranked_property, _found(own)) for p, own in ((top, named), (bottom, flat))
+    )
+    rigs = quotients(above, under)
+    ranking = rank_ratios({n: g.values for n, g in named.items()}, below, campaign.confidence, rigs)
+    factor = {r.name: 1.0 for r in ranking.rows}
     whole = _ratios_with_all(named, flat, campaign.confidence)
-    return _page(
+    page = _page(
         switches,
         f"Upright ÷ flat{_by_words(top, bottom, switches.by)}",
         "ratio",
@@ -276,6 +272,9 @@ def _ratio_page(
         procedure=None,
         with_all=whole,
     )
+    page.rigs = rigs
+    page.remarks += dict.fromkeys(unlike_rigs(above) + unlike_rigs(under))
+    return page
 
 
 def _by_words(top: Procedure, bottom: Procedure, by: str) -> str:

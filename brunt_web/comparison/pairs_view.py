@@ -4,7 +4,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.statistics.comparisons import each_of
-from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
+from brunt_core.statistics.rigs import quotients
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Condition, Factor
 from brunt_web.comparison.queries import Group
@@ -44,7 +45,8 @@ class PairsView:
     why_not: str = ""
 
 
-Both = tuple[str, str, str, Group, Group]
+# What a row is called, what its two are, they themselves, and what unlike rigs leave in their quotient.
+Both = tuple[str, str, str, Group, Group, float]
 
 
 def by_factor(
@@ -71,9 +73,9 @@ def by_factor(
             other = at.get(level)
             if control and other and control.pk in strip.groups and other.pk in strip.groups:
                 name = ", ".join(rest) or strip.title
-                both.append(
-                    (name, levels[0], level, strip.groups[control.pk], strip.groups[other.pk])
-                )
+                rigs = strip.rigs.of_difference(str(control.pk), str(other.pk))
+                pair = strip.groups[control.pk], strip.groups[other.pk]
+                both.append((name, levels[0], level, *pair, rigs))
     view = _drawn(both, strip)
     view.title = f"{factor.name}: beside {levels[0]}"
     return view
@@ -88,11 +90,12 @@ def by_direction(strips: Sequence[Strip], conditions: Sequence[Condition]) -> Pa
         )
     top = next(s for s in strips if s.procedure == pair[0])
     flat = next(s for s in strips if s.procedure == pair[1])
-    both = [
-        (top.names.get(c.pk, str(c)), "flat", "upright", flat.groups[c.pk], top.groups[c.pk])
+    rigs = quotients(top.rigs, flat.rigs)
+    both: list[Both] = [
+        (top.names.get(c.pk, str(c)), "flat", "upright", flat.groups[c.pk], top.groups[c.pk], rigs.of_mean(str(c.pk)))
         for c in conditions
         if c.pk in flat.groups and c.pk in top.groups
-    ]
+    ]  # fmt: skip
     view = _drawn(both, top)
     view.title = f"{top.title} beside {flat.title.lower()}"
     return view
@@ -100,7 +103,7 @@ def by_direction(strips: Sequence[Strip], conditions: Sequence[Condition]) -> Pa
 
 def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
     told = [b for b in both if b[3].values or b[4].values]
-    values = [o.anchor for *_, a, b in told for g in (a, b) for o in g.values]
+    values = [o.anchor for *_, a, b, _ in told for g in (a, b) for o in g.values]
     if not values:
         return PairsView(why_not="Nothing of these pairs is tested yet.")
     scale = scale_for(values, WIDE, PAD, 7)
@@ -108,8 +111,8 @@ def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
     level = each_of(max(len(ready), 1), strip.confidence)
     view = PairsView(ticks=scale.ticks, unit=strip.prop.unit)
     tally = {"better": 0, "worse": 0, "cannot be told": 0}
-    for name, first, second, a, b in told:
-        pair = _pair(name, first, second, a=a, b=b, x=scale.x, level=level, strip=strip)
+    for name, first, second, a, b, unlike in told:
+        pair = _pair(name, first, second, a=a, b=b, unlike=unlike, x=scale.x, level=level, strip=strip)  # fmt: skip
         view.rows.append(pair)
         if pair.verdict in tally:
             tally[pair.verdict] += 1
@@ -130,6 +133,7 @@ def _pair(
     second: str,
     a: Group,
     b: Group,
+    unlike: float,
     x: Callable[[float], float],
     level: float,
     strip: Strip,
@@ -148,7 +152,7 @@ def _pair(
     if strip.prop.ordinal or strip.prop.dimension == "temperature" or not one.mean:
         pair.ratio = f"{other.mean - one.mean:+.3g} {strip.prop.unit}".replace("-", "−")
         return pair
-    ratio = ratio_of_means(other, one, level)
+    ratio = widened(ratio_of_means(other, one, level), unlike, level)
     pair.ratio = f"× {ratio.sign} {ratio.value:.2f}".replace("  ", " ")
     if ratio.low is not None and ratio.high is not None:
         pair.interval = f"{ratio.low:.2f} – {ratio.high:.2f}"

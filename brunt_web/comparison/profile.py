@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.enough import Enough
-from brunt_core.statistics.ratios import Ratio, ratio_of_means
+from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Condition
 from brunt_web.comparison.strips import Mark, Strip, marks_of
@@ -194,7 +194,8 @@ def _leader(strip: Strip) -> tuple[str, str]:
         return name, "did not break"
     if strip.prop.ordinal or strip.prop.dimension == "temperature":
         return name, "ahead of all others"
-    ratio = ratio_of_means(rows[0].summary, rows[1].summary, strip.ranking.each)
+    each, unlike = strip.ranking.each, strip.rigs.of_difference(rows[0].name, rows[1].name)
+    ratio = widened(ratio_of_means(rows[0].summary, rows[1].summary, each), unlike, each)
     return name, _by(ratio, strip.lower)
 
 

@@ -238,7 +238,11 @@ def _pairs(page: Page) -> list[dict[str, Any]]:
         alike = None
         if page.switches.alike:
             one, other = rows[pair.first].summary, rows[pair.second].summary
-            alike, _ = within(one, other, page.switches.alike, page.ranking.confidence, pair.family)
+            names = rows[pair.first].name, rows[pair.second].name
+            unlike = page.rigs.of_difference(*names) if page.rigs else 0.0
+            alike, _ = within(
+                one, other, page.switches.alike, page.ranking.confidence, pair.family, unlike
+            )
         found.append(
             {
                 "alike": {True: "yes", False: "cannot be said", None: "–"}[alike],

@@ -1,6 +1,6 @@
 """On which rigs the groups of a comparison were tested, and how well those are known."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from brunt_core.properties import Property
 from brunt_core.statistics.rigs import Rigs, shares_of
@@ -18,6 +18,14 @@ def rigs_of(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -
     if procedure.rig:
         rigs.append(procedure.rig)
     return Rigs(shares_of(named), {r.pk: known_to(r, procedure, prop) for r in rigs})
+
+
+def rigs_named(
+    on: Mapping[str, Sequence[int | None]], procedure: Procedure, prop: Property
+) -> Rigs:
+    """The same from the rig of every specimen of each group, wherever it was tested. One query."""
+    found = Rig.objects.in_bulk({rig for own in on.values() for rig in own if rig})
+    return Rigs(shares_of(on), {pk: known_to(r, procedure, prop) for pk, r in found.items()})
 
 
 def known_to(rig: Rig | None, procedure: Procedure, prop: Property) -> float:

@@ -6,9 +6,12 @@ from math import hypot, log
 import numpy as np
 
 from brunt_core.observations import Observation
+from brunt_core.statistics.direction import rank_ratios
+from brunt_core.statistics.equivalence import within
 from brunt_core.statistics.ranking import rank, with_calibration
 from brunt_core.statistics.ratios import Ratio, widened
-from brunt_core.statistics.rigs import Rigs, shares_of
+from brunt_core.statistics.rigs import Rigs, quotients, shares_of
+from brunt_core.statistics.summaries import summarise
 
 O = Observation  # noqa: E741
 
@@ -64,6 +67,56 @@ class Shares(unittest.TestCase):
         self.assertAlmostEqual(log(1.2 / wide.low), hypot(log(1.2 / 1.1), 1.959964 * 0.02), 6)
         self.assertEqual(widened(Ratio(1.2, -0.1, 1.3), 0.02).low, 0.0)
         self.assertEqual(widened(Ratio(1.2), 0.02), Ratio(1.2))
+
+
+class Quotients(unittest.TestCase):
+    def test_what_falls_out_and_what_stays(self):
+        """GUM F.1.2.3: of one rig nothing; of two both; half and half on one and the other, half of each."""
+        known = {1: 0.004, 2: 0.01}
+        flat = Rigs({"A": {1: 1.0}, "B": {1: 1.0}, "C": {1: 0.5, 2: 0.5}, "E": {1: 1.0}}, known)
+        upright = Rigs({"A": {1: 1.0}, "B": {2: 1.0}, "C": {2: 1.0}, "D": {2: 1.0}}, known)
+        found = quotients(upright, flat)
+        self.assertEqual(set(found.shares), {"A", "B", "C"})
+        self.assertEqual(found.of_mean("A"), 0.0)
+        self.assertAlmostEqual(found.of_mean("B"), hypot(0.004, 0.01))
+        self.assertAlmostEqual(found.of_mean("C"), hypot(0.002, 0.005))
+        self.assertAlmostEqual(found.of_difference("A", "B"), hypot(0.004, 0.01))
+        self.assertAlmostEqual(found.of_difference("B", "C"), hypot(0.002, 0.005))
+
+    def test_a_rig_that_is_not_what_one_side_is_read_on(self):
+        """Where a property does not rest on the rig's reading its calibration is no part of it."""
+        found = quotients(Rigs({"A": {1: 1.0}}, {1: 0.01}), Rigs({"A": {1: 1.0}}, {1: 0.0}))
+        self.assertAlmostEqual(found.of_mean("A"), 0.01)
+
+    def test_intervals_of_upright_over_flat_hold(self):
+        """Flat on one rig, upright on another, each off by 1 % (one sd); the true quotient is 0.6."""
+        rng, held = np.random.default_rng(5), {True: 0, False: 0}
+        rigs = quotients(Rigs({"A": {2: 1.0}}, {2: 0.01}), Rigs({"A": {1: 1.0}}, {1: 0.01}))
+        for _ in range(1500):
+            off = 1 + rng.normal(0, 0.01, 2)
+            top, flat = (
+                exact(o * rng.normal(m, 0.01 * m, 5)) for o, m in zip(off, (30, 50), strict=True)
+            )
+            for known in held:
+                row = rank_ratios({"A": top}, {"A": flat}, rigs=rigs if known else None).rows[0]
+                held[known] += row.summary.low <= 0.6 <= row.summary.high
+        self.assertLess(held[False] / 1500, 0.8)
+        self.assertGreater(held[True] / 1500, 0.94)
+        self.assertLess(held[True] / 1500, 0.995)
+
+    def test_alike_is_said_no_oftener_than_it_may(self):
+        """Two that differ by just the limit, on two rigs: wrongly alike in 5 % at most, in more without."""
+        rng, said = np.random.default_rng(8), {0.01: 0, 0.0: 0}
+        for _ in range(1500):
+            off = 1 + rng.normal(0, 0.01, 2)
+            a, b = (
+                summarise(exact(o * rng.normal(m, 0.4, 6)))
+                for o, m in zip(off, (52.5, 50.0), strict=True)
+            )
+            for known in said:
+                said[known] += within(a, b, 0.05, unlike=hypot(known, known))[0] is True
+        self.assertLess(said[0.01] / 1500, 0.06)
+        self.assertGreater(said[0.0] / 1500, 0.1)
 
 
 class Level(unittest.TestCase):

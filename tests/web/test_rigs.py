@@ -8,6 +8,9 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_web.changes.models import Change
 from brunt_web.comparison.page import build
+from brunt_web.comparison.pairs_view import by_factor
+from brunt_web.comparison.strips import strips_of
+from brunt_web.comparison.views import _pairs
 from brunt_web.library.actions.rigs import also_on, read_figures
 from brunt_web.library.models import Calibration, Rig
 from brunt_web.testing.models import Result
@@ -203,6 +206,26 @@ class Several(Rigs):
         self.assertGreater(found.p, 0.05)
         Rig.objects.update(relative_error=0)
         self.assertNotIn("Not all on the same rig", self.client.get(address).text)
+
+    def test_alike_and_pairs_allow_for_it_too(self):
+        """Equal loads on two rigs known to 3 %: alike within 5 % on one, not to be said on two; × 1.00 wider."""
+        Rig.objects.update(relative_error=0.03 * 3**0.5)
+        for turn, load in zip(turns_of(self.campaign), (500, 501, 502, 499) * 2, strict=False):
+            self.store(turn, f"{load} N", self.rig)
+        conditions = list(self.campaign.conditions.all())
+
+        def said() -> tuple[str, float]:
+            page = build(self.campaign, [self.procedure], conditions, {"alike": "5"})
+            strip = strips_of(self.campaign, [self.procedure], conditions)[0][0]
+            view = by_factor(strip, conditions, list(self.campaign.factors.all()), None)
+            low, high = map(float, view.rows[0].interval.split(" – "))
+            return _pairs(page)[0]["alike"], high - low
+
+        one = said()
+        self.campaign.turns.filter(condition__label="Tarn ASA").update(rig=self.second)
+        two = said()
+        self.assertEqual((one[0], two[0]), ("yes", "cannot be said"))
+        self.assertGreater(two[1], one[1] + 0.1)
 
     def test_how_far_they_agree(self):
         page = f"/procedures/{self.procedure.pk}/gauge/"
