@@ -12,13 +12,15 @@ from brunt_core.decisions.margin import Loss
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import time_words
-from brunt_core.statistics.ratios import ratio_of_means
+from brunt_core.statistics.ratios import ratio_of_means, widened
+from brunt_core.statistics.rigs import quotients
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.decisions.wanted import Wanted
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.testing.models import TimedReading
+from brunt_web.testing.rigs import rigs_of
 from brunt_web.testing.samples import Group, grouped, samples
 
 PROPERTIES = {
@@ -147,29 +149,37 @@ def _layers(
     """Upright ÷ flat, by whatever pair of tests of this condition there is."""
     pairs = [(k, k) for k in STRENGTHS] + [("layer_adhesion_strength", "tensile_strength")]
     for top, bottom in pairs:
-        above = _summary(by_key[top], condition, procedures, upright=True)
-        below = _summary(by_key[bottom], condition, procedures, upright=False)
+        above = _way(by_key[top], condition, procedures, upright=True)
+        below = _way(by_key[bottom], condition, procedures, upright=False)
         if above and below:
-            return _loss("layers", above, below, f"upright ÷ flat in {bottom.split('_')[0]} tests")
+            (one, up), (other, along) = above, below
+            rigs = quotients(
+                rigs_of(up, up.property_called(top), {"": one}),
+                rigs_of(along, along.property_called(bottom), {"": other}),
+            )
+            across, flat = (summarise(g.values, rounding=g.rounding) for g in (one, other))
+            words = f"upright ÷ flat in {bottom.split('_')[0]} tests"
+            return _loss("layers", across, flat, words, rigs.of_mean(""))
     return None
 
 
-def _summary(
+def _way(
     groups: Mapping[tuple[int, int], Group],
     condition: Condition,
     procedures: Sequence[Procedure],
     upright: bool,
-) -> Summary | None:
+) -> tuple[Group, Procedure] | None:
     for p in procedures:
         group = _group(groups, condition, p)
         if group and (_orientation(condition, p) == "upright") == upright:
-            return summarise(group.values, rounding=group.rounding)
+            return group, p
     return None
 
 
-def _loss(name: str, top: Summary, bottom: Summary, words: str) -> Loss | None:
+def _loss(name: str, top: Summary, bottom: Summary, words: str, unlike: float) -> Loss | None:
+    """By what factor; ``unlike`` is what the calibrations of unlike rigs leave in it."""
     try:
-        found = ratio_of_means(top, bottom)
+        found = widened(ratio_of_means(top, bottom), unlike)
     except (InputError, ZeroDivisionError):
         return None
     if not found.value > 0:
@@ -279,10 +289,11 @@ class _Elsewhere:
         campaigns = {c.campaign_id for c in self.asked}
         self.beside = [c for c in every if c.campaign_id in campaigns]
         found = samples(Q(turn__condition__in=[c.pk for c in self.beside]), set(STRENGTHS))
-        self.groups: dict[tuple[int, int, str], list[Observation]] = defaultdict(list)
+        self.procedures = Procedure.objects.select_related("rig").in_bulk({s.procedure for s in found})  # fmt: skip
+        self.groups: dict[tuple[int, int, str], Group] = defaultdict(Group)
         for s in found:
             if not s.excluded:
-                self.groups[s.condition, s.procedure, s.property].append(s.observation)
+                self.groups[s.condition, s.procedure, s.property].counted.append(s)
 
     def state(self, one: Found, fits: Any) -> Loss | None:
         """The loss of a state that fits, against the same without it."""
@@ -317,15 +328,18 @@ class _Elsewhere:
         asked = _asked(c, kind)
         severity = float(asked.get("seconds") or asked.get("temperature") or 0.0)
         found = []
-        for (condition, procedure, prop), values in self.groups.items():
+        for (condition, procedure, prop), own in self.groups.items():
             against = self.groups.get((control.pk, procedure, prop))
             if condition != c.pk or not against:
                 continue
+            by = self.procedures[procedure]
+            rigs = rigs_of(by, by.property_called(prop), {"": own, "control": against})
             words = f"{asked.get('what', kind)}, {prop.replace('_', ' ')}, {c.campaign}"
             name = {"state": "heat" if _heated(asked) else "damp", "treatments": "treated"}.get(kind, kind)  # fmt: skip
-            loss = _loss(name, summarise(values), summarise(against), words)
+            means = summarise(own.values), summarise(against.values)
+            loss = _loss(name, *means, words, rigs.of_difference("", "control"))
             if loss:
-                found.append((prop, severity, len(values) + len(against), loss))
+                found.append((prop, severity, len(own.counted) + len(against.counted), loss))
         return found
 
 
