@@ -121,6 +121,10 @@ def _pack(variables: Mapping[str, str], target: Path, now: datetime) -> dict[str
     tables = postgres.counts(variables["DATABASE_URL"])
     postgres.run(url, "pg_dump", ["-Fc", "-f", str(dump)], "keeping the database")
     media = Path(variables["BRUNT_MEDIA"])
+    if variables.get("BRUNT_STORAGE"):
+        media = target.with_name(_MEDIA)
+        media.mkdir()
+        serving.manage(dict(variables), "uploads", "out", str(media), quiet=True)
     files = [p for p in sorted(media.rglob("*")) if p.is_file()] if media.is_dir() else []
     manifest = {
         "brunt": FORMAT,
@@ -232,6 +236,10 @@ def put_back(variables: Mapping[str, str], manifest: Mapping[str, Any], folder: 
     found = postgres.counts(url)
     if found != manifest["tables"]:
         raise Problem("The restored database has other rows than were kept; restore it again.")
+    if variables.get("BRUNT_STORAGE"):
+        (folder / _MEDIA).mkdir(exist_ok=True)
+        serving.manage(dict(variables), "uploads", "in", str(folder / _MEDIA), quiet=True)
+        return
     media = Path(variables["BRUNT_MEDIA"])
     aside = media.with_name(media.name + ".before")
     shutil.rmtree(aside, ignore_errors=True)

@@ -84,6 +84,28 @@ class Kept(Elsewhere):
         self.assertFalse((photo.parent / "late.jpg").exists())
         self.assertEqual(oct(places.DATA.stat().st_mode & 0o77), "0o0")
 
+    def test_files_of_another_storage_are_kept_and_come_back(self):
+        """Any storage of Django's; here a folder elsewhere, named as a shared one would be."""
+        other = self.folder / "shared"
+        (other / "curves" / "of 2026").mkdir(parents=True)
+        (other / "curves" / "of 2026" / "Kürve 1.csv").write_bytes(b"0;0")
+        (other / "top.jpg").write_bytes(b"top")
+        self.variables |= {
+            "PATH": os.environ["PATH"],
+            "BRUNT_SECRET_KEY": "only-here",
+            "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
+            "BRUNT_STORAGE": "django.core.files.storage.FileSystemStorage",
+            "BRUNT_STORAGE_OPTIONS": json.dumps({"location": str(other)}),
+        }
+        made = backups.keep("own", self.variables, None)
+        self.assertEqual(made["files"], 2)
+        (other / "curves" / "of 2026" / "Kürve 1.csv").write_bytes(b"spoiled")
+        (other / "late.jpg").write_bytes(b"late")
+        with backups.unpacked(Path(made["file"])) as (manifest, folder):
+            backups.put_back(self.variables, manifest, folder)
+        found = {p.name: p.read_bytes() for p in other.rglob("*") if p.is_file()}
+        self.assertEqual(found, {"Kürve 1.csv": b"0;0", "top.jpg": b"top"})
+
     def test_what_is_no_backup_or_damaged_is_refused(self):
         made = Path(backups.keep("own", self.variables, self.folder / "kept.tar")["file"])
         junk = self.folder / "junk.tar"
