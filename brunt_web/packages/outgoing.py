@@ -100,12 +100,13 @@ class _Package:
                 where = {f"{table.path}__in": keys}
             self.rows[table.name] = _read(table, where)
         self._library()
-        for table in (t for t in TABLES if t.name in ALONG):
+        # Twice: a procedure's further rigs come along, and what comes along with those.
+        for table in 2 * [t for t in TABLES if t.name in ALONG]:
             owner = ALONG[table.name]
             of = next(target(f) for f in columns(table) if f.name == owner)
             theirs = [r["pk"] for r in self.rows[of.name]] if of else []
             self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
-        self._library()
+            self._library()
         for table in TABLES:
             if table.history:
                 own = [r["pk"] for r in self.rows[base_of(table).name]]

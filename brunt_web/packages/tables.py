@@ -56,6 +56,7 @@ TABLES = (
     Table("part_meshes", library.PartMesh, "own parts from mesh files: the body as it lies, the file it came from"),
     Table("recipes", library.Recipe, "recipes with every setting, by version"),
     Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
+    Table("further_rigs", library.Procedure.also_on.through, "rigs that a procedure may be done on besides its own"),
     Table("day_readings", testing.DayReading, "what was read of a rig for a day: start angle, free swing"),
     Table("vessels", treatments.Vessel, "ovens, baths, cabinets"),
     Table("own_treatments", treatments.OwnKind, "treatments of the workshop's own"),
@@ -120,6 +121,7 @@ ALONG = {
     "blend_parts": "lot",
     "part_meshes": "variant",
     "day_readings": "procedure",
+    "further_rigs": "procedure",
 }
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 # What an older package does not have: read as empty.
@@ -127,7 +129,7 @@ ADDED = {
     *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
     *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
     *("hours", "own_jobs", "heading_meanings", "part_meshes", "calibrations", "picture_readings"),
-    *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts"),
+    *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts", "further_rigs"),
 }
 # Columns that an older package does not have: read as empty.
 LATER_COLUMNS = {

@@ -25,6 +25,7 @@ from brunt_web.decisions.actions import duties
 from brunt_web.feedstock.actions.pictures import add_picture
 from brunt_web.feedstock.models import Attempt, Ladder
 from brunt_web.library.actions.add_material import add_material
+from brunt_web.library.actions.rigs import Certificate, add_calibration, also_on
 from brunt_web.library.models import Rig
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
@@ -102,6 +103,11 @@ class Packages(TestCase):
             DayReading.objects.create(
                 workshop=cls.shop, procedure=bars[0].procedure, rig=swing, **day
             )
+            second = Rig.objects.create(
+                workshop=cls.shop, name="Frame two", capacity=500.0, resolution=0.1
+            )
+            add_calibration(second, cls.user, Certificate(NOW.date(), certificate="GT-7"))
+            also_on(bars[0].procedure, [second])
             cls.content = package_of(cls.shop, [cls.one], cls.one.question)
 
     def setUp(self):
@@ -131,6 +137,9 @@ class Packages(TestCase):
         self.assertTrue(Curve.objects.filter(turn__campaign=copy).exists())
         self.assertEqual(DayReading.objects.get(workshop=shop).rig.name, "Swing")
         self.assertTrue(Measurement.history.filter(moment__specimen__campaign=copy).exists())
+        further = copy.turns.first().procedure.also_on.get()
+        self.assertEqual((further.name, further.workshop), ("Frame two", shop))
+        self.assertEqual(further.calibrations.get().certificate, "GT-7")
 
     def test_a_whole_workshop_too(self):
         other = campaign(self.user, materials=("Fernhall PLA", "Tarn ASA"), question="Beside it?")
