@@ -16,6 +16,7 @@ from brunt_core.statistics.summaries import Summary, summarise
 
 APART, OPEN, FEW = "apart", "open", "few"
 LIKELY, UNLIKELY = 0.8, 0.1
+_MANY = 2**24
 
 
 @dataclass(frozen=True)
@@ -236,7 +237,7 @@ def _parted_all(
             break
         mean, error = _means(values[:, :n], rounding)
         i, j = first[open_], second[open_]
-        levels = np.array([level_at(n, int(k), alpha) for k in plans[open_]])
+        levels = _levels(np.full(len(i), n), plans[open_], alpha)
         apart = 0.0 if unlike is None else _between(mean, unlike, i, j)
         found = _pairs_p(mean, error, i, j, n=n, between=apart)
         p[open_], level[open_] = found, levels
@@ -257,8 +258,10 @@ def _means(values: Any, rounding: Any) -> tuple[Any, Any]:
 
 def _unlike(names: Sequence[str], rigs: Rigs | None) -> Any:
     """What unlike rigs leave between each two, as a share of what is read."""
-    if rigs is None:
+    off = [rigs.off(name) for name in names] if rigs else []
+    if all(own == off[0] for own in off):
         return np.zeros((len(names), len(names)))
+    assert rigs is not None
     return np.array([[rigs.of_difference(a, b) for b in names] for a in names])
 
 
@@ -291,7 +294,7 @@ def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float
     u, v = whole.error[i], whole.error[j]
     n = (whole.n[i] + more[0], whole.n[j] + more[1])
     least, plans = np.minimum(*n), whole.plan(i, j)
-    levels = np.array([level_at(k, p, alpha) for k, p in zip(least.tolist(), plans.tolist(), strict=True)])  # fmt: skip
+    levels = _levels(least, plans, alpha)
     gap = whole.mean[i] - whole.mean[j]
     with np.errstate(divide="ignore", invalid="ignore"):
         later = (whole.sd[i] / np.sqrt(n[0]), whole.sd[j] / np.sqrt(n[1]))
@@ -308,6 +311,13 @@ def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float
     found = np.where(least < FIRST, 0.0, found)
     known = np.isfinite(u + v + whole.sd[i] + whole.sd[j]) & (u + v > 0)
     return np.where(known, found, np.nan)
+
+
+def _levels(n: Any, planned: Any, alpha: float) -> Any:
+    """:func:`level_at` of many looks at once; most pairs of a plan are at the same."""
+    looks, of = np.unique(n * _MANY + planned, return_inverse=True)
+    each = [level_at(*divmod(look, _MANY), alpha) for look in looks.tolist()]
+    return np.array(each)[of] if each else np.empty(0)
 
 
 def _welch_dfs(u: Any, first: Any, v: Any, second: Any) -> Any:

@@ -10,7 +10,6 @@ from brunt_core.errors import InputError
 
 SPENT, RESERVE = 0.75, 0.15
 _POWER = 2.0
-_GRID = 801
 FIRST = 2
 
 
@@ -59,6 +58,8 @@ def _levels(counts: tuple[int, ...], alpha: float) -> tuple[float, ...]:
     last = counts[-1]
     spent = [alpha * (n / last) ** _POWER for n in counts]
     each = np.diff([0.0, *spent])
+    # The density is smooth between the bounds: as many points as the narrowest step asks for.
+    points, sizes = np.polynomial.legendre.leggauss(48 + int(24 * sqrt(last)))
     top = float(-scipy.special.ndtri(min(each) / 8)) + 1.5
     found: list[float] = []
     grid = weights = density = None
@@ -70,9 +71,7 @@ def _levels(counts: tuple[int, ...], alpha: float) -> tuple[float, ...]:
             before = grid * sqrt(counts[i - 1])
             bound = _bound(before, weights * density, step, sqrt(n), float(each[i]), top)
         found.append(float(2 * scipy.special.ndtr(-bound)))
-        nodes = np.linspace(-bound, bound, _GRID)
-        simpson = np.ones(_GRID)
-        simpson[1:-1:2], simpson[2:-1:2] = 4.0, 2.0
+        nodes, shares = bound * points, bound * sizes
         if density is None:
             new = np.exp(-(nodes**2) / 2) / sqrt(2 * np.pi)
         else:
@@ -81,8 +80,7 @@ def _levels(counts: tuple[int, ...], alpha: float) -> tuple[float, ...]:
             shift = (nodes[:, None] * sqrt(n) - grid[None, :] * sqrt(counts[i - 1])) / step
             kernel = np.exp(-(shift**2) / 2) / sqrt(2 * np.pi) * sqrt(n) / step
             new = kernel @ (weights * density)
-        grid, density = nodes, new
-        weights = simpson * (nodes[1] - nodes[0]) / 3
+        grid, density, weights = nodes, new, shares
     return tuple(found)
 
 
@@ -95,7 +93,7 @@ def _bound(before: np.ndarray, mass: np.ndarray, step: float, root: float, wante
         return float((upper + lower) @ mass)
 
     low, high = 0.0, top
-    for _ in range(60):
+    while high - low > 1e-10:
         middle = (low + high) / 2
         if beyond(middle) > wanted:
             low = middle

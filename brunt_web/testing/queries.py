@@ -1,6 +1,7 @@
 """Reading the bench: the queue, the specimen in hand, what was measured and read before."""
 
 from collections.abc import Mapping
+from copy import copy
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -153,15 +154,23 @@ def turn_in_hand(workshop: Workshop, code: str, step: int | None = None) -> Turn
     """
     found: Turn | None = cache.get(_key(workshop.pk, code, step))
     if found is None:
-        found = turn_of(workshop, code, step)
-        level_texts(found)
-        cache.set(_key(workshop.pk, code, step), found, _IN_HAND)
+        found = take_in_hand(turn_of(workshop, code, step))
+        if step is None and found.step:
+            cache.set(_key(workshop.pk, code, None), found, _IN_HAND)
     return found
 
 
 def take_in_hand(turn: Turn) -> Turn:
-    """Keep a turn just read, with what its levels set, for what will be typed of it; returns it."""
+    """Keep a turn just read for what will be typed of it; returns it.
+
+    With what its levels set and with those beside it; what else was read for it, such as sizes and what
+    was read on the day, is read anew each time.
+    """
     level_texts(turn)
+    siblings_of(turn, turn.procedure.method.outcomes[0].key)
+    turn = copy(turn)
+    for name in ("computed", "known_marks", "daily", "assumed_sizes"):
+        vars(turn).pop(name, None)
     step = turn.step + 1 if turn.step else None
     cache.set(_key(turn.workshop_id, turn.code, step), turn, _IN_HAND)
     return turn
@@ -310,13 +319,19 @@ def known_texts(turn: Turn) -> dict[str, str]:
 def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     """Results of the same condition and procedure, without this one: (ID, observation in SI).
 
-    Where a method keeps unlike outcomes apart, only those that ended as ``outcome`` says.
+    Where a method keeps unlike outcomes apart, only those that ended as ``outcome`` says. Read once while
+    the turn is in hand.
     """
+    outcome = outcome if turn.procedure.method.apart else ""
+    known: dict[str, list] = vars(turn).setdefault("siblings", {})
+    if outcome in known:
+        return known[outcome]
     where = Q(turn__condition_id=turn.condition_id, turn__procedure_id=turn.procedure_id)
     where &= Q(turn__excluded=False) & ~Q(turn_id=turn.pk)
-    if outcome and turn.procedure.method.apart:
+    if outcome:
         where &= Q(turn__outcome=outcome)
-    return values(where, turn.procedure.ranked_property.key)
+    known[outcome] = values(where, turn.procedure.ranked_property.key)
+    return known[outcome]
 
 
 def cautions_open(user: User, method: Method) -> bool:

@@ -134,6 +134,8 @@ def _context(
     if running:
         texts = {**texts, **timed_queries.series_of(turn)}
     tried = attempt(turn, texts, outcome, place)
+    if turn.state == "waiting":
+        queries.take_in_hand(turn)
     return {
         "turn": turn,
         "specimen": turn.specimen,
@@ -302,9 +304,7 @@ def next_for(request: SeatedRequest, turn: Turn) -> Turn | None:
     if request.headers.get("X-Part") == "outbox":
         return None
     following = take_next(turn, request.user, timezone.now())
-    return (
-        queries.take_in_hand(queries.turn_of(request.workshop, *following)) if following else None
-    )
+    return queries.turn_of(request.workshop, *following) if following else None
 
 
 def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> HttpResponse:
