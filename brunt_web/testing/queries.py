@@ -163,13 +163,12 @@ def turn_in_hand(workshop: Workshop, code: str, step: int | None = None) -> Turn
 def take_in_hand(turn: Turn) -> Turn:
     """Keep a turn just read for what will be typed of it; returns it.
 
-    With what its levels set and with those beside it; what else was read for it, such as sizes and what
-    was read on the day, is read anew each time.
+    With what its levels set. What else was read for it, such as sizes, what was read on the day and of
+    those beside it, is read anew each time: it is there before the last one is stored.
     """
     level_texts(turn)
-    siblings_of(turn, turn.procedure.method.outcomes[0].key)
     turn = copy(turn)
-    for name in ("computed", "known_marks", "daily", "assumed_sizes"):
+    for name in ("computed", "known_marks", "daily", "assumed_sizes", "siblings"):
         vars(turn).pop(name, None)
     step = turn.step + 1 if turn.step else None
     cache.set(_key(turn.workshop_id, turn.code, step), turn, _IN_HAND)

@@ -11,7 +11,8 @@ from django.test import Client, TransactionTestCase
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
-from brunt_web.campaigns.actions.change_plan import add_to_condition
+from brunt_web.campaigns.actions.added import added_later, take_off
+from brunt_web.campaigns.actions.change_plan import add_replicates, add_to_condition
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Lot
 from brunt_web.people.actions import people
@@ -70,6 +71,48 @@ class Together(TransactionTestCase):
         self.assertEqual(ended["done"], 1)
         places = Counter(Print.objects.values_list("specimen", flat=True))
         self.assertEqual((len(places), set(places.values())), (3, {1}))
+
+    def test_taken_off_the_plan_while_they_are_put_on_plates(self):
+        """Whoever comes first: a specimen is on a plate or off the plan, never both and never half."""
+        shop = Shop(self.user)
+        lot = Lot.objects.get(material=shop.pla)
+        for _ in range(3):
+            one = shop.plan(of_materials(shop.pla, shop.petg), n=2)
+            planned = one.specimens.count()
+            add_replicates(one, 3, self.user)
+            (added,) = added_later(one)
+            acts = (
+                lambda one=one, added=added: take_off(one, added.act),
+                lambda one=one: make_batch(
+                    one, self.user, BatchDraft(shop.printer, shop.flat, 1, lot)
+                ),
+            )
+            ended = together(2, lambda number, acts=acts: acts[number]())
+            self.assertEqual(set(ended) - {"done", "refused"}, set(), ended)
+            self.assertGreaterEqual(ended["done"], 1)
+            there = set(one.specimens.values_list("pk", flat=True))
+            printed = set(Print.objects.filter(specimen__campaign=one).values_list("specimen", flat=True))  # fmt: skip
+            self.assertTrue(printed <= there)
+            self.assertGreaterEqual(len(there), planned)
+            turns = Turn.objects.filter(campaign=one).values_list("specimen", flat=True)
+            self.assertEqual(set(turns), there)
+
+    def test_taken_off_the_plan_while_one_of_them_is_tested(self):
+        one = campaign(self.user, orientations=("flat",), replicates=2)
+        add_replicates(one, 1, self.user)
+        (added,) = added_later(one)
+        bar = one.specimens.get(code=added.untouched[0])
+
+        def act(number):
+            if number:
+                take_off(one, added.act)
+            else:
+                life.made([bar], self.user, NOW, "printed elsewhere")
+                put(bar, self.user, entry("500 N"))
+
+        ended = together(2, act)
+        tested = Test.objects.filter(turn__specimen=bar.pk).exists()
+        self.assertEqual(tested, one.specimens.filter(pk=bar.pk).exists() and ended["done"] == 2, ended)
 
     def test_corrections_and_exclusions_never_wait_for_each_other_for_good(self):
         """Everybody takes the specimen first; taken in two orders, two who meet end in a deadlock."""
