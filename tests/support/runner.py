@@ -1,6 +1,11 @@
 """Django's runner, closing with one plain line of counts."""
 
+import warnings
+
 from django.test.runner import DiscoverRunner
+
+# Tests take static files from where they are written; nothing is gathered for them.
+warnings.filterwarnings("ignore", "No directory at", UserWarning)
 
 
 class Runner(DiscoverRunner):

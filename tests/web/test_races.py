@@ -112,7 +112,9 @@ class Together(TransactionTestCase):
 
         ended = together(2, act)
         tested = Test.objects.filter(turn__specimen=bar.pk).exists()
-        self.assertEqual(tested, one.specimens.filter(pk=bar.pk).exists() and ended["done"] == 2, ended)
+        self.assertEqual(
+            tested, one.specimens.filter(pk=bar.pk).exists() and ended["done"] == 2, ended
+        )
 
     def test_corrections_and_exclusions_never_wait_for_each_other_for_good(self):
         """Everybody takes the specimen first; taken in two orders, two who meet end in a deadlock."""
