@@ -83,10 +83,12 @@ def _station_page(
 ) -> HttpResponse:
     procedures = [c.procedure for c in columns_of(campaign) if c.after is None]
     lots = queries.lots_for(request.workshop, campaign)
+    counts = progress(campaign)
     return render(
         request,
         "printing/station.html",
         {
+            "counts": counts,
             "batches": queries.batches_of(campaign),
             "days": days_of(campaign),
             "waiting": queries.waiting(campaign, procedures),
@@ -95,7 +97,7 @@ def _station_page(
             "error": error,
             "printers": Printer.objects.filter(archived_at=None, workshop=request.workshop),
             "lots": [(lot, queries.lot_warning(lot, timezone.now())) for lot in lots],
-            **campaign_surroundings(campaign, "print", progress(campaign)),
+            **campaign_surroundings(campaign, "print", counts),
         },
         status=422 if error else 200,
     )
