@@ -112,6 +112,16 @@ class BrowserTestCase(StaticLiveServerTestCase):
         )
         self.stored()
 
+    def bars_read(self, *loads: str):
+        """The specimens at the bench in turn: 5 × 2 mm, and these loads."""
+        for load in loads:
+            self.page.wait_for_function("() => document.activeElement.id === 'f-width'")
+            self.type_and_enter("5")
+            self.type_and_enter("2")
+            code = self.heading()
+            self.type_and_enter(load)
+            self.goes_on(code)
+
     def sees(self, text: str, within: str = "body"):
         """Wait until the text shows."""
         self.page.locator(within).get_by_text(text).locator("visible=true").first.wait_for()
