@@ -1,5 +1,6 @@
 """From nothing: the first person of `./brunt start` signs in, finds an empty workshop and comes to a ranking."""
 
+import io
 import os
 import re
 from unittest import mock
@@ -20,7 +21,7 @@ class FirstStart(BrowserTestCase):
         get_user_model().objects.all().delete()
         Workshop.objects.all().delete()
         with mock.patch.dict(os.environ, {"BRUNT_FIRST_PASSWORD": "seven wet ropes"}):
-            call_command("first_person", "--name", "Quill Marsh", "--workshop", "Lock house", stdout=open(os.devnull, "w"))  # fmt: skip
+            call_command("first_person", "--name", "Quill Marsh", "--workshop", "Lock house", stdout=io.StringIO())  # fmt: skip
 
     def test_from_the_first_password_to_what_won(self):
         self.open("/")
