@@ -29,7 +29,7 @@ def compile_own() -> None:
     """Where Python is told to write no bytecode, each process would compile six hundred files anew."""
     if sys.dont_write_bytecode:
         packages = (str(ROOT / name) for name in ("brunt_core", "brunt_web", "brunt_command"))
-        subprocess.run([str(PYTHON), "-m", "compileall", "-q", *packages], check=False)
+        subprocess.run([str(PYTHON), "-m", "compileall", "-qq", *packages], check=False)
 
 
 def _lock(name: str) -> Path:

@@ -252,13 +252,13 @@ def _ratio_page(
 ) -> Page:
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
     named = {str(g.condition): g for g in groups[top.pk].values()}
-    below = {str(g.condition): g.values for g in groups[bottom.pk].values()}
     flat = {str(g.condition): g for g in groups[bottom.pk].values()}
     above, under = (
         rigs_of(p, p.ranked_property, _found(own)) for p, own in ((top, named), (bottom, flat))
     )
     rigs = quotients(above, under)
-    ranking = rank_ratios({n: g.values for n, g in named.items()}, below, campaign.confidence, rigs)
+    values = ({n: g.values for n, g in own.items()} for own in (named, flat))
+    ranking = rank_ratios(*values, campaign.confidence, rigs)
     factor = {r.name: 1.0 for r in ranking.rows}
     whole = _ratios_with_all(named, flat, campaign.confidence)
     page = _page(
