@@ -257,8 +257,8 @@ def _ratio_page(
         rigs_of(p, p.ranked_property, _found(own)) for p, own in ((top, named), (bottom, flat))
     )
     rigs = quotients(above, under)
-    values = ({n: g.values for n, g in own.items()} for own in (named, flat))
-    ranking = rank_ratios(*values, campaign.confidence, rigs)
+    upright, along = ({n: g.values for n, g in own.items()} for own in (named, flat))
+    ranking = rank_ratios(upright, along, campaign.confidence, rigs)
     factor = {r.name: 1.0 for r in ranking.rows}
     whole = _ratios_with_all(named, flat, campaign.confidence)
     page = _page(
