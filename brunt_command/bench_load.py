@@ -40,7 +40,7 @@ class Tester:
 
     As in the browser, the next specimen is fetched while this one is typed, each key asks for an
     answer, and Enter goes on when the answer to the last key and the next specimen are there; the
-    entry itself is stored behind.
+    entry itself is stored behind, then the queue is fetched.
     """
 
     def __init__(self, port: int, session: str, code: str, pause: float) -> None:
@@ -77,10 +77,14 @@ class Tester:
             address = ahead.result()[1]
             self.ready.append((time.perf_counter() - begun) * 1000)
             fields = {"force": f"48{i % 9}", "key": str(uuid4()), "kept": ""}
-            store = self.hands.submit(self._send, "POST", base, fields, "outbox")
-            store.add_done_callback(lambda done: self.stored.append(done.result()[0]))
             self.code = address.split("/")[2]
+            self.hands.submit(self._store, base, fields, f"/specimens/{self.code}/bench/queue/")
         self.hands.shutdown()
+
+    def _store(self, base: str, fields: dict[str, str], queue: str) -> None:
+        """Store an entry, then see the queue as it stands."""
+        self.stored.append(self._send("POST", base, fields, "outbox")[0])
+        self._send("GET", queue, {})
 
     def _wait(self, share: float) -> None:
         """A part of the pause, give or take a half: people are not in step."""

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from django.core.cache import cache
 from django.db.models import Count, Q
 
 from brunt_core.statistics.enough import Enough, enough
@@ -13,6 +14,7 @@ from brunt_web.testing.rigs import rigs_of
 from brunt_web.testing.samples import Group, grouped, samples
 
 MOST_PAIRS = 40
+LATELY = 2
 
 
 @dataclass(frozen=True)
@@ -91,3 +93,13 @@ def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
     if told is None or not any(len(g.counted) > 1 for g in groups.values()):
         return None
     return Standing(in_words(told, names), told.settled)
+
+
+def standing_lately(campaign: Campaign, procedure: Procedure) -> Standing | None:
+    """The same, at most :data:`LATELY` seconds old: of many who store at once not each asks for it anew."""
+    key = f"standing-{campaign.pk}-{procedure.pk}"
+    known: tuple[Standing | None] | None = cache.get(key)
+    if known is None:
+        known = (standing_of(campaign, procedure),)
+        cache.set(key, known, LATELY)
+    return known[0]

@@ -1,6 +1,6 @@
 """The bench: one specimen at a time, read, computed, stored, and on to the next."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from datetime import datetime
 from typing import Any
@@ -15,13 +15,14 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
-from brunt_web.campaigns.models import Turn
+from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import whole
 from brunt_web.interface.ways import written
+from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import change_test
@@ -32,7 +33,7 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.attempt import Attempt, attempt
 from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
-from brunt_web.testing.enough import standing_of
+from brunt_web.testing.enough import Standing, standing_lately, standing_of
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
 from brunt_web.testing.instruments import live_of, put_on_rig, rigs_of
@@ -198,7 +199,9 @@ def _overdue(turn: Turn, now: datetime) -> str:
     return f"{rig.name}: its calibration was due {written(rig.due_on, 'j M Y')}. What is read now says so."
 
 
-def _queue_context(turn: Turn) -> dict[str, Any]:
+def _queue_context(
+    turn: Turn, standing: Callable[[Campaign, Procedure], Standing | None] = standing_of
+) -> dict[str, Any]:
     """What the queue shows, with the clocks that run where the method reads at set times."""
     procedure, now = turn.procedure, timezone.now()
     return {
@@ -207,7 +210,7 @@ def _queue_context(turn: Turn) -> dict[str, Any]:
         "method": procedure.method,
         "queue": queries.queue_for(turn, now),
         "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
-        "standing": standing_of(turn.campaign, procedure),
+        "standing": standing(turn.campaign, procedure),
     }
 
 
@@ -353,7 +356,7 @@ def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
 def queue(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The queue beside the bench, as it stands now."""
     turn = queries.turn_in_hand(request.workshop, *at)
-    return render(request, "testing/_queue.html", _queue_context(turn))
+    return render(request, "testing/_queue.html", _queue_context(turn, standing_lately))
 
 
 @require_POST
