@@ -26,7 +26,7 @@ from brunt_web.comparison.switches import Switches, switches_from, upright_and_f
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.testing import samples
-from brunt_web.testing.rigs import rigs_of, unlike_rigs
+from brunt_web.testing.rigs import rigs_of, unlike_in_quotients, unlike_rigs
 
 
 @dataclass
@@ -273,7 +273,7 @@ def _ratio_page(
         with_all=whole,
     )
     page.rigs = rigs
-    page.remarks += dict.fromkeys(unlike_rigs(above) + unlike_rigs(under))
+    page.remarks += unlike_in_quotients(rigs)
     return page
 
 

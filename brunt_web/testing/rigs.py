@@ -57,3 +57,14 @@ def unlike_rigs(found: Rigs) -> list[str]:
         f"Not all on the same rig ({said}): what their calibrations do not share, up to {100 * most:.2g} % of "
         "what is read, is in the differences."
     ]
+
+
+def unlike_in_quotients(found: Rigs) -> list[str]:
+    """That flat and upright were read on unlike rigs, and what that leaves in a quotient."""
+    most = max(map(found.of_mean, found.shares), default=0.0)
+    if not most:
+        return []
+    return [
+        "Flat and upright were not all read on the same rig: what their calibrations do not share, up to "
+        f"{100 * most:.2g} % of a quotient, is in its interval."
+    ]

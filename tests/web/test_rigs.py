@@ -227,6 +227,30 @@ class Several(Rigs):
         self.assertEqual((one[0], two[0]), ("yes", "cannot be said"))
         self.assertGreater(two[1], one[1] + 0.1)
 
+    def test_one_rig_falls_out_of_upright_over_flat(self):
+        """One condition on one rig throughout, the other on another: nothing is left in either quotient."""
+        one = campaign(self.user, replicates=3, question="Both ways?")
+        Rig.objects.update(relative_error=0.03 * 3**0.5)
+        flat, upright = list(one.procedures.order_by("orientation"))
+        for turn, load in zip(turns_of(one), (500, 505, 510) * 4, strict=True):
+            put(turn, self.user, entry(f"{load} N"))
+        view, conditions = {"view": "ratio"}, list(one.conditions.all())
+
+        def told() -> tuple[float, bool]:
+            page = build(one, [flat, upright], conditions, view)
+            low, high = page.ranking.rows[0].summary.low, page.ranking.rows[0].summary.high
+            return high - low, any("of a quotient" in r for r in page.remarks)
+
+        plain = told()
+        self.assertFalse(plain[1])
+        one.turns.filter(condition__label="Tarn ASA").update(rig=self.second)
+        self.assertEqual(told(), plain)
+        one.turns.filter(procedure=flat).update(rig=self.second)
+        one.turns.filter(procedure=upright).update(rig=None)
+        wide, said = told()
+        self.assertTrue(said)
+        self.assertGreater(wide, plain[0] + 0.05)
+
     def test_how_far_they_agree(self):
         page = f"/procedures/{self.procedure.pk}/gauge/"
         self.assertContains(
