@@ -3,6 +3,8 @@
 from django.urls import include, path
 
 urlpatterns = [
+    # The bench first: it asks most.
+    path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.interface.urls")),
     path("", include("brunt_web.people.urls")),
     path("", include("brunt_web.changes.urls")),
@@ -18,7 +20,6 @@ urlpatterns = [
     path("", include("brunt_web.packages.urls")),
     path("", include("brunt_web.publishing.urls")),
     path("", include("brunt_web.notebooks.urls")),
-    path("", include("brunt_web.testing.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),
     path("library/", include("brunt_web.library.urls")),

@@ -4,6 +4,7 @@ import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
@@ -311,7 +312,13 @@ def parse_typed(text: str, dimension: str, unit: str | None = None) -> Typed:
     >>> parse_typed(">= 2.4 kN", "force").observation.upper is None
     True
     """
-    stripped = re.sub(r"^[–—](?=\s*[0-9])", "-", (text or "").strip())
+    return _typed(text or "", dimension, unit)
+
+
+@lru_cache(4096)
+def _typed(text: str, dimension: str, unit: str | None) -> Typed:
+    # What is being typed is read at each key, most fields as they were at the key before.
+    stripped = re.sub(r"^[–—](?=\s*[0-9])", "-", text.strip())
     for marks, build in (
         (("≥", ">=", ">"), Observation.at_least),
         (("≤", "<=", "<"), Observation.at_most),

@@ -84,7 +84,7 @@ def _of_kind(
     }
 
 
-def in_test_order(campaign: Campaign) -> QuerySet[Turn]:
+def in_test_order(campaign: Campaign | int) -> QuerySet[Turn]:
     """The campaign's turns, procedure by procedure, in their shuffled order."""
     return Turn.objects.filter(
         campaign=campaign, procedure__campaignprocedure__campaign=campaign

@@ -4,6 +4,10 @@ from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.backends import ModelBackend
+from django.contrib.auth.models import User
+from django.db.models import QuerySet
+
+from brunt_web.interface.made_once import made_once
 
 
 class SeatBackend(ModelBackend):
@@ -11,5 +15,10 @@ class SeatBackend(ModelBackend):
 
     def get_user(self, user_id: Any) -> Any:
         """The active person with this key, their seat and workshop with them."""
-        found = get_user_model().objects.select_related("seat__workshop").filter(pk=user_id).first()
+        found = next(iter(_seated(int(user_id))), None)
         return found if found and self.user_can_authenticate(found) else None
+
+
+@made_once
+def _seated(user: int) -> QuerySet[User]:
+    return get_user_model().objects.select_related("seat__workshop").filter(pk=user)

@@ -4,11 +4,12 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 from django.contrib.auth.models import User
-from simple_history.utils import bulk_create_with_history
+from django.db.models import QuerySet
 
 from brunt_core.computation.reading import Reading as CoreReading
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.interface.made_once import made_once
 from brunt_web.testing.models import Measurement
 
 AS_MADE, BEFORE_TEST, WEIGHED = "as made", "before test", "weighed"
@@ -33,7 +34,15 @@ def latest(rows: Iterable[Measurement]) -> dict[str, Measurement]:
 
 def marks_of(specimen: Specimen) -> dict[str, Measurement]:
     """The sizes and masses of one specimen as they were taken last."""
-    return latest(marks_at([specimen])[specimen.pk])
+    return latest(_marks(specimen.pk))
+
+
+@made_once
+def _marks(specimen: int) -> QuerySet[Measurement]:
+    rows = Measurement.objects.filter(
+        moment__specimen_id=specimen, moment__undone_at__isnull=True
+    ).select_related("moment")
+    return rows.order_by("moment__at", "moment_id", "id")
 
 
 def marks_for(turn: Turn) -> dict[str, Measurement]:
@@ -119,8 +128,7 @@ def _new_moment(
     else:
         moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
     rows = [_fill(Measurement(moment=moment, key=r.input.key), r, by, at) for r in readings]
-    made: list[Measurement] = bulk_create_with_history(rows, Measurement, default_user=by)
-    return made
+    return Measurement.objects.bulk_create(rows)
 
 
 def _written(reading: CoreReading) -> str:

@@ -10,6 +10,7 @@ from brunt_core.observations import Observation
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.people.models import Workshop
+from brunt_web.testing.versions import LaterVersions
 
 
 class Measurement(models.Model):
@@ -22,7 +23,7 @@ class Measurement(models.Model):
     uncertainty = models.FloatField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
-    history = HistoricalRecords()
+    history = LaterVersions()
 
     class Meta:
         constraints = [
@@ -57,7 +58,7 @@ class Test(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
     recorded_at = models.DateTimeField(db_default=Now())
-    history = HistoricalRecords()
+    history = LaterVersions()
 
     class Meta:
         constraints = [
@@ -82,7 +83,7 @@ class Reading(models.Model):
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField()
     elapsed = models.FloatField(null=True, help_text="s after the start, when it was really taken")
-    history = HistoricalRecords()
+    history = LaterVersions(at="test.at", by="test.by")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["test", "key"], name="reading_once")]
@@ -161,7 +162,7 @@ class TimedReading(models.Model):
     value = models.FloatField()
     taken_at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
-    history = HistoricalRecords()
+    history = LaterVersions(at="taken_at")
 
     class Meta:
         ordering = ["taken_at", "id"]

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from copy import copy
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.contrib.auth.models import User
 from django.core.cache import cache
@@ -16,12 +17,13 @@ from brunt_core.observations import Observation
 from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
+from brunt_web.interface.made_once import made_once
 from brunt_web.people.models import Workshop
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.marks import marks_for
 from brunt_web.testing.models import Clock, DismissedCaution, Test
-from brunt_web.testing.samples import values
+from brunt_web.testing.samples import beside
 
 # Shown before and after the one in hand, and known to the page for when the server is away.
 BEFORE, AFTER, KNOWN = 2, 7, 60
@@ -80,9 +82,10 @@ _COLUMNS = (
 )
 
 
-def _turns(workshop: Workshop, code: str) -> QuerySet[Turn]:
+@made_once
+def _turns(workshop: int, code: str) -> QuerySet[Turn]:
     return (
-        Turn.objects.filter(specimen__workshop=workshop, specimen__code=code)
+        Turn.objects.filter(specimen__workshop_id=workshop, specimen__code=code)
         .select_related(*_SHOWN)
         .only(*_COLUMNS)
         .order_by("step")
@@ -94,7 +97,7 @@ def turn_of(workshop: Workshop, code: str, step: int | None = None) -> Turn:
 
     Without a ``step`` (from 1) the one that comes next, or the last when all are done.
     """
-    found = list(_turns(workshop, code))
+    found: list[Turn] = _turns(workshop.pk, code)
     if not found:
         raise Http404(_not_there(workshop, code))
     if step is not None:
@@ -220,19 +223,9 @@ _ROW = (
 
 def queue_for(turn: Turn, now: datetime) -> Queue:
     """The queue of the turn's procedure in test order. Two narrow queries, however long it is."""
-    mine = Turn.objects.filter(campaign_id=turn.campaign_id, procedure_id=turn.procedure_id)
-    kinds = mine.order_by().values_list("state", "specimen__spare", "specimen__owes")
-    counts = list(kinds.annotate(n=Count("id")))
-    ranked = Q(results__property_key=turn.procedure.ranked_property.key)
-    rows = mine.annotate(ranked=FilteredRelation("results", condition=ranked)).exclude(pk=turn.pk)
-    past = rows.filter(state__in=DONE, run_order__lt=turn.run_order)
-    ahead = rows.filter(fit(now)).annotate(behind=Q(run_order__lt=turn.run_order))
-    both = (
-        past.order_by("-run_order")
-        .values_list(*_ROW)[:BEFORE]
-        .union(ahead.order_by("skips", "behind", "run_order").values_list(*_ROW)[:KNOWN], all=True)
-    )
-    found = [_queued(row) for row in both]
+    mine, key = (turn.campaign_id, turn.procedure_id), turn.procedure.ranked_property.key
+    counts = _counted(*mine)
+    found = [_queued(row) for row in _about(*mine, key, turn.pk, turn.run_order, now)]
     done = [q for q in found if q.state != "waiting"]
     here = Queued(
         turn.code,
@@ -255,6 +248,25 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
             n for state, spare, owes, n in counts if state == "waiting" and owes and not spare
         ),
     )
+
+
+@made_once
+def _counted(campaign: int, procedure: int) -> QuerySet[Turn, Any]:
+    mine = Turn.objects.filter(campaign_id=campaign, procedure_id=procedure).order_by()
+    return mine.values_list("state", "specimen__spare", "specimen__owes").annotate(n=Count("id"))
+
+
+@made_once
+def _about(
+    campaign: int, procedure: int, prop: str, turn: int, order: int, now: datetime
+) -> QuerySet[Turn, Any]:
+    ranked = FilteredRelation("results", condition=Q(results__property_key=prop))
+    mine = Turn.objects.filter(campaign_id=campaign, procedure_id=procedure).exclude(pk=turn)
+    mine = mine.annotate(ranked=ranked)
+    past = mine.filter(state__in=DONE, run_order__lt=order).order_by("-run_order")
+    ahead = mine.filter(fit(now)).annotate(behind=Q(run_order__lt=order))
+    ahead = ahead.order_by("skips", "behind", "run_order")
+    return past.values_list(*_ROW)[:BEFORE].union(ahead.values_list(*_ROW)[:KNOWN], all=True)
 
 
 def _queued(row: tuple) -> Queued:
@@ -325,19 +337,19 @@ def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     known: dict[str, list] = vars(turn).setdefault("siblings", {})
     if outcome in known:
         return known[outcome]
-    where = Q(turn__condition_id=turn.condition_id, turn__procedure_id=turn.procedure_id)
-    where &= Q(turn__excluded=False) & ~Q(turn_id=turn.pk)
-    if outcome:
-        where &= Q(turn__outcome=outcome)
-    known[outcome] = values(where, turn.procedure.ranked_property.key)
+    known[outcome] = beside(turn, turn.procedure.ranked_property.key, outcome)
     return known[outcome]
 
 
 def cautions_open(user: User, method: Method) -> bool:
     """Whether this person has not yet put these cautions away."""
-    return not DismissedCaution.objects.filter(
-        user=user, method_key=method.key, version=method.version
-    ).exists()
+    return not _dismissed(user.pk, method.key, method.version)
+
+
+@made_once
+def _dismissed(user: int, method: str, version: int) -> QuerySet[DismissedCaution, Any]:
+    found = DismissedCaution.objects.filter(user_id=user, method_key=method, version=version)
+    return found.values_list("pk")
 
 
 def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:

@@ -1,6 +1,7 @@
 """What actions store, refuse and keep."""
 
 from dataclasses import replace
+from datetime import timedelta
 from threading import Thread
 from uuid import uuid4
 
@@ -13,7 +14,7 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
-from brunt_web.testing.actions.record_test import Entry
+from brunt_web.testing.actions.record_test import Entry, measure
 from brunt_web.testing.models import Measurement, Reading, Result, Test
 from tests.support.bench import bench_of
 from tests.support.workshop import NOW, campaign, entry, person, put
@@ -74,7 +75,9 @@ class Recording(TestCase):
             put(self.specimen, self.user, entry("600 N"))
         put(self.specimen, self.user, entry("600 N"), replace=True)
         self.assertAlmostEqual(Result.objects.get().lower, 60e6, places=1)
-        self.assertEqual(set(Reading.history.values_list("text", flat=True)), {"500 N", "600 N"})
+        self.assertEqual(Reading.objects.get().text, "600 N")
+        kept = Reading.history.values_list("text", "history_type")
+        self.assertEqual(list(kept), [("500 N", "-")])
 
     def test_bounds_are_stored(self):
         specimens = list(self.campaign.specimens.all())
@@ -117,6 +120,33 @@ class Recording(TestCase):
         self.assertEqual(
             [h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"]
         )
+
+
+class Versions(TestCase):
+    """What was read is kept as it was from its first change on; until then its row is all there is."""
+
+    def setUp(self):
+        self.user, self.other = person(), person("Ida")
+        self.one = campaign(self.user).specimens.first()
+
+    def test_nothing_is_kept_of_what_was_never_changed(self):
+        put(self.one, self.user, entry())
+        self.assertFalse(Test.history.exists() or Reading.history.exists())
+        self.assertFalse(Measurement.history.exists())
+
+    def test_the_first_is_kept_as_it_was_entered(self):
+        test = put(self.one, self.user, entry("500 N")).test
+        exclude(test, "a void was seen", self.other, NOW + timedelta(days=2))
+        first, second = Test.history.order_by("history_id")
+        self.assertEqual((first.history_type, second.history_type), ("+", "~"))
+        self.assertEqual((first.excluded, second.excluded), (False, True))
+        self.assertEqual((first.history_user, first.history_date), (self.user, NOW))
+
+    def test_a_size_taken_again_keeps_both(self):
+        for mass in ("1.32 g", "1.23 g", "1.24 g"):
+            measure(self.one, self.user, NOW, {"mass": mass})
+        kept = Measurement.history.order_by("history_id").values_list("history_type", "text")
+        self.assertEqual(list(kept), [("+", "1.32 g"), ("~", "1.23 g"), ("~", "1.24 g")])
 
 
 class Planning(TestCase):

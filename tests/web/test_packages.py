@@ -86,7 +86,8 @@ class Packages(TestCase):
                 cls.user,
                 NOW,
             )
-            measure(bars[2].specimen, cls.user, NOW, {"mass": "1.23 g"})
+            for weighed in ("1.32 g", "1.23 g"):
+                measure(bars[2].specimen, cls.user, NOW, {"mass": weighed})
             points = b"\n".join(b"%f;%f" % (x / 50, x * 5) for x in range(1, 60))
             pulled = turns_of(cls.one).get(pk=bars[0].pk)
             curves.bring_curve(
@@ -136,7 +137,10 @@ class Packages(TestCase):
         self.assertTrue(told and told <= turns)
         self.assertTrue(Curve.objects.filter(turn__campaign=copy).exists())
         self.assertEqual(DayReading.objects.get(workshop=shop).rig.name, "Swing")
-        self.assertTrue(Measurement.history.filter(moment__specimen__campaign=copy).exists())
+        kept = Measurement.history.filter(moment__specimen__campaign=copy).order_by("history_id")
+        self.assertEqual(
+            [(h.history_type, h.text) for h in kept], [("+", "1.32 g"), ("~", "1.23 g")]
+        )
         further = copy.turns.first().procedure.also_on.get()
         self.assertEqual((further.name, further.workshop), ("Frame two", shop))
         self.assertEqual(further.calibrations.get().certificate, "GT-7")

@@ -8,6 +8,7 @@ from django.db.models import Q, QuerySet
 
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import fit, in_test_order
+from brunt_web.interface.made_once import made_once
 
 HELD_FOR = timedelta(minutes=10)
 
@@ -29,19 +30,38 @@ def take_next(turn: Turn, user: User, now: datetime) -> tuple[str, int] | None:
     One that somebody else has in hand is passed over. Returns its ID and the number
     of its test, ``None`` when none waits.
     """
-    waiting = Turn.objects.filter(fit(now), campaign_id=turn.campaign_id)
-    waiting = waiting.exclude(pk=turn.pk).exclude(in_another_hand(user, now))
-    behind = Q(run_order__lt=turn.run_order)
-    same = waiting.filter(procedure_id=turn.procedure_id).annotate(behind=behind)
-    found = _claim(same.order_by("skips", "behind", "run_order"), user, now)
-    return found or _claim(in_test_order(turn.campaign).filter(pk__in=waiting), user, now)
-
-
-def _claim(waiting: QuerySet[Turn], user: User, now: datetime) -> tuple[str, int] | None:
-    """Take up the first that nobody is just taking."""
-    free = waiting.select_for_update(of=("self",), skip_locked=True)
-    found = next(iter(free.values_list("pk", "specimen__code", "step")[:1]), None)
-    if found is None:
+    where = (turn.campaign_id, turn.pk, user.pk, now, now - HELD_FOR)
+    found = _same(*where, turn.procedure_id, turn.run_order) or _any(*where)
+    if not found:
         return None
-    Turn.objects.filter(pk=found[0]).update(in_hand_of=user, in_hand_since=now)
-    return found[1], found[2] + 1
+    pk, code, step = found[0]
+    Turn.objects.filter(pk=pk).update(in_hand_of=user, in_hand_since=now)
+    return code, step + 1
+
+
+def _waiting(campaign: int, but: int, user: int, now: datetime, since: datetime) -> QuerySet[Turn]:
+    waiting = Turn.objects.filter(fit(now), campaign_id=campaign).exclude(pk=but)
+    return waiting.exclude(Q(in_hand_since__gt=since) & ~Q(in_hand_of_id=user))
+
+
+def _first_free(waiting: QuerySet[Turn]) -> QuerySet[Turn, tuple[int, str, int]]:
+    """The first that nobody is just taking."""
+    free = waiting.select_for_update(of=("self",), skip_locked=True)
+    return free.values_list("pk", "specimen__code", "step")[:1]
+
+
+@made_once
+def _same(
+    campaign: int, but: int, user: int, now: datetime, since: datetime, procedure: int, order: int
+) -> QuerySet[Turn, tuple[int, str, int]]:
+    same = _waiting(campaign, but, user, now, since).filter(procedure_id=procedure)
+    same = same.annotate(behind=Q(run_order__lt=order))
+    return _first_free(same.order_by("skips", "behind", "run_order"))
+
+
+@made_once
+def _any(
+    campaign: int, but: int, user: int, now: datetime, since: datetime
+) -> QuerySet[Turn, tuple[int, str, int]]:
+    waiting = _waiting(campaign, but, user, now, since)
+    return _first_free(in_test_order(campaign).filter(pk__in=waiting))

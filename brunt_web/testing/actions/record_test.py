@@ -294,7 +294,7 @@ def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: 
     ]
     elapsed = _elapsed(turn, entry)
     store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
-    store_readings(test, typed, by, elapsed)
+    store_readings(test, typed, elapsed)
     store_results(turn, done, elapsed)
     if elapsed is not None:
         Clock.objects.filter(turn=turn).delete()
@@ -311,7 +311,7 @@ def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
     ]
     sizes = [r for r in readings if r.input.section or r.input.role == "size"]
     store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
-    store_readings(test, [r for r in readings if r not in sizes], by, None)
+    store_readings(test, [r for r in readings if r not in sizes], None)
 
 
 def _assumed(turn: Turn, done: Computation) -> dict[str, str]:

@@ -2,9 +2,6 @@
 
 from collections.abc import Iterable
 
-from django.contrib.auth.models import User
-from simple_history.utils import bulk_create_with_history
-
 import brunt_core
 from brunt_core.computation import Computation
 from brunt_core.computation.reading import Reading as CoreReading
@@ -12,13 +9,9 @@ from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Reading, Result, Test
 
 
-def store_readings(
-    test: Test, readings: Iterable[CoreReading], by: User, elapsed: float | None
-) -> None:
+def store_readings(test: Test, readings: Iterable[CoreReading], elapsed: float | None) -> None:
     """What was read at the test, as typed and in SI."""
-    bulk_create_with_history(
-        [_reading(test, r, elapsed) for r in readings], Reading, default_user=by
-    )
+    Reading.objects.bulk_create(_reading(test, r, elapsed) for r in readings)
 
 
 def _reading(test: Test, reading: CoreReading, elapsed: float | None) -> Reading:
