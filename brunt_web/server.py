@@ -1,6 +1,11 @@
 """The web server's own settings; a file that gunicorn reads."""
 
+import gc
 from typing import Any
+
+# While everything is imported there is nothing to throw away; what was imported then stays for good, and
+# the workers share it.
+gc.disable()
 
 preload_app = True
 threads = 4
@@ -11,8 +16,14 @@ loglevel = "warning"
 accesslog = None
 
 
+def pre_fork(server: Any, worker: Any) -> None:
+    """What is there now is never looked through for garbage."""
+    gc.freeze()
+
+
 def post_fork(server: Any, worker: Any) -> None:
     """What computes is imported behind the first pages of each worker."""
+    gc.enable()
     from brunt_web.interface.warming import warm_soon
 
     warm_soon()

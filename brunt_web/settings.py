@@ -28,7 +28,6 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "simple_history",
-    "ninja",
     "procrastinate.contrib.django",
     "brunt_web.interface",
     "brunt_web.people",
@@ -90,7 +89,8 @@ JOB_MEMORY_MB = env.int("BRUNT_JOB_MEMORY_MB", default=1500)
 
 TEMPLATES = [
     {
-        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "BACKEND": "brunt_web.interface.engine.Templates",
+        "NAME": "django",
         "OPTIONS": {
             "loaders": [
                 ("django.template.loaders.cached.Loader", ["brunt_web.interface.loaders.Loader"])

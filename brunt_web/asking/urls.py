@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.asking import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.asking.views")
 
 urlpatterns = [
     path("campaigns/shapes/", views.shapes, name="shapes"),

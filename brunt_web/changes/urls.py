@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.changes import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.changes.views")
 
 urlpatterns = [
     path("changes/", views.changes, name="changes"),

@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.checks import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.checks.views")
 
 urlpatterns = [
     path("checks/", views.checks, name="checks"),

@@ -2,14 +2,18 @@
 
 from django.urls import path
 
-from brunt_web.comparison import gauge_view, view_pages, views
-from brunt_web.comparison.pages.library_page import library
-from brunt_web.comparison.pages.material_page import material
+from brunt_web.interface.later import later
+
+gauge_view = later("brunt_web.comparison.gauge_view")
+view_pages = later("brunt_web.comparison.view_pages")
+views = later("brunt_web.comparison.views")
+library_page = later("brunt_web.comparison.pages.library_page")
+material_page = later("brunt_web.comparison.pages.material_page")
 
 urlpatterns = [
     path("campaigns/<int:pk>/compare/", views.compare, name="compare"),
-    path("library/", library, name="library"),
-    path("library/materials/<int:pk>/", material, name="material"),
+    path("library/", library_page.library, name="library"),
+    path("library/materials/<int:pk>/", material_page.material, name="material"),
     path("procedures/<int:pk>/gauge/", gauge_view.gauge_page, name="gauge"),
     path("league/", view_pages.league, name="league"),
     path("campaigns/<int:pk>/compare/<slug:name>/", view_pages.view, name="compare-view"),

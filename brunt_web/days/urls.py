@@ -2,7 +2,10 @@
 
 from django.urls import path
 
-from brunt_web.days import views, workshop_views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.days.views")
+workshop_views = later("brunt_web.days.workshop_views")
 
 urlpatterns = [
     path("workshop/", workshop_views.workshop, name="workshop"),

@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.exchange import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.exchange.views")
 
 urlpatterns = [
     path("campaigns/<int:pk>/bring-in/", views.bring_in, name="bring-in"),

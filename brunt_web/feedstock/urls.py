@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.feedstock import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.feedstock.views")
 
 urlpatterns = [
     path("feedstock/", views.feedstock, name="feedstock"),

@@ -11,6 +11,9 @@ from importlib import import_module
 from threading import Event, Lock, Thread, Timer
 
 from django.http import HttpRequest, HttpResponse
+from django.template import engines
+
+from brunt_web.interface.later import import_all
 
 _PARTS = ("special", "linalg", "optimize", "ndimage", "stats")
 _LONGEST = 30.0
@@ -20,6 +23,9 @@ _state = {"wanted": False, "begun": False}
 
 def _warm() -> None:
     try:
+        import_all()
+        for library in engines["django"].engine.template_libraries:  # type: ignore[attr-defined]
+            engines["django"].engine.template_libraries[library]  # type: ignore[attr-defined]
         for part in _PARTS:
             import_module(f"scipy.{part}")
         from brunt_core.computation import compute

@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.jobs import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.jobs.views")
 
 urlpatterns = [
     path("jobs/", views.every, name="jobs"),

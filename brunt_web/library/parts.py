@@ -5,7 +5,6 @@ import zipfile
 from collections.abc import Mapping
 from typing import Any
 
-import numpy as np
 from django.apps import apps
 
 from brunt_core.errors import InputError
@@ -18,6 +17,8 @@ Facts = Mapping[str, Any]
 
 def packed(mesh: Any) -> bytes:
     """A mesh's corners and faces in one compressed array file."""
+    import numpy as np
+
     out = io.BytesIO()
     np.savez_compressed(
         out,
@@ -29,6 +30,7 @@ def packed(mesh: Any) -> bytes:
 
 def unpacked(content: bytes | memoryview) -> Any:
     """The mesh of such a file. Raises :class:`InputError` for one that unpacks to more than a mesh can be."""
+    import numpy as np
     import trimesh
 
     with zipfile.ZipFile(io.BytesIO(bytes(content))) as archive:

@@ -1,19 +1,21 @@
 """Addresses of the read API and of tokens."""
 
-from django.contrib.auth.decorators import login_not_required
-from django.urls import path
+from django.urls import include, path
 
-from brunt_web.notebooks import views
-from brunt_web.notebooks.api import api
+from brunt_web.interface.later import later
 
-_PATTERNS, _APP, _SPACE = api.urls
-for _pattern in _PATTERNS:
-    # The token opens these, not a session.
-    if _pattern.callback is not None:
-        login_not_required(_pattern.callback)
+views = later("brunt_web.notebooks.views")
+reading = later("brunt_web.notebooks.reading")
+
+# What is below is the API's own affair; it is imported when somebody reads.
+_API = [
+    path("", reading.read, {"rest": ""}, name="api-root"),
+    path("openapi.json", reading.read, {"rest": "openapi.json"}, name="openapi-json"),
+    path("<path:rest>", reading.read, name="read-api"),
+]
 
 urlpatterns = [
     path("tokens/", views.tokens, name="tokens"),
     path("tokens/<int:pk>/revoke/", views.revoke, name="revoke-token"),
-    path("api/v1/", (_PATTERNS, _APP, _SPACE)),
+    path("api/v1/", include((_API, "ninja"), namespace="api")),
 ]

@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.packages import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.packages.views")
 
 urlpatterns = [
     path("packages/", views.packages, name="packages"),

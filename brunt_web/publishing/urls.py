@@ -2,7 +2,10 @@
 
 from django.urls import path
 
-from brunt_web.publishing import reader_views, views
+from brunt_web.interface.later import later
+
+reader_views = later("brunt_web.publishing.reader_views")
+views = later("brunt_web.publishing.views")
 
 urlpatterns = [
     path("campaigns/<int:pk>/report/", views.report, name="report"),

@@ -2,7 +2,9 @@
 
 from django.urls import path
 
-from brunt_web.rack import views
+from brunt_web.interface.later import later
+
+views = later("brunt_web.rack.views")
 
 urlpatterns = [
     path("", views.start, name="start"),

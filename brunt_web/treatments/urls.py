@@ -2,8 +2,12 @@
 
 from django.urls import path
 
+from brunt_web.interface.later import later
 from brunt_web.testing import names  # noqa: F401  (registers the converter of IDs)
-from brunt_web.treatments import change_views, run_views, views
+
+change_views = later("brunt_web.treatments.change_views")
+run_views = later("brunt_web.treatments.run_views")
+views = later("brunt_web.treatments.views")
 
 urlpatterns = [
     path("campaigns/<int:pk>/treat/", views.treat, name="treat"),

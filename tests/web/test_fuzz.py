@@ -18,6 +18,7 @@ from django.test import Client, TestCase
 from django.urls import URLPattern, get_resolver
 
 from brunt_web.campaigns.models import Campaign, Turn
+from brunt_web.notebooks import reading
 from tests.support.media import own_media
 from tests.support.workshop import BACKEND
 from tests.web.test_junk import JUNK, LEFT_ALONE, Forms, bomb
@@ -63,7 +64,7 @@ class Fuzz:
         turns = Turn.objects.select_related("specimen").order_by("?")[:80]
         cls.codes = [t.specimen.code for t in turns]
         cls.turns = [t.at for t in turns]
-        cls.routes = sorted(set(patterns()))
+        cls.routes = sorted({*patterns(), *patterns(reading.RESOLVER, "api/v1/")})
         cls.known = cls.forms()
 
     def setUp(self):
