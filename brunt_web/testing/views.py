@@ -40,6 +40,8 @@ from brunt_web.testing.instruments import live_of, put_on_rig, rigs_of
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
+# Drawings that the page itself lets follow what is typed; the others come anew with the answer.
+FOLLOWS_BY_ITSELF = {"tension_bar"}
 
 
 @require_GET
@@ -332,11 +334,9 @@ def try_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     if timed_queries.timed_of(turn, timezone.now()):
         texts |= timed_queries.series_of(turn)
     tried = attempt(turn, texts, form.said("outcome"), form.said("place"))
-    return render(
-        request,
-        "testing/_answer.html",
-        {**answer_context(tried, turn), "turn": turn, "procedure": turn.procedure, "live": True},
-    )
+    context = answer_context(tried, turn) | {"turn": turn, "procedure": turn.procedure}
+    redrawn = turn.procedure.method.drawing not in FOLLOWS_BY_ITSELF
+    return render(request, "testing/_answer.html", context | {"redrawn": redrawn})
 
 
 @require_POST

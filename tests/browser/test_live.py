@@ -28,6 +28,29 @@ Object.defineProperty(navigator, "serial", { value: { requestPort: async () => (
 """
 
 
+class Shown(BrowserTestCase):
+    def test_every_button_of_a_live_bench_is_above_the_line_at_the_foot(self):
+        one = bench_of(self.user, "tension")
+        procedure = one.procedures.get()
+        procedure.rig = Rig.objects.create(
+            workshop=one.workshop, name="Frame", capacity=500.0, instrument="sim:load-cell"
+        )
+        procedure.save()
+        for wide, high in ((1280, 800), (1366, 700), (1024, 768), (1920, 1080)):
+            self.page.set_viewport_size({"width": wide, "height": high})
+            self.open(f"/campaigns/{one.pk}/bench/")
+            self.sees("Connect Frame")
+            hidden, whole = self.page.evaluate(
+                """() => {
+                  const foot = document.querySelector(".line").getBoundingClientRect().top;
+                  const under = [...document.querySelectorAll(".store-row button, .corner a, .corner button")]
+                    .filter((b) => b.getBoundingClientRect().bottom > foot).map((b) => b.innerText);
+                  return [under, document.documentElement.scrollHeight <= innerHeight];
+                }"""
+            )
+            self.assertEqual((hidden, whole), ([], True), f"{wide} × {high}")
+
+
 class Bridged(BrowserTestCase):
     @classmethod
     def setUpClass(cls):

@@ -5,6 +5,7 @@ from uuid import uuid4
 from django.test import TestCase
 
 from brunt_web.testing.attempt import attempt
+from brunt_web.testing.views import FOLLOWS_BY_ITSELF
 from tests.support.bench import TYPED, bench_of
 from tests.support.workshop import BACKEND, person, turn
 
@@ -28,7 +29,10 @@ class EveryMethod(TestCase):
                     for typed in ({}, texts):
                         form = {**typed, "outcome": outcome.key}
                         answer = self.client.post(address + "try/", form)
-                        self.assertContains(answer, "<svg", msg_prefix=f"{key} {outcome.key}")
+                        self.assertEqual(answer.status_code, 200)
+                        drawn = 'id="drawing"' in answer.content.decode()
+                        by_itself = specimen.procedure.method.drawing in FOLLOWS_BY_ITSELF
+                        self.assertEqual(drawn, not by_itself, f"{key} {outcome.key}")
                 form = {**texts, "key": str(uuid4()), "kept": self.asked(specimen, texts)}
                 done = self.client.post(address, form, headers={"X-Part": "bench"})
                 self.assertEqual(done.status_code, 200, done.content.decode()[-3000:])

@@ -6,6 +6,7 @@ from uuid import uuid4
 from django.test import TestCase
 
 from brunt_web.campaigns.models import Turn
+from brunt_web.library.models import Rig
 from brunt_web.testing.models import Clock, DismissedCaution, Result, Test, TimedReading
 from tests.support.bench import bench_of, typed_of
 from tests.support.workshop import BACKEND, person
@@ -27,6 +28,27 @@ class Views(TestCase):
 
     def entry(self, **changed) -> dict[str, str]:
         return {**PULL, "key": str(uuid4()), **changed}
+
+
+class Drawn(Views):
+    def test_once_on_the_page_of_a_live_rig(self):
+        procedure = self.one.procedures.get()
+        procedure.rig = Rig.objects.create(
+            workshop=self.one.workshop, name="Frame", capacity=500.0, resolution=0.1, instrument="sim:load-cell"
+        )  # fmt: skip
+        procedure.save()
+        page = self.client.get(f"{self.base}/bench/")
+        self.assertContains(page, "data-live-now", count=1)
+        self.assertContains(page, 'id="drawing"', count=1)
+        self.assertNotContains(page, "hx-swap-oob")
+
+    def test_anew_with_the_answer_where_it_shows_what_is_typed(self):
+        self.assertNotContains(self.post("bench/try/", **PULL), 'id="drawing"')
+        swung = bench_of(self.user, "impact").specimens.first()
+        typed = {key: text for key, text in typed_of("impact").items() if text}
+        answer = self.client.post(f"/specimens/{swung.code}/bench/try/", typed)
+        self.assertContains(answer, 'id="drawing"', count=1)
+        self.assertContains(answer, "hammer")
 
 
 class GoingOn(Views):
