@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 from uuid import uuid4
 
 import numpy as np
@@ -32,6 +33,7 @@ from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import ready
 from brunt_web.changes import keeping
 
+_FORM = "application/x-www-form-urlencoded"
 Run = Callable[[], object]
 ROUNDS = 15
 
@@ -110,7 +112,8 @@ def _bench(client: Client, campaign: Campaign) -> Iterator[Goal]:
         def run() -> None:
             code = next(left) if key else codes[0]
             more = {"key": str(uuid4())} if key else {}
-            answer = client.post(f"/specimens/{code}/bench/{path}", {**fields, **more}, headers={"X-Part": part})  # fmt: skip
+            body = urlencode({**fields, **more})  # as the page sends it
+            answer = client.post(f"/specimens/{code}/bench/{path}", body, _FORM, headers={"X-Part": part})  # fmt: skip
             assert answer.status_code in (200, 204), (path, answer.status_code)
 
         return run

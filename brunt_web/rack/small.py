@@ -65,9 +65,10 @@ def small_racks(campaigns: Iterable[int]) -> dict[int, Small]:
     found = {pk: Small() for pk in campaigns}
     cells: dict[int, dict[tuple[int, int], Counter[str]]] = defaultdict(lambda: defaultdict(Counter))  # fmt: skip
     bare = Q(specimen__spare=False)
+    # A specimen is of the campaign of its turns; told so, the database reads these specimens and no others.
+    shown = Turn.objects.filter(campaign__in=list(found), specimen__campaign__in=list(found))
     rows = (
-        Turn.objects.filter(campaign__in=list(found))
-        .values_list("campaign", "condition__position", "condition", "procedure", DRAWN)
+        shown.values_list("campaign", "condition__position", "condition", "procedure", DRAWN)
         .annotate(
             n=Count("id"),
             waiting=Count("id", filter=bare & Q(state="waiting", open=True, specimen__owes="")),
