@@ -3,9 +3,10 @@
 import csv
 import io
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 from typing import Any
 
 from django.utils import timezone
@@ -34,11 +35,11 @@ class _Line:
     marks: dict[str, Measurement]
     levels: dict[str, str]
 
-    @property
+    @cached_property
     def test(self) -> Test | None:
         return getattr(self.turn, "test", None)
 
-    @property
+    @cached_property
     def reading(self) -> Reading | None:
         """The load, where the procedure reads one."""
         main = self.turn.procedure.reading
@@ -46,7 +47,7 @@ class _Line:
             return None
         return next((r for r in self.test.readings.all() if r.key == main.key), None)
 
-    @property
+    @cached_property
     def result(self) -> Result | None:
         """The ranked result."""
         key = self.turn.procedure.ranked_property.key
@@ -181,13 +182,14 @@ def _deviations(line: _Line) -> str:
 
 
 def table_of(
-    campaign: Campaign, hidden: Nameless | None = None
+    campaign: Campaign, hidden: Nameless | None = None, turns: Iterable[Turn] | None = None
 ) -> tuple[list[Column], list[list[Cell]]]:
     """Every test of every specimen, done or not, one line each; a column for each factor.
 
-    With ``hidden`` people go by number, also in what was written by hand.
+    With ``hidden`` people go by number, also in what was written by hand. ``turns`` are all of the
+    campaign's as :func:`tested_turns` reads them, where they are at hand.
     """
-    turns = _turns(campaign)
+    turns = _turns(campaign) if turns is None else sorted(turns, key=_place)
     marks = marks_at([t.specimen for t in turns])
     factors = list(campaign.factors.values_list("name", flat=True))
     levels: dict[int, dict[str, str]] = {}
@@ -211,9 +213,11 @@ def _level(name: str) -> Callable[[_Line], Cell]:
     return lambda line: line.levels.get(name, "")
 
 
-def export_csv(campaign: Campaign, hidden: Nameless | None = None) -> str:
+def export_csv(
+    campaign: Campaign, hidden: Nameless | None = None, turns: Iterable[Turn] | None = None
+) -> str:
     """The table as CSV: units in the heads, a point as decimal mark, bounds empty where there are none."""
-    columns, rows = table_of(campaign, hidden)
+    columns, rows = table_of(campaign, hidden, turns)
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow([safe(c.named) for c in columns])
@@ -247,11 +251,12 @@ def local(moment: datetime) -> datetime:
 
 
 def _turns(campaign: Campaign) -> list[Turn]:
-    return list(
-        tested_turns(Turn.objects.filter(campaign=campaign))
-        .select_related("condition__lot", "condition__recipe")
-        .order_by("condition__position", "procedure_id", "specimen__replicate", "step")
-    )
+    return sorted(tested_turns(Turn.objects.filter(campaign=campaign)), key=_place)
+
+
+def _place(turn: Turn) -> tuple[int, int, int, int]:
+    """Where its line stands: by condition, procedure, specimen, and test of it."""
+    return (turn.condition.position, turn.procedure_id, turn.specimen.replicate, turn.step)
 
 
 def _further(turn: Turn) -> list[str]:

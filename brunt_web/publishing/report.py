@@ -94,7 +94,7 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
     )  # fmt: skip
     found.tested = _when(turns)
     hidden = Nameless.of(campaign.workshop)
-    found.digest = hashlib.sha256(export_csv(campaign, hidden).encode()).hexdigest()
+    found.digest = hashlib.sha256(export_csv(campaign, hidden, turns).encode()).hexdigest()
     found.glances = _glances(found, turns)
     found.cite = _cite(found)
     return found if named else without_names(found, hidden)

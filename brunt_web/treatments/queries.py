@@ -39,7 +39,7 @@ def owed_steps(campaign: Campaign) -> list[Owed]:
     specimens = (
         Specimen.objects.filter(campaign=campaign)
         .exclude(made="failed")
-        .select_related("condition", "procedure__variant")
+        .prefetch_related("condition", "procedure__variant")
         .order_by("condition__position", "procedure_id", "replicate")
     )
     for specimen in specimens:
