@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import log, sqrt
+from math import fsum, log, sqrt
 from statistics import fmean
 
 import scipy
