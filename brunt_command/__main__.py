@@ -198,17 +198,27 @@ def usage() -> str:
     )
 
 
-def main() -> int:
-    """Run one command; a problem is one sentence on stderr."""
-    name = sys.argv[1] if len(sys.argv) > 1 else "help"
+def _done(name: str, arguments: list[str]) -> int:
     if name in ("help", "-h", "--help"):
         print(usage())
         return 0
     if name not in COMMANDS:
         print(f"brunt: there is no command “{name}”.\n\n{usage()}", file=sys.stderr)
         return 2
+    return COMMANDS[name][0](arguments)
+
+
+def main() -> int:
+    """Run one command; a problem is one sentence on stderr."""
+    name = sys.argv[1] if len(sys.argv) > 1 else "help"
     try:
-        return COMMANDS[name][0](sys.argv[2:])
+        done = _done(name, sys.argv[2:])
+        sys.stdout.flush()
+        return done
+    except BrokenPipeError:
+        # Who reads has seen enough (head, less); what is still in the buffer goes nowhere.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 141
     except Problem as problem:
         print(f"brunt: {problem}", file=sys.stderr)
         return problem.code

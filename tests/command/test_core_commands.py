@@ -17,6 +17,14 @@ def run(*arguments: str) -> subprocess.CompletedProcess:
     return subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
 
 
+class Ended(unittest.TestCase):
+    def test_a_reader_that_has_seen_enough_is_no_error(self):
+        command = [sys.executable, "-m", "brunt_command", "help"]
+        with subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as one:  # fmt: skip
+            one.stdout.close()
+            self.assertEqual((one.stderr.read(), one.wait(30)), (b"", 141))
+
+
 class Compute(unittest.TestCase):
     def test_json_of_a_computation(self):
         done = run("compute", "tension", "force=2.4 kN", "width=10 mm", "thickness=4 mm", "--json")
