@@ -5,10 +5,10 @@ from uuid import uuid4
 
 from django.contrib.auth import get_user_model
 
-from brunt_web.changes.middleware import name_worker
 from brunt_web.demonstration.scenario import WORKSHOP
 from brunt_web.library.actions.lots import log_drying, set_remaining, take_back_drying
 from brunt_web.library.models import Lot, Rig
+from brunt_web.people.at_work import name_worker
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.change_test import correct
 from brunt_web.testing.actions.record_test import Entry

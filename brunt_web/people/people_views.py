@@ -198,7 +198,7 @@ def account(request: SeatedRequest) -> HttpResponse:
 
 def _account(request: SeatedRequest, form: PasswordForm) -> HttpResponse:
     own = request.session.session_key
-    sessions = [(s, s.session_key == own) for s in people.sessions_of(request.user)]
+    sessions = [(s, s.key == own) for s in people.sessions_of(request.user)]
     context = {"form": form, "sessions": sessions, "words": ROLES[request.seat.rights]}
     return render(request, "people/account.html", context, status=422 if form.errors else 200)
 

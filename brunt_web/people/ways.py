@@ -50,3 +50,6 @@ class WaysMiddleware:
             shop = getattr(getattr(request.user, "seat", None), "workshop", None)
             request.session["idle"] = shop.idle_minutes if shop else 0
             request.session[_SEEN] = int(now)
+            hand = "Mobi" in request.headers.get("User-Agent", "")
+            device = "a phone or tablet" if hand else "a computer"
+            request.session["from"] = [device, request.META.get("REMOTE_ADDR", "")]

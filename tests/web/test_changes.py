@@ -12,13 +12,13 @@ from django.db.models.signals import pre_migrate
 from django.test import Client, TestCase
 
 from brunt_web.changes.apps import _watch
-from brunt_web.changes.middleware import name_worker
 from brunt_web.changes.models import Change
 from brunt_web.changes.names import PARENTS
 from brunt_web.changes.reading import acts, of
 from brunt_web.changes.tracked import NOT_TRACKED, RETURNABLE, TRACKED
 from brunt_web.library.actions.lots import log_drying
 from brunt_web.library.models import Drying, Lot, Rig
+from brunt_web.people.at_work import name_worker
 from brunt_web.testing.models import Photo, Reading, Test
 from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put, turns_of
 

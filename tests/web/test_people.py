@@ -9,6 +9,7 @@ from django.urls import get_resolver
 from django.utils import timezone
 
 from brunt_core.errors import InputError
+from brunt_web.changes.models import Change
 from brunt_web.people import roles
 from brunt_web.people.actions import people
 from brunt_web.people.actions.seats import sit_down
@@ -76,6 +77,31 @@ class Joining(Seated):
         sit_down(other, back.pk)
         other.seat.refresh_from_db()
         self.assertEqual(other.seat.rights, "owner")
+
+
+class Noted(Seated):
+    def test_whoever_joins_by_a_link_is_named_as_who_did_it(self):
+        token = people.invite(self.shop, self.owner, "tester", timezone.now()).token
+        guest = Client()
+        guest.post(f"/join/{token}/", {"name": "Quill Marsh", "password": "seven wet ropes"})
+        quill = get_user_model().objects.get(username="Quill Marsh")
+        made = Change.objects.get(kind="people_seat", row=quill.seat.pk, what="+")
+        self.assertEqual((made.who, made.workshop), (quill, self.shop))
+
+    def test_a_session_tells_when_and_on_what_it_was_used(self):
+        phone = Client(headers={"user-agent": "Made up (Handheld) Mobi/1"})
+        phone.force_login(self.owner, backend=BACKEND)
+        phone.get("/")
+        told = people.sessions_of(self.owner)
+        self.assertEqual({s.on for s in told} & {"a phone or tablet"}, {"a phone or tablet"})
+        one = next(s for s in told if s.on == "a phone or tablet")
+        self.assertEqual(one.address, "127.0.0.1")
+        self.assertLess(abs(one.used - timezone.now()), timedelta(minutes=1))
+        page = self.client.get("/account/")
+        self.assertContains(page, "A phone or tablet, 127.0.0.1")
+        self.assertContains(page, "this one", count=1)
+        self.client.post("/account/sessions/end/")
+        self.assertEqual(phone.get("/").status_code, 302)
 
 
 class Roles(Seated):

@@ -1,6 +1,7 @@
 """People of a workshop: invited, joined, given a role, left, shut out, let in again."""
 
-from datetime import datetime, timedelta
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from itertools import chain, count
 
 from django.contrib.auth import get_user_model
@@ -14,6 +15,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_web.people.actions.seats import ensure_seat, open_to
+from brunt_web.people.at_work import name_worker
 from brunt_web.people.models import Invitation, Seat, Workshop
 from brunt_web.people.queries import members
 from brunt_web.people.roles import OWNER, ROLES
@@ -64,6 +66,7 @@ def join(token: str, name: str, password: str, now: datetime) -> User:
     user = User(username=name)
     _set_password(user, password)
     user.save()
+    name_worker(str(user.pk), str(found.workshop_id))
     ensure_seat(user, found.workshop, found.rights, found.rights)
     found.used_by = user
     found.save(update_fields=["used_by"])
@@ -210,17 +213,35 @@ def may_be_let_in_by(workshop: Workshop, pk: int) -> User:
     return seat.user
 
 
-def sessions_of(user: User) -> list[Session]:
+@dataclass(frozen=True)
+class SignedIn:
+    """One of a person's sessions: until when it opens, when and from where it was used last, as far as known."""
+
+    key: str
+    until: datetime
+    used: datetime | None
+    on: str
+    address: str
+
+
+def sessions_of(user: User) -> list[SignedIn]:
     """A person's sessions that still open, the latest to end first."""
     open_ones = Session.objects.filter(expire_date__gt=timezone.now()).order_by("-expire_date")
-    mine = str(user.pk)
-    return [s for s in open_ones[:2000] if s.get_decoded().get("_auth_user_id") == mine]
+    mine, found = str(user.pk), []
+    for session in open_ones[:2000]:
+        told = session.get_decoded()
+        if told.get("_auth_user_id") == mine:
+            seen = told.get("seen")
+            used = datetime.fromtimestamp(seen, UTC) if seen else None
+            on, address = told.get("from") or ("", "")
+            found.append(SignedIn(session.session_key, session.expire_date, used, on, address))
+    return found
 
 
 def end_sessions(user: User, but: str | None = None) -> int:
     """End a person's sessions, all but one; how many."""
-    gone = [s for s in sessions_of(user) if s.session_key != but]
-    Session.objects.filter(pk__in=[s.pk for s in gone]).delete()
+    gone = [s.key for s in sessions_of(user) if s.key != but]
+    Session.objects.filter(pk__in=gone).delete()
     return len(gone)
 
 
