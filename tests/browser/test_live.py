@@ -14,6 +14,7 @@ from brunt_web.library.models import Rig
 from brunt_web.testing.models import Curve, Test, TimedReading
 from tests.support.bench import bench_of
 from tests.support.browser import BrowserTestCase
+from tests.support.workshop import entry, put
 
 # A serial port of the browser's own, as a page sees one: lines are put into it by the test.
 SERIAL = """
@@ -49,6 +50,28 @@ class Shown(BrowserTestCase):
                 }"""
             )
             self.assertEqual((hidden, whole), ([], True), f"{wide} × {high}")
+
+    def test_a_question_about_a_reading_comes_into_sight_and_the_field_stays(self):
+        one = bench_of(self.user, "tension", replicates=3)
+        bars = list(one.conditions.first().specimens.order_by("pk"))
+        for bar in bars[:2]:
+            put(bar, self.user, entry("500 N"))
+        for wide, high in ((1280, 720), (1280, 800), (1024, 768)):
+            self.page.set_viewport_size({"width": wide, "height": high})
+            self.open(f"/specimens/{bars[2].code}/bench/")
+            for name, text in (("width", "5"), ("thickness", "2"), ("force", "51")):
+                self.page.locator(f"#f-{name}").fill(text)
+            self.sees("Look again")
+            self.page.wait_for_timeout(100)
+            asked, field, (top, foot) = self.page.evaluate(
+                """() => {
+                  const at = (what) => document.querySelector(what).getBoundingClientRect();
+                  const pane = at(".readout-in");
+                  return [at(".note-box").top + 24, at("#f-force").top, [pane.top, pane.bottom]];
+                }"""
+            )
+            self.assertLess(asked, foot, f"{wide} × {high}")
+            self.assertGreaterEqual(field, top - 1, f"{wide} × {high}")
 
 
 class Bridged(BrowserTestCase):

@@ -56,6 +56,17 @@ function spread() {
   }
 }
 
+// A question about what was typed is brought into sight where the column scrolls, as far as the field stays.
+function showAsked() {
+  const box = root.querySelector(".note-box");
+  const pane = root.querySelector(".readout-in");
+  if (!box || getComputedStyle(pane).overflowY !== "auto") return;
+  const frame = pane.getBoundingClientRect();
+  const over = box.getBoundingClientRect().bottom + 8 - frame.bottom;
+  const field = pane.contains(document.activeElement) ? document.activeElement.getBoundingClientRect().top : Infinity;
+  if (over > 0) pane.scrollTop += Math.max(Math.min(over, field - frame.top - 6), 0);
+}
+
 // The drawing of a pulled bar follows outcome, place and load at once; the rest comes with the answer.
 function draw() {
   if (still.matches) for (const svg of root.querySelectorAll("[data-drawing]")) { svg.setCurrentTime(9); svg.pauseAnimations(); }
@@ -359,7 +370,7 @@ function change(button) {
   field.focus();
 }
 
-document.addEventListener("htmx:afterSettle", () => { spread(); draw(); });
+document.addEventListener("htmx:afterSettle", () => { spread(); draw(); showAsked(); });
 window.addEventListener("popstate", () => location.reload());
 
 document.addEventListener("brunt:reading", (event) => {
