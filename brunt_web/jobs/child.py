@@ -13,11 +13,15 @@ import django
 from django.apps import apps
 from django.conf import settings
 
+from brunt_web.interface.later import import_all
+
 FAULTY, NO_DATABASE, UNBOUND = 3, 4, 0
 
 if not apps.ready:
     django.setup()
+# Each job's process is forked from this one: what its view needs is there already.
 import_module(settings.ROOT_URLCONF)
+import_all()
 
 
 def main(pk: str, memory_mb: int) -> None:

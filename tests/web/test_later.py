@@ -57,6 +57,11 @@ class Later(SimpleTestCase):
         done = subprocess.run([sys.executable, "-c", FIRST_PAGE], cwd=ROOT, capture_output=True, text=True)  # fmt: skip
         self.assertEqual((done.stdout.strip(), done.returncode), ("[]", 0), done.stderr[-2000:])
 
+    def test_what_a_jobs_process_is_forked_from_has_imported_everything(self):
+        told = "import sys, brunt_web.jobs.child; print('brunt_web.testing.curve_views' in sys.modules)"
+        done = subprocess.run([sys.executable, "-c", told], cwd=ROOT, capture_output=True, text=True)  # fmt: skip
+        self.assertEqual((done.stdout.strip(), done.returncode), ("True", 0), done.stderr[-2000:])
+
 
 class Libraries(SimpleTestCase):
     def test_all_tags_are_found_by_their_names(self):
