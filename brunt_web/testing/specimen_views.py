@@ -6,7 +6,9 @@ from django.contrib import messages
 from django.db.models import Q
 from django.http import FileResponse, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
+from django.utils.html import format_html
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
@@ -152,8 +154,12 @@ def another(request: SeatedRequest, code: str) -> HttpResponse:
     todo = "test it" if more.made == "made" else "print it and test it"
     sentence = f"{more.code} is added to {found.condition}: {todo}."
     if request.headers.get("X-Part") == "bench":
-        return HttpResponse(sentence, content_type="text/plain; charset=utf-8")
-    messages.success(request, sentence)
+        return HttpResponse(
+            f"{sentence} Ask takes it off again.", content_type="text/plain; charset=utf-8"
+        )
+    ask = reverse("ask", args=[found.campaign_id])
+    back = format_html('Not wanted? <a href="{}">Take it off again</a> under Ask.', ask)
+    messages.success(request, format_html("{} {}", sentence, back))
     return redirect("specimen", code)
 
 

@@ -255,7 +255,12 @@ class Added(TestCase):
     def test_one_condition_and_one_from_the_bench(self):
         condition = self.one.conditions.first()
         self.client.post(f"/campaigns/{self.one.pk}/conditions/{condition.pk}/more/", {"more": "2"})
-        self.client.post(f"/specimens/{self.one.specimens.first().code}/another/")
+        code = self.one.specimens.first().code
+        page = self.client.post(f"/specimens/{code}/another/", follow=True)
+        way = (
+            f'Not wanted? <a href="/campaigns/{self.one.pk}/ask/">Take it off again</a> under Ask.'
+        )
+        self.assertContains(page, way)
         acts = added_later(self.one)
         self.assertEqual([(a.count, a.by) for a in acts], [(1, self.user.username), (4, self.user.username)])  # fmt: skip
         self.off()
