@@ -26,7 +26,7 @@ def made_once(build: Callable[..., QuerySet[M, Any]]) -> Callable[..., list[Any]
 
     @wraps(build)
     def rows(*values: Value) -> list[Any]:
-        kinds = tuple(type(v) for v in values)
+        kinds = tuple(_kind(v) for v in values)
         made = known.get(kinds)
         if made is None:
             made = known[kinds] = _Made(build, kinds)
@@ -79,11 +79,16 @@ def _compiled(
     return queryset, compiler, sql, tuple(params)
 
 
+def _kind(value: Value) -> type:
+    for kind in (int, str, datetime):
+        if isinstance(value, kind):
+            return kind
+    raise TypeError(f"a query made once takes numbers, texts and times, not {type(value).__name__}")
+
+
 def _mark(kind: type, place: int, mark: int) -> Value:
     if kind is int:
         return mark + place
     if kind is str:
         return f"{mark + place}"
-    if kind is datetime:
-        return datetime(1, 1, 1, microsecond=mark + place, tzinfo=UTC)
-    raise TypeError(f"a query made once takes numbers, texts and times, not {kind.__name__}")
+    return datetime(1, 1, 1, microsecond=mark + place, tzinfo=UTC)

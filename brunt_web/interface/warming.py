@@ -22,11 +22,15 @@ _lock, _done = Lock(), Event()
 _state = {"wanted": False, "begun": False}
 
 
+def import_pages() -> None:
+    """Import every view and the tags of every template."""
+    import_all()
+    dict(engines["django"].engine.template_libraries)  # type: ignore[attr-defined]
+
+
 def _warm() -> None:
     try:
-        import_all()
-        for library in engines["django"].engine.template_libraries:  # type: ignore[attr-defined]
-            engines["django"].engine.template_libraries[library]  # type: ignore[attr-defined]
+        import_pages()
         for part in _PARTS:
             import_module(f"scipy.{part}")
         from brunt_core.computation import compute

@@ -13,7 +13,7 @@ import django
 from django.apps import apps
 from django.conf import settings
 
-from brunt_web.interface.later import import_all
+from brunt_web.interface.warming import import_pages
 
 FAULTY, NO_DATABASE, UNBOUND = 3, 4, 0
 
@@ -21,7 +21,7 @@ if not apps.ready:
     django.setup()
 # Each job's process is forked from this one: what its view needs is there already.
 import_module(settings.ROOT_URLCONF)
-import_all()
+import_pages()
 
 
 def main(pk: str, memory_mb: int) -> None:

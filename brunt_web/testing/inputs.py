@@ -3,13 +3,10 @@
 from collections.abc import Iterable, Mapping, Sequence
 from statistics import fmean, stdev
 
-from django.db.models import QuerySet
-
 from brunt_core.computation import Computation, compute
 from brunt_core.quantities import in_unit
 from brunt_core.specimens.types import SpecimenType
-from brunt_web.campaigns.models import Level, Specimen, Turn
-from brunt_web.interface.made_once import made_once
+from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.instruments import instruments_for
@@ -126,11 +123,5 @@ def level_texts(turn: Turn) -> dict[str, str]:
         return {}
     words: dict[str, str] | None = vars(turn).get("level_words")
     if words is None:
-        found = {x.factor.name.lower(): x.label for x in _levels(turn.condition_id)}
-        words = vars(turn)["level_words"] = found
+        words = vars(turn)["level_words"] = turn.condition.level_words
     return {i.key: words[i.label.lower()] for i in left if i.label.lower() in words}
-
-
-@made_once
-def _levels(condition: int) -> QuerySet[Level]:
-    return Level.objects.filter(conditions=condition).select_related("factor")

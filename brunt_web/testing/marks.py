@@ -19,10 +19,7 @@ LOOKED = "looked at"
 def marks_at(specimens: Iterable[Specimen]) -> dict[int, list[Measurement]]:
     """Every size and mass of these specimens, oldest first, by specimen. One query."""
     found: dict[int, list[Measurement]] = {s.pk: [] for s in specimens}
-    rows = Measurement.objects.filter(
-        moment__specimen__in=list(found), moment__undone_at__isnull=True
-    ).select_related("moment")
-    for row in rows.order_by("moment__at", "moment_id", "id"):
+    for row in _in_time().filter(moment__specimen__in=list(found)):
         found[row.moment.specimen_id].append(row)
     return found
 
@@ -39,9 +36,11 @@ def marks_of(specimen: Specimen) -> dict[str, Measurement]:
 
 @made_once
 def _marks(specimen: int) -> QuerySet[Measurement]:
-    rows = Measurement.objects.filter(
-        moment__specimen_id=specimen, moment__undone_at__isnull=True
-    ).select_related("moment")
+    return _in_time().filter(moment__specimen_id=specimen)
+
+
+def _in_time() -> QuerySet[Measurement]:
+    rows = Measurement.objects.filter(moment__undone_at__isnull=True).select_related("moment")
     return rows.order_by("moment__at", "moment_id", "id")
 
 

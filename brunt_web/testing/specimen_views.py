@@ -23,6 +23,7 @@ from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
 from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.people.roles import may, needed
 from brunt_web.testing import life_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
@@ -153,13 +154,14 @@ def another(request: SeatedRequest, code: str) -> HttpResponse:
     more = change_test.another_replicate(found, request.user, timezone.now())
     todo = "test it" if more.made == "made" else "print it and test it"
     sentence = f"{more.code} is added to {found.condition}: {todo}."
+    lead = may(request.seat.rights, needed("take-off-plan", "POST"))
     if request.headers.get("X-Part") == "bench":
-        return HttpResponse(
-            f"{sentence} Ask takes it off again.", content_type="text/plain; charset=utf-8"
-        )
+        back = "Ask takes it off again." if lead else "A lead can take it off again under Ask."
+        return HttpResponse(f"{sentence} {back}", content_type="text/plain; charset=utf-8")
     ask = reverse("ask", args=[found.campaign_id])
-    back = format_html('Not wanted? <a href="{}">Take it off again</a> under Ask.', ask)
-    messages.success(request, format_html("{} {}", sentence, back))
+    take_off = '<a href="{}">Take it off again</a> under Ask.'
+    way = take_off if lead else 'A lead can take it off again under <a href="{}">Ask</a>.'
+    messages.success(request, format_html("{} Not wanted? {}", sentence, format_html(way, ask)))
     return redirect("specimen", code)
 
 

@@ -7,6 +7,7 @@ from django.db import connection, transaction
 from django.db.models import F, Q
 from django.db.transaction import TransactionManagementError
 from django.test import TestCase, TransactionTestCase
+from django.utils.safestring import mark_safe
 
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
 from brunt_web.interface.made_once import made_once
@@ -30,6 +31,7 @@ class MadeOnce(TestCase):
             with self.assertNumQueries(1):
                 (turn,) = of(self.one.pk, code)
                 self.assertEqual((turn.specimen.code, turn.specimen.condition.label != ""), (code, True))  # fmt: skip
+        self.assertEqual(of(self.one.pk, mark_safe(self.codes[0])), of(self.one.pk, self.codes[0]))
         self.assertEqual(of(self.one.pk, "no such"), [])
         self.assertEqual(of(self.one.pk, "'; DROP TABLE"), [])
 

@@ -12,6 +12,7 @@ from brunt_web.campaigns.actions.added import added_later
 from brunt_web.campaigns.models import Campaign
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.lots import add_lot
+from brunt_web.people.models import Seat
 from brunt_web.testing import samples
 from brunt_web.testing.samples import pooled_scatter
 from tests.support.printing import batch, recipe
@@ -266,6 +267,13 @@ class Added(TestCase):
         self.off()
         self.off()
         self.assertEqual(len(self.codes()), 12)
+
+    def test_a_tester_is_told_who_takes_it_off(self):
+        Seat.objects.filter(user=self.user).update(rights="tester")
+        code = self.one.specimens.first().code
+        page = self.client.post(f"/specimens/{code}/another/", follow=True)
+        self.assertContains(page, "A lead can take it off again")
+        self.assertNotContains(page, ">Take it off again<")
 
     def test_twice_a_stranger_and_a_tester(self):
         self.client.post(f"{self.page}more/", {"more": "1"})

@@ -15,7 +15,11 @@ HELD_FOR = timedelta(minutes=10)
 
 def in_another_hand(user: User, now: datetime) -> Q:
     """Specimens that somebody else took up less than ten minutes ago."""
-    return Q(in_hand_since__gt=now - HELD_FOR) & ~Q(in_hand_of=user)
+    return _held(user.pk, now - HELD_FOR)
+
+
+def _held(user: int, since: datetime) -> Q:
+    return Q(in_hand_since__gt=since) & ~Q(in_hand_of_id=user)
 
 
 def take_up(turn: Turn, user: User, now: datetime) -> None:
@@ -41,7 +45,7 @@ def take_next(turn: Turn, user: User, now: datetime) -> tuple[str, int] | None:
 
 def _waiting(campaign: int, but: int, user: int, now: datetime, since: datetime) -> QuerySet[Turn]:
     waiting = Turn.objects.filter(fit(now), campaign_id=campaign).exclude(pk=but)
-    return waiting.exclude(Q(in_hand_since__gt=since) & ~Q(in_hand_of_id=user))
+    return waiting.exclude(_held(user, since))
 
 
 def _first_free(waiting: QuerySet[Turn]) -> QuerySet[Turn, tuple[int, str, int]]:
