@@ -1,7 +1,7 @@
 """Inputs as typed, checked against what the method says of them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import stdev
 
 from brunt_core.computation.instruments import Instrument, standard_instrument
@@ -9,6 +9,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_core.quantities import Typed, parse_typed
+from brunt_core.quantities.own_units import parse_in_own_unit
 from brunt_core.quantities.series import Row, parse_rows
 
 
@@ -53,13 +54,32 @@ def read_all(
         raise InputError(f"{method.key} has no input “{unknown[0]}”; it takes {known}.", unknown[0])
     given = {names[key]: text for key, text in inputs.items()}
     readings = {}
-    for spec in method.inputs:
+    for spec in inputs_in_own_unit(method, given):
         text = (given.get(spec.key) or spec.default).strip()
         if text:
             readings[spec.key] = read(spec, text, instruments)
         elif spec.required:
             raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
     return readings
+
+
+def inputs_in_own_unit(method: Method, given: Mapping[str, str]) -> tuple[Input, ...]:
+    """The method's inputs; the plain numbers of a custom measurement carry the unit given for it.
+
+    ``given`` are texts by input key; its ``unit`` is the custom measurement's. A reading may then be
+    typed with that unit, or with another of the same kind.
+
+    >>> from brunt_core.methods.registry import method
+    >>> inputs_in_own_unit(method("measure"), {"unit": "mm"})[0].unit
+    'mm'
+    """
+    unit = given.get("unit", "").strip()
+    if not (method.own_property and unit):
+        return method.inputs
+    return tuple(
+        replace(i, unit=unit) if i.kind == "quantity" and i.dimension == "number" else i
+        for i in method.inputs
+    )
 
 
 def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
@@ -78,7 +98,8 @@ def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> 
         raise InputError(
             f"The {spec.label.lower()} is longer than any reading; 100 characters are the most."
         )
-    typed = parse_typed(text, spec.dimension, spec.unit)
+    own = spec.dimension == "number" and spec.unit
+    typed = parse_in_own_unit(text, own) if own else parse_typed(text, spec.dimension, spec.unit)
     if not spec.bounded and typed.observation.kind != "exact":
         raise InputError(f"The {spec.label.lower()} must be one value, not a bound.")
     if spec.least == "positive" and typed.observation.anchor <= 0:

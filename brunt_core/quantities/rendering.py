@@ -46,6 +46,25 @@ def figures(value: float, significant: int = 3) -> str:
     return text.replace("-", "−")
 
 
+def count_of(number: int, noun: str, plural: str = "") -> str:
+    """A number of things, with the noun in the singular or plural that fits it.
+
+    >>> count_of(1, "curve"), count_of(4, "material"), count_of(0, "battery", "batteries")
+    ('1 curve', '4 materials', 'no batteries')
+    """
+    many = plural or f"{noun}s"
+    return f"1 {noun}" if number == 1 else f"{number or 'no'} {many}"
+
+
+def p_value(p: float) -> str:
+    """A p-value as it is quoted: two figures, and never smaller than a table would give it.
+
+    >>> p_value(0.0213), p_value(0.5), p_value(4e-9)
+    ('p 0.021', 'p 0.50', 'p < 0.001')
+    """
+    return "p < 0.001" if p < 0.001 else f"p {figures(p, 2)}"
+
+
 def time_words(seconds: float, significant: int = 4) -> str:
     """A time in the unit people say it in.
 

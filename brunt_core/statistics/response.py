@@ -9,6 +9,7 @@ import numpy as np
 import scipy
 
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import p_value
 from brunt_core.statistics.summaries import t_quantile
 
 NONE, STRAIGHT, CURVED, PLATEAU = "none", "straight", "curved", "plateau"
@@ -436,10 +437,10 @@ def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
         why = (
             "one specimen makes it: look at it before believing the dip"
             if odd.alone
-            else f"more than its scatter explains (p {odd.p:.2g}): it is real, and no smooth curve"
+            else f"more than its scatter explains ({p_value(odd.p)}): it is real, and no smooth curve"
         )
         said.append(f"{told(odd.level)} lies off the curve: {why}.")
     p = found.lack_of_fit_p
     if p is not None and p < 0.05 and not found.odd:
-        said.append(f"The levels leave the curve by more than their scatter (p {p:.2g}).")
+        said.append(f"The levels leave the curve by more than their scatter ({p_value(p)}).")
     return said

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.planning.shapes import SHAPES
+from brunt_core.quantities.rendering import count_of
 from brunt_web.asking.actions.start_campaign import made_already, start_campaign
 from brunt_web.asking.dates import when
 from brunt_web.asking.drawing import power_curves
@@ -215,7 +216,7 @@ def more(request: SeatedRequest, pk: int) -> HttpResponse:
         made = change_plan.add_replicates(campaign, count, request.user)
     except InputError as error:
         return _ask_page(request, campaign, error)
-    messages.success(request, f"{made} specimens are added to the end of the test order.")
+    messages.success(request, f"{count_of(made, 'specimen')} added to the end of the test order.")
     return redirect("ask", pk)
 
 

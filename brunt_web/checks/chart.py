@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import count_of, figures
 from brunt_core.statistics.control import RULES, ControlChart
 from brunt_web.checks.queries import Point, Stretch, Watched
 from brunt_web.interface.scale import Scale, scale_for
@@ -97,7 +97,7 @@ def _phase(chart: Chart, stretch: Stretch, first: int, up: Scale, x: Place) -> N
         words = "; ".join(RULES[r] for r in rules)
         place = x(first + i)
         bars = [y(b.value) for b in p.bars] if len(p.bars) > 1 else []
-        title = f"{p.day:%-d %b %Y}: {figures(p.value)}, {len(p.bars)} bars. {words}".strip()
+        title = f"{p.day:%-d %b %Y}: {figures(p.value)}, {count_of(len(p.bars), 'bar')}. {words}".strip()
         chart.days.append(
             Drawn(place, y(p.value), bars, title, f"d{p.day:%Y%m%d}", hot=bool(rules), rules=words)
         )
@@ -168,7 +168,7 @@ def verdict_of(found: Watched) -> tuple[str, str, bool]:
         since = " since the last phase began" if last.because else ""
         return "Too few days for limits", f"{len(last.points)} of the 4 days that limits need{since}.", False  # fmt: skip
     own = last.chart
-    rests = f"Level {figures(own.centre)} {unit}, limits {figures(own.lower)} to {figures(own.upper)} from {own.base} days"
+    rests = f"Level {figures(own.centre)} {unit}, limits {figures(own.lower)} to {figures(own.upper)} from {count_of(own.base, 'day')}"
     if own.rough:
         rests += ", which is few: they are rough"
     if own.shift:
@@ -183,4 +183,4 @@ def verdict_of(found: Watched) -> tuple[str, str, bool]:
         advice = f"{rule[0].upper()}{rule[1:]}: test the check bar again before anything else."
         return f"Out on {last.points[-1].day:%-d %B %Y}", f"{advice} {rests}.", True
     single = f" {len(here)} single day{'s' if len(here) > 1 else ''} out." if here else ""
-    return f"Steady over {len(last.points)} days", f"{rests}.{single}", False
+    return f"Steady over {count_of(len(last.points), 'day')}", f"{rests}.{single}", False

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from django.utils import timezone
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, p_value
 from brunt_core.statistics.components import Components, Drift, components, drift, in_words, plane
 from brunt_core.statistics.findings import findings
 from brunt_core.statistics.ranking import leader
@@ -278,10 +278,10 @@ def _tilt_words(
     if found is None:
         return ""
     if not found.told:
-        return f"No tilt over the plate can be told (p {found.p:.2g})."
+        return f"No tilt over the plate can be told ({p_value(found.p)})."
     return (
         f"The values change by {figures(found.along * 100)} {unit} over 100 mm to the right and "
-        f"{figures(found.across * 100)} to the back (p {found.p:.2g}): look at the bed, its heat, the draught."
+        f"{figures(found.across * 100)} to the back ({p_value(found.p)}): look at the bed, its heat, the draught."
     )
 
 
@@ -299,12 +299,10 @@ def _mass_words(
     if found is None:
         return ""
     if not found.told:
-        return (
-            f"It does not go with the mass of the specimens (p {found.p:.2g}, {len(told)} weighed)."
-        )
+        return f"It does not go with the mass of the specimens ({p_value(found.p)}, {len(told)} weighed)."
     return (
         f"It goes with the mass: {figures(found.slope)} {strip.prop.unit} for each gram more of one "
-        f"condition, {figures(found.low)} to {figures(found.high)} (p {found.p:.2g}): even out the "
+        f"condition, {figures(found.low)} to {figures(found.high)} ({p_value(found.p)}): even out the "
         "extrusion, or normalise by mass."
     )
 
@@ -348,5 +346,5 @@ def _drift_words(along: Drift, strip: Strip) -> str:
     verb = "rise" if along.over_all > 0 else "fall"
     return (
         f"The values {verb} by {figures(abs(along.over_all))} {strip.prop.unit} from the first test to "
-        f"the last (p {along.p:.2g}): look at the rig, the room, the drying."
+        f"the last ({p_value(along.p)}): look at the rig, the room, the drying."
     )

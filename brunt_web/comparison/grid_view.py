@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, p_value
 from brunt_core.statistics.effects import Effects, Term, effects
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Campaign, Condition, Factor
@@ -280,7 +280,7 @@ def _edge(
 
 
 def _p(p: float) -> str:
-    return "p < 0.001" if p < 0.001 else f"p {p:.2g}"
+    return p_value(p)
 
 
 def _say(

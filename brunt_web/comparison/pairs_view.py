@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
+from brunt_core.quantities.rendering import count_of
 from brunt_core.statistics.comparisons import each_of
 from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.rigs import quotients
@@ -123,7 +124,7 @@ def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
         view.headline = f"One pair: {told_so[0][1]}."
     else:
         words = ", ".join(f"{n} {word}" for n, word in told_so)
-        view.headline = f"Of {len(ready)} pairs: {words}."
+        view.headline = f"Of {count_of(len(ready), 'pair')}: {words}."
     return view
 
 

@@ -7,7 +7,7 @@ from math import log10
 import numpy as np
 
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import figures, time_words
+from brunt_core.quantities.rendering import count_of, figures, time_words
 from brunt_core.statistics.summaries import t_quantile
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Condition
@@ -190,7 +190,7 @@ def _levelling(
         if min(spans) > 0:
             slopes.append(((up(v) - up(u)) / spans[0], (up(w) - up(v)) / spans[1]))
     if not slopes:
-        return f"{len(own)} series, too short to say whether they level off."
+        return f"{len(own)} series, too short to say whether {'it levels' if len(own) == 1 else 'they level'} off."
     before = sum(abs(s) for s, _ in slopes) / len(slopes)
     after = sum(abs(s) for _, s in slopes) / len(slopes)
     if after > 1.5 * before:
@@ -258,9 +258,7 @@ def _mean_curve(
     """The mean load at each travel that every specimen reached, with its t band."""
     reach = min(line[-1][0] for line in lines)
     start = max(line[0][0] for line in lines)
-    course.words = (
-        f"{len(lines)} curves; the mean as far as the first of them goes, {figures(reach)} mm."
-    )
+    course.words = f"{count_of(len(lines), 'curve')}; the mean as far as the first of them goes, {figures(reach)} mm."
     if reach <= start:
         return
     grid = np.linspace(start, reach, _POINTS)

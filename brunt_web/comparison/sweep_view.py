@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import count_of, figures, p_value
 from brunt_core.statistics.response import CURVED, PLATEAU, Response, in_words, respond
 from brunt_web.campaigns.models import Condition
 from brunt_web.comparison.queries import Group
@@ -194,8 +194,8 @@ def _model_words(found: Response) -> str:
         PLATEAU: "slope that levels off",
     }[found.model]
     lack = found.lack_of_fit_p
-    fit = "" if lack is None else f", lack of fit p {lack:.2g}"
-    return f"{words}, {found.n} specimens, scatter {figures(found.residual_sd)}{fit}"
+    fit = "" if lack is None else f", lack of fit {p_value(lack)}"
+    return f"{words}, {count_of(found.n, 'specimen')}, scatter {figures(found.residual_sd)}{fit}"
 
 
 def _draw(

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from django.utils import timezone
 
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import count_of, time_words
 from brunt_core.scheduling.reasons import reasons
 from brunt_core.scheduling.tasks import Problem
 from brunt_web.days.hours import hours_of, spells, zone_of
@@ -159,16 +159,16 @@ def _headline(
         much = time_words((now - (worst_read.fixed or now)).total_seconds(), 2)
         if len(missed) == 1:
             return f"“{worst_read.label}” is {much} late, past its window."
-        return f"{len(missed)} readings are past their window, “{worst_read.label}” is {much} late."
+        return f"{count_of(len(missed), 'reading')} past the window, “{worst_read.label}” is {much} late."
     waiting = [t for t in table.problem.tasks if t.id not in starts]
     if waiting and not table.placements:
-        return f"{len(waiting)} jobs wait; nothing is planned yet."
+        return f"{count_of(len(waiting), 'job')} waiting; nothing is planned yet."
     if late:
         worst = max(late, key=lambda k: late[k])
         label, much = table.jobs[worst].label, time_words(late[worst] * 60.0, 2)
         return f"“{label}” is {much} late. {why.get(worst, '')}".strip()
     if waiting:
-        return f"{len(waiting)} jobs came up since the plan was made: plan anew."
+        return f"{count_of(len(waiting), 'job')} came up since the plan was made: plan anew."
     return "Nothing is late."
 
 

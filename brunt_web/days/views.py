@@ -12,7 +12,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import count_of, time_words
 from brunt_core.scheduling.savings import savings
 from brunt_core.scheduling.solve import plan
 from brunt_web.days.actions import plans
@@ -91,7 +91,7 @@ def make(request: SeatedRequest) -> HttpResponse:
     else:
         late = f" {len(found.late)} late." if found.late else " Nothing is late."
         best = "" if found.proven else " The best found in the time; there may be better."
-        messages.success(request, f"{len(found.starts)} jobs are placed.{late}{best}")
+        messages.success(request, f"{count_of(len(found.starts), 'job')} placed.{late}{best}")
     return redirect("day")
 
 

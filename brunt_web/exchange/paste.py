@@ -5,6 +5,7 @@ import io
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse_typed
+from brunt_core.quantities.rendering import count_of
 from brunt_core.tables import read_head
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.exchange.columns import part_of
@@ -39,7 +40,8 @@ def as_table(text: str, turns: list[Turn], procedure: Procedure) -> str:
         raise InputError("There is a head and no row below it.", "text")
     if len(rows) > len(turns):
         raise InputError(
-            f"{len(rows)} rows were pasted and {len(turns)} specimens wait in this queue.", "text"
+            f"{count_of(len(rows), 'row')} pasted, but {count_of(len(turns), 'specimen')} waiting in this queue.",
+            "text",
         )
     head = head or _heads(rows, width, procedure)
     out = io.StringIO()

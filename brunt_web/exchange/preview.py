@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from brunt_core.quantities.rendering import count_of
 from brunt_core.tables import Column, Table, read_table
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
@@ -86,7 +87,7 @@ def _word(question: Question) -> None:
     slip, several = first.slip, len(question.rows) > 1
     known = {i.key: i.label for i in first.procedure.method.inputs}
     label = known.get(slip.field, first.procedure.ranked_property.name)
-    count = f"{len(question.rows)} rows" if several else "1 row"
+    count = count_of(len(question.rows), "row")
     like, change = _READS_LIKE.get(slip.unit, (f"read like {slip.unit}", f"All as {slip.unit}"))
     if slip.unit == "decimal point":
         like, change = "have a slipped decimal point", "Move the point in all"

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
+from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
@@ -113,7 +114,7 @@ def otherwise(request: SeatedRequest, pk: int) -> HttpResponse:
             campaign, told["condition"], request.user, timezone.now(), told["how"], told["words"]
         )
         messages.success(
-            request, f"{len(made)} specimens are made; they can be measured or tested."
+            request, f"{count_of(len(made), 'specimen')} made, ready to be measured or tested."
         )
     except InputError as problem:
         return _station_page(request, campaign, BatchForm(None, campaign), problem)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from django.utils import timezone
 
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import count_of, time_words
 from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.queries import conditions_made, procedures_of
 from brunt_web.comparison.findings_view import Said
@@ -106,7 +106,7 @@ def _gist(remarks: Sequence[str]) -> list[str]:
     if len(running) < 4:
         return list(remarks)
     rest = [r for r in remarks if r not in running]
-    return [*rest, f"{len(running)} specimens are running still and stand in no mean."]
+    return [*rest, f"{count_of(len(running), 'specimen')} still running: not in any mean."]
 
 
 def _counts(turns: Sequence[Turn]) -> dict[str, int]:

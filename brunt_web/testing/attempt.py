@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from brunt_core.computation import Computation, Result, read
+from brunt_core.computation.reading import inputs_in_own_unit
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
@@ -106,7 +107,7 @@ def _plain(values: Mapping[str, object]) -> dict[str, float]:
 
 def _read_each(tried: Attempt, inputs: Mapping[str, str], typed: Mapping[str, str]) -> None:
     """What each field was read as, and the first typed one that could not be."""
-    for spec in tried.method.inputs:
+    for spec in inputs_in_own_unit(tried.method, inputs):
         text = (inputs.get(spec.key) or spec.default).strip()
         if not text:
             continue

@@ -14,6 +14,7 @@ from django.http import Http404
 from brunt_core.identifiers import nearest_codes
 from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
@@ -103,7 +104,7 @@ def turn_of(workshop: Workshop, code: str, step: int | None = None) -> Turn:
     if step is not None:
         chosen = next((t for t in found if t.step == step - 1), None)
         if chosen is None:
-            raise Http404(f"{code} has {len(found)} tests; there is no number {step}.")
+            raise Http404(f"{code} has {count_of(len(found), 'test')}; there is no number {step}.")
         return _with_end(chosen)
     return _with_end(next((t for t in found if t.state in ("waiting", "running")), found[-1]))
 

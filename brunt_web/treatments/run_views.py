@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import count_of
 from brunt_core.quantities.rendering import render as spoken
 from brunt_core.treatments.kinds import KINDS, kind_for
 from brunt_core.treatments.suits import objections
@@ -218,7 +219,7 @@ def log(request: SeatedRequest, number: int) -> HttpResponse:
     def act(found: Run) -> str:
         form = LogForm(request.POST, request.FILES)
         count, remarks = logs.bring_log(found, request.user, checked(form)["text"])
-        return " ".join([f"{count} readings are brought in.", *remarks])
+        return " ".join([f"{count_of(count, 'reading')} brought in.", *remarks])
 
     return _pressed(request, number, act, "log")
 

@@ -9,6 +9,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import count_of
 from brunt_core.treatments.kinds import KINDS
 from brunt_web.campaigns.actions.make import carry_out, take_back_step, take_out
 from brunt_web.campaigns.models import Campaign, LifeEvent
@@ -61,7 +62,7 @@ def done(request: SeatedRequest, pk: int) -> HttpResponse:
         count = carry_out(list(told["specimens"]), request.user, told["at"], step, told["words"])
     except InputError as error:
         return _page(request, campaign, error, str(form["what"].value() or ""))
-    messages.success(request, f"“{told['what']}” is noted for {count} specimens.")
+    messages.success(request, f"“{told['what']}” is noted for {count_of(count, 'specimen')}.")
     return redirect("treat", pk)
 
 

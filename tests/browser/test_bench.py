@@ -101,7 +101,7 @@ class FiveMethods(BrowserTestCase):
         self.type_and_enter("4")
         self.page.keyboard.type("128")
         self.sees("lost to friction and air", "#drawing")
-        turned = self.page.locator("#drawing .hammer").get_attribute("transform")
+        turned = self.page.locator("#drawing [data-hammer]").get_attribute("transform")
         self.assertEqual(turned, "rotate(-128.0 310 190)")
         self.keys("h")
         self.page.keyboard.press("Enter")

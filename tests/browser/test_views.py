@@ -13,6 +13,7 @@ from brunt_web.decisions.actions import duties
 from brunt_web.library.actions.parts import Marks, add_part, mark_part
 from brunt_web.publishing.actions.reports import make_link
 from tests.support.browser import BrowserTestCase
+from tests.support.drawn import UNRULED
 from tests.support.printing import batch
 from tests.support.workshop import NOW, campaign, fill
 
@@ -161,6 +162,7 @@ class Looked(BrowserTestCase):
             sizes = [as_sent(r) for r in list(answers) if r.ok]
             found = [] if 40_000 < sum(sizes) <= 120_000 else [(sum(sizes), sorted(sizes))]
             found += self.violations() + self.page.evaluate(CONTRAST)[:3]
+            found += self.page.evaluate(UNRULED)[:3]
             for wide, high in ((1280, 800), (1024, 768), (820, 1180), (390, 844), (320, 640)):
                 self.page.set_viewport_size({"width": wide, "height": high})
                 width = self.page.evaluate("() => document.documentElement.scrollWidth")

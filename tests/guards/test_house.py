@@ -89,6 +89,49 @@ class Contracts(unittest.TestCase):
         self.assertEqual(long, [])
 
 
+class Classes(unittest.TestCase):
+    """Every class a template names has a rule: a lost one once drew curves as black areas."""
+
+    # A built-in or printed part of a class attribute, which the page fills in.
+    PRINTED, TAG = re.compile(r"\{\{.*?\}\}"), re.compile(r"\s?\{%.*?%\}\s?")
+
+    def named(self, text: str) -> set[str]:
+        """The classes of a template; one that is completed when printed ends in ``*``."""
+        text = self.TAG.sub(" ", self.PRINTED.sub("*", re.sub(r"\{#.*?#\}", "", text)))
+        return {name for found in re.findall(r'class="([^"]*)"', text) for name in found.split()}
+
+    def ruled(self) -> set[str]:
+        sheets = [*ROOT.glob("assets/*.css"), *ROOT.glob("brunt_web/interface/static/**/*.css")]
+        text = "\n".join(path.read_text() for path in sheets)
+        return {name.replace("\\", "") for name in re.findall(r"\.((?:[\w-]|\\.)+)", text)}
+
+    def lacking(self, text: str, ruled: set[str]) -> set[str]:
+        """What is named in a template and has no rule."""
+        return {
+            name
+            for name in self.named(text)
+            if not (
+                any(r.startswith(name.partition("*")[0]) for r in ruled)
+                if "*" in name
+                else name in ruled
+            )
+        }
+
+    def test_every_class_in_a_template_has_a_rule(self):
+        ruled = self.ruled()
+        lacking = {
+            path.name: found
+            for path in ROOT.glob("brunt_web/*/templates/**/*.*")
+            if (found := self.lacking(path.read_text(), ruled))
+        }
+        self.assertEqual(lacking, {})
+
+    def test_a_lost_rule_would_be_seen(self):
+        text = '<path class="l-sweep{% if x %} is-lit{% endif %} c-{{ kind }}"/>'
+        self.assertEqual(self.lacking(text, {"is-lit", "c-blue"}), {"l-sweep"})
+        self.assertEqual(self.lacking(text, {"is-lit", "l-sweep"}), {"c-*"})
+
+
 class Relations(unittest.TestCase):
     """No app names, in a query, a relation that an app above it hung on its models."""
 

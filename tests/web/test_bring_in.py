@@ -365,7 +365,7 @@ class Pasting(Bringing):
         for text, sentence in (
             ("", "Paste one column"),
             ("load\n", "no row below"),
-            ("5\n" * 40, "specimens wait in this queue"),
+            ("5\n" * 40, "waiting in this queue"),
         ):
             self.assertContains(self.paste(text), sentence, status_code=422)
 

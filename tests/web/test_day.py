@@ -237,7 +237,7 @@ class Pages(Days):
         self.assertContains(self.client.get("/day/"), "Nothing is on, and nothing waits.")
         campaign(self.user)
         self.assertContains(self.client.get("/day/"), "nothing is planned yet")
-        self.assertContains(self.client.post("/day/plan/", follow=True), "jobs are placed")
+        self.assertContains(self.client.post("/day/plan/", follow=True), " placed.")
         key = Placement.objects.first().key
         later = (timezone.now() + timedelta(days=2)).replace(hour=10, minute=0)
         moved = self.client.post("/day/move/", {"key": key, "start": later.isoformat()})

@@ -14,7 +14,14 @@ from brunt_core.methods.base import Method, Place
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
 from brunt_core.quantities.dimensions import DIMENSIONS
-from brunt_core.quantities.rendering import figures, in_unit, render, width_in_unit
+from brunt_core.quantities.rendering import (
+    count_of,
+    figures,
+    in_unit,
+    p_value,
+    render,
+    width_in_unit,
+)
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.interface.ways import stamped, written, zone_name
@@ -385,6 +392,18 @@ def share_of(part: float, whole: float | None) -> str:
 def loss(before: float, after: float) -> str:
     """Mass lost in per cent."""
     return f"{(before - after) / before * 100:.2f} %"
+
+
+@register.filter
+def counted(number: int, noun: str) -> str:
+    """A number with its noun, in agreement: ``{{ n|counted:"specimen" }}``."""
+    return count_of(number, noun)
+
+
+@register.filter
+def p_text(p: float) -> str:
+    """A p-value as it is quoted: ``p 0.021``, ``p < 0.001``."""
+    return p_value(p)
 
 
 @register.filter

@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
 from brunt_core.computation import Computation, read
+from brunt_core.computation.reading import inputs_in_own_unit
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import MASS, Method
@@ -302,7 +303,8 @@ def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: 
 
 def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
     """Sizes and readings of a test whose main reading is to follow."""
-    specs = {i.key: i for i in turn.procedure.method.inputs}
+    procedure = turn.procedure
+    specs = {i.key: i for i in inputs_in_own_unit(procedure.method, procedure.parameters)}
     typed = {k: t for k, t in entry.inputs.items() if k in specs and t.strip()}
     readings = [
         read(specs[k], t, instruments_for(turn))
