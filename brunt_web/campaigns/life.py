@@ -63,10 +63,10 @@ def say_more(moment: LifeEvent, words: str, kind: str) -> None:
     moment.save(update_fields=["what", "kind"])
 
 
-def say_otherwise(moment: LifeEvent, was: str, now: str) -> None:
-    """A size was taken again in its moment: its words follow."""
-    moment.what = moment.what.replace(f" {was}", f" {now}", 1)[:400]
-    moment.save(update_fields=["what"])
+def update_event_text(event: LifeEvent, what: str) -> None:
+    """What the event holds was corrected: its text is written again from what it holds now."""
+    event.what = what[:400]
+    event.save(update_fields=["what"])
 
 
 # -- planned and made ---------------------------------------------------------------------------

@@ -92,6 +92,12 @@ TRACKED = {
     "publishing_report": Tracked("report"),
     "publishing_reportlink": Tracked("link to a report", hidden=("token", "opened", "opened_at")),
     "exchange_broughtin": Tracked("import"),
+    "exchange_broughtinrow": _told("row of an import"),
+    "exchange_headingmeaning": Tracked("meaning of a heading"),
+    "days_placement": _told("placement in the schedule", "start pinned"),
+    "publishing_reportphoto": Tracked("photo of a report"),
+    "library_partmesh": Tracked("mesh of a part", parts=("content", "source", "views", "faces")),
+    "testing_askedcurve": Tracked("curve file with a question", parts=("content",)),
 }
 
 # What may be put back alone when it was taken away: nothing is computed from it and kept.
@@ -105,17 +111,12 @@ NOT_TRACKED = {
     "jobs_job": "a form on its way; what it does is told where it does it",
     "jobs_jobfile": "a form's file on its way",
     "people_seat_also": "where else a person may sit: told by joining and leaving",
-    "library_partmesh": "the body of a part; its type says what it is",
     "campaigns_condition_levels": "follows the plan",
     "testing_result": "computed from readings, again at any time",
-    "testing_askedcurve": "a file that waits for an answer",
+    "testing_spententrykey": "keys of entries that are undone, so that a late repeat changes nothing",
     "testing_dismissedcaution": "one’s own",
-    "days_placement": "what the planner makes, anew each time",
     "days_feed": "one’s own",
-    "publishing_reportphoto": "follows the report",
     "notebooks_token": "one’s own",
-    "exchange_headingmeaning": "how headings were read; the import keeps its rows",
-    "exchange_broughtinrow": "kept with its import, never changed",
     "changes_change": "is the record itself",
     "changes_pulse": "which transactions wrote anything",
 }

@@ -211,7 +211,7 @@ class _Simulation:
         )
         by = self.random.choice(self.people)
         test = record_test(turn, by, entry).test
-        if incident.left_out:
+        if test and incident.left_out:
             exclude(test, incident.left_out, by, self.at)
         if incident.another:
             another_replicate(turn.specimen, by, self.at)

@@ -21,6 +21,17 @@ from brunt_web.testing.inputs import computed, full_inputs
 from brunt_web.testing.queries import nominal_sizes, siblings_of
 
 
+class PlausibilityQuestion(InputError):
+    """A value outside its plausible band, saved only after the tester has said that it is as typed.
+
+    ``question`` is what has to come back as the answered question.
+    """
+
+    def __init__(self, question: str) -> None:
+        super().__init__(f"{question} Save it as typed, or change it?", "kept")
+        self.question = question
+
+
 @dataclass
 class Attempt:
     """A computation, or the sentence that stops it, and what deserves a second look."""

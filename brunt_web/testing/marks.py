@@ -7,8 +7,12 @@ from django.contrib.auth.models import User
 from django.db.models import QuerySet
 
 from brunt_core.computation.reading import Reading as CoreReading
+from brunt_core.methods.base import MASS, Input
+from brunt_core.quantities import Typed, parse_typed
+from brunt_core.treatments.change import SHAPE_SIZES
+from brunt_core.treatments.looks import LOOK_SIZES
 from brunt_web.campaigns import life
-from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
 from brunt_web.interface.made_once import made_once
 from brunt_web.testing.models import Measurement
 
@@ -71,6 +75,7 @@ def store_marks(
     """
     known = marks_for(turn) if turn else marks_of(specimen)
     new, each = [], name == WEIGHED or name.startswith(LOOKED)
+    corrected: dict[int, LifeEvent] = {}
     for reading in readings:
         mark = known.get(reading.input.key)
         if mark and each and abs(at - mark.moment.at) > life.SITTING:
@@ -78,13 +83,27 @@ def store_marks(
         if mark and mark.text == reading.typed.text:
             continue
         if mark and mark.moment.detail.get("moment") == name and _same(mark, turn):
-            life.say_otherwise(mark.moment, mark.text, reading.typed.text)
             _fill(mark, reading, by, at).save()
+            corrected[mark.moment_id] = mark.moment
         else:
             new.append(reading)
+    for event in corrected.values():
+        life.update_event_text(event, _event_text(event, name, specimen, turn))
     made = _new_moment(specimen, by, at, new, name, turn) if new else []
     if turn:
         _know(turn, made)
+
+
+def _event_text(event: LifeEvent, name: str, specimen: Specimen, turn: Turn | None) -> str:
+    """The text of a measurement stage, from the sizes it holds."""
+    procedure = turn.procedure if turn else specimen.procedure
+    known = {i.key: i for i in (*SHAPE_SIZES, *LOOK_SIZES, *procedure.method.inputs, MASS)}
+    sizes = [
+        f"{known[m.key].label.lower()} {_with_unit(m.text, known[m.key])}"
+        for m in Measurement.objects.filter(moment=event).order_by("id")
+        if m.key in known
+    ]
+    return f"{name}: {', '.join(sizes)}"
 
 
 def _know(turn: Turn, made: Sequence[Measurement]) -> None:
@@ -132,9 +151,14 @@ def _new_moment(
 
 def _written(reading: CoreReading) -> str:
     """The text with the unit it was taken in."""
-    last = reading.typed.parts[-1] if reading.typed.parts else None
-    return (
-        f"{reading.typed.text} {reading.input.unit}"
-        if last and last.assumed
-        else reading.typed.text
-    )
+    return _as_typed(reading.typed, reading.input)
+
+
+def _with_unit(text: str, spec: Input) -> str:
+    """A stored text with the unit it was taken in."""
+    return _as_typed(parse_typed(text, spec.dimension, spec.unit), spec)
+
+
+def _as_typed(typed: Typed, spec: Input) -> str:
+    last = typed.parts[-1] if typed.parts else None
+    return f"{typed.text} {spec.unit}" if last and last.assumed else typed.text

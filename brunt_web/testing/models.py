@@ -71,6 +71,14 @@ class Test(models.Model):
         ]
 
 
+class SpentEntryKey(models.Model):
+    """The key of an entry that was undone or corrected: arriving late once more, it changes nothing."""
+
+    key = models.UUIDField(primary_key=True)
+    turn = models.ForeignKey(Turn, models.CASCADE, related_name="+")
+    at = models.DateTimeField(db_default=Now())
+
+
 class Reading(models.Model):
     """One number as read: text, unit, and its bounds in SI."""
 

@@ -374,3 +374,10 @@ def minutes_out(turn: Turn, now: datetime) -> float | None:
         .first()
     )
     return (now - last.at).total_seconds() / 60 if last else None
+
+
+def last_entered(campaign: Campaign, by: User) -> Turn | None:
+    """The turn of the test that this person entered last in a campaign."""
+    tests = Test.objects.filter(turn__campaign=campaign, by=by).select_related("turn__specimen")
+    last = tests.order_by("-recorded_at", "-id").first()
+    return last.turn if last else None

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from contextlib import suppress
 from datetime import datetime
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 from django.contrib import messages
@@ -30,7 +31,7 @@ from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.note_daily import note_daily
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.attempt import Attempt, attempt
+from brunt_web.testing.attempt import Attempt, PlausibilityQuestion, attempt
 from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.enough import Standing, standing_lately, standing_of
@@ -60,6 +61,7 @@ def bench(request: SeatedRequest, pk: int) -> HttpResponse:
             "owing": owing(campaign) if counts["owing"] else [],
             "ageing": queries.not_old_enough(campaign, timezone.now()),
             "unmade": counts["specimens"] - counts["printed"],
+            "last_entry": queries.last_entered(campaign, request.user),
             **campaign_surroundings(campaign, "test", counts),
         },
     )
@@ -243,7 +245,7 @@ def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
 
 
 def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
-    """The entry with what was asked and answered; asks when a slip has no answer yet.
+    """The entry with what was asked and answered; an implausible value that has no answer yet is asked about.
 
     Raises :class:`InputError` when it has lost its key, or is to be asked about first.
     """
@@ -252,8 +254,8 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     asks = outcome != "void" and not form.cleaned_data.get("reading_owed")
     slip = attempt(turn, texts, outcome).slip if asks else None
     if slip:
-        if slip.instead and form.said("kept") != slip.sentence:
-            raise InputError("Keep the reading as typed, or change its unit?", "kept")
+        if form.said("kept") != slip.sentence:
+            raise PlausibilityQuestion(slip.sentence)
         answers.append({"asked": slip.sentence, "answer": "kept"})
     return form.entry(timezone.now(), texts, tuple(answers))
 
@@ -295,7 +297,10 @@ def refused(
 ) -> HttpResponse:
     """The page with the sentence beside its field, or the sentence alone for a delayed entry."""
     if request.headers.get("X-Part") == "outbox":
-        return HttpResponse(error.sentence, status=422, content_type="text/plain; charset=utf-8")
+        answer = HttpResponse(error.sentence, status=422, content_type="text/plain; charset=utf-8")
+        if isinstance(error, PlausibilityQuestion):
+            answer["X-Question"] = quote(error.question)
+        return answer
     return page(request, turn, texts, error, request.POST)
 
 

@@ -126,7 +126,7 @@ class LateAndBent(Views):
             ({"mode": "melted"}, "is not a failure mode"),
             ({"outcome": "void"}, "Say why it is void"),
             ({"outcome": "void", "reason": "x" * 301}, "under 300 characters"),
-            ({"force": "48"}, "Keep the reading as typed, or change its unit?"),
+            ({"force": "48"}, "Save it as typed, or change it?"),
         ):
             answer = self.post("bench/", LATE, **self.entry(**changed))
             self.assertContains(answer, sentence, status_code=422)

@@ -102,7 +102,7 @@ def _store(by: User, row: ImportRow, turn: Turn, at: datetime) -> None:
             untimely=_untimely(turn, row, at),
         )
         test = record_test(turn, by, entry).test
-    if row.left_out:
+    if test and row.left_out:
         exclude(test, row.left_out, by, at)
 
 

@@ -66,7 +66,7 @@ def _let_go(rows: list[BroughtInRow], tests: dict[int, Test], by: User, at: date
     for i, row in enumerate(rest):
         step(i, len(rest), "tests taken back")
         if row.turn_id in tests:
-            take_back(tests[row.turn_id], by, at)
+            take_back(tests[row.turn_id], by, at, spend=False)
     tested = set(
         Test.objects.filter(turn__specimen__in=[r.turn.specimen_id for r in rest]).values_list(
             "turn__specimen_id", flat=True

@@ -26,7 +26,7 @@ from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, computed, full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_for, marks_of, store_marks
-from brunt_web.testing.models import Clock, Measurement, Reading, Result, Test
+from brunt_web.testing.models import Clock, Measurement, Reading, Result, SpentEntryKey, Test
 
 
 @dataclass(frozen=True)
@@ -59,9 +59,12 @@ class Entry:
 
 @dataclass(frozen=True)
 class Recorded:
-    """The stored test; ``repeated`` when this entry had arrived before."""
+    """The stored test; ``repeated`` when this entry had arrived before.
 
-    test: Test
+    Without a ``test`` the entry was undone or corrected since: its late repeat changes nothing.
+    """
+
+    test: Test | None
     repeated: bool
 
 
@@ -71,9 +74,11 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
     Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, owes
     something or is spent, and when the turn already has another test and ``replace`` is not set. An
     entry whose key is known is returned as stored. The database holds one test a turn and one a key,
-    whoever comes first.
+    whoever comes first; the key of an entry that was undone or corrected is spent for good.
     """
     try:
+        if is_spent(entry.key):
+            return Recorded(None, repeated=True)
         _check(turn.procedure.method, entry)
         if not replace:
             life.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
@@ -152,6 +157,10 @@ def _store(
     replace_standing: bool,
 ) -> Test:
     life.lock(turn.specimen)
+    if is_spent(entry.key):
+        raise InputError(
+            "This entry was undone at the same moment; nothing was stored.", "specimen"
+        )
     before = numbers_of(turn) if replace_standing else {}
     standing = _make_room(turn, entry.key) if replace_standing else None
     outcome = entry.outcome or turn.procedure.method.outcomes[0].key
@@ -336,18 +345,29 @@ def _elapsed(turn: Turn, entry: Entry) -> float | None:
     return max(((entry.read_at or entry.at) - clock.started_at).total_seconds(), 0.0)
 
 
-def _remove(test: Test) -> None:
-    """Remove a test with its readings and results; history keeps them."""
+def is_spent(key: UUID) -> bool:
+    """Whether an entry of this key was stored and then undone or corrected."""
+    return SpentEntryKey.objects.filter(pk=key).exists()
+
+
+def _remove(test: Test, spend: bool = True) -> None:
+    """Remove a test with its readings and results; history keeps them, its key is spent."""
+    if spend:
+        SpentEntryKey.objects.get_or_create(key=test.entry_key, defaults={"turn": test.turn})
     for reading in test.readings.all():
         reading.delete()
     Result.objects.filter(turn=test.turn).delete()
     test.delete()
 
 
-def take_back(test: Test, by: User, at: datetime) -> Turn:
-    """Take a test back: its turn waits again, and its life says so."""
+def take_back(test: Test, by: User, at: datetime, spend: bool = True) -> Turn:
+    """Take a test back: its turn waits again, and its life says so.
+
+    Without ``spend`` its key may come again: that of an imported row names the line of a file, which
+    somebody may import once more.
+    """
     turn = test.turn
-    _remove(test)
+    _remove(test, spend)
     life.taken_back(turn, by, at, f"{turn.procedure.name}: taken back")
     return turn
 

@@ -15,8 +15,8 @@ from brunt_core.quantities import parse
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import LifeEvent, Turn
-from brunt_web.testing.actions.record_test import Entry, Recorded, record_test
-from brunt_web.testing.models import Clock, Test, TimedReading
+from brunt_web.testing.actions.record_test import Entry, Recorded, is_spent, record_test
+from brunt_web.testing.models import Clock, SpentEntryKey, Test, TimedReading
 from brunt_web.testing.timed_queries import series_of
 
 
@@ -59,13 +59,15 @@ def start(turn: Turn, by: User, at: datetime, rung: str = "", untimely: str = ""
 
 
 @transaction.atomic
-def take(turn: Turn, by: User, taken: Taken) -> TimedReading:
+def take(turn: Turn, by: User, taken: Taken) -> TimedReading | None:
     """Store one timed reading with the time it was really taken; once, however often it arrives.
+
+    Returns ``None`` for the late repeat of one that was undone since.
 
     Raises :class:`InputError` when no clock runs, the text is no reading, or it was taken before.
     """
     known = TimedReading.objects.filter(entry_key=taken.key).first()
-    if known:
+    if known or is_spent(taken.key):
         return known
     clock = Clock.objects.filter(turn=turn).first()
     if clock is None or clock.rung != taken.rung:
@@ -138,6 +140,7 @@ def undo_take(turn: Turn, by: User, at: datetime) -> None:
     """Take back the last timed reading; without any, the clock itself."""
     last = TimedReading.objects.filter(turn=turn).last()
     if last:
+        SpentEntryKey.objects.get_or_create(key=last.entry_key, defaults={"turn": turn})
         last.delete()
     else:
         Clock.objects.filter(turn=turn).delete()

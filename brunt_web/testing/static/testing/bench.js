@@ -5,6 +5,7 @@ import * as drafts from "./drafts.js";
 import * as onward from "./onward.js";
 import * as outbox from "../interface/js/outbox.js";
 import { form, moveTo, root } from "./screen.js";
+import * as typing from "./typeahead.js";
 
 const still = matchMedia("(prefers-reduced-motion: reduce)");
 let sending = false;
@@ -93,36 +94,50 @@ function arrow(svg) {
   svg.querySelector("[data-partof]").textContent = part > 0 ? `${Math.round(part * 100)} % of the rig` : "";
 }
 
-// Every entry is laid in the outbox first, then sent; it leaves the outbox when the server has it.
-async function deliver(entry, moveOn) {
+// One thing at a time is asked of the server that may bring another specimen; keys pressed meanwhile wait for it.
+async function alone(act) {
   if (sending) return;
   sending = true;
+  typing.hold();
   refuse("");
-  root.querySelector("[data-store]")?.setAttribute("disabled", "");
-  try {
-    const answer = await outbox.send(entry, "bench");
-    await receive(answer, entry);
-  } catch {
-    outbox.wait(entry.key);
-    if (!moveOn || !onwardAlone()) refuse("The server cannot be reached. What you typed is kept and sent when it answers.");
-  } finally {
+  try { await act(); } finally {
     sending = false;
     root.querySelector("[data-store]")?.removeAttribute("disabled");
+    typing.release();
   }
 }
 
-async function store() {
-  if (sending) return;
-  sending = true;
-  form().elements.typed_for.value = typedFor();
-  live?.curveGoes(form().dataset.code);
-  const entry = outbox.put(form(), form().dataset.code);
-  drafts.drop(form());
-  const gone = await onward.goAhead(entry);
-  if (!gone) await onward.confirmed();
-  sending = false;
-  if (gone) ready();
-  else deliver(entry, true);
+// Every entry is laid in the outbox first, then sent; it leaves the outbox when the server has it.
+async function send(entry, moveOn) {
+  root.querySelector("[data-store]")?.setAttribute("disabled", "");
+  try {
+    await receive(await outbox.send(entry, "bench"), entry, moveOn);
+  } catch {
+    outbox.wait(entry.key);
+    if (!moveOn || !onwardAlone()) keptHere("The server cannot be reached. What you typed is kept and sent when it answers.");
+  }
+}
+
+const deliver = (entry, moveOn) => alone(() => send(entry, moveOn));
+
+// The specimen in hand stays on the screen, its entry in the outbox: what is typed ahead waits too.
+function keptHere(sentence) {
+  typing.stuck(false);
+  refuse(sentence);
+}
+
+function store() {
+  const { key } = form().elements;
+  if (outbox.holds(key.value)) { refuse("This entry is kept in this browser and sent as soon as the server answers."); return; }
+  alone(async () => {
+    form().elements.typed_for.value = typedFor();
+    live?.curveGoes(form().dataset.code);
+    const entry = outbox.put(form(), form().dataset.code);
+    drafts.drop(form());
+    if (await onward.goAhead(entry)) { typing.moved(); ready(); return; }
+    await onward.confirmed();
+    await send(entry, true);
+  });
 }
 
 // Tested now, read later.
@@ -142,25 +157,40 @@ const typedFor = () => (begun ? ((performance.now() - begun) / 1000).toFixed(3) 
 root.addEventListener("input", (event) => {
   if (!isTimed(event.target)) return;
   if (!event.target.value.trim()) begun = 0;
-  else if (!begun) begun = performance.now();
+  else if (!begun) begun = typing.playedAt() ?? performance.now();
 });
 
-async function receive(answer, entry) {
+async function receive(answer, entry, moveOn) {
   const address = answer.headers.get("X-Address");
-  if (answer.redirected) { outbox.wait(entry.key); location.assign(answer.url); return; }
-  if (answer.status === 401) { outbox.wait(entry.key); refuse("You are signed out; this is kept in this browser."); return; }
-  if (answer.status >= 500 || [403, 404].includes(answer.status)) { outbox.wait(entry.key); outbox.flush(); refuse("The server could not take this; it is kept in this browser."); return; }
+  if (answer.redirected) { outbox.wait(entry.key); leave(answer.url); return; }
+  if (answer.status === 401) { outbox.wait(entry.key); if (!moveOn || !onwardAlone()) keptHere("You are signed out; this is kept in this browser."); return; }
+  if (answer.status >= 500 || [403, 404].includes(answer.status)) { outbox.wait(entry.key); outbox.flush(); if (!moveOn || !onwardAlone()) keptHere("The server could not take this; it is kept in this browser."); return; }
   outbox.drop(entry.key);
-  if (answer.status === 204) { location.assign(address); return; }
-  if (answer.status !== 200 && answer.status !== 422) { refuse("The server refused this; reload the page and try again."); return; }
+  if (answer.status === 204) { leave(address); return; }
+  if (answer.status !== 200 && answer.status !== 422) { keptHere("The server refused this; reload the page and try again."); return; }
   if (answer.status === 422) drafts.keep(form());
   await swap(answer, address);
-  if (answer.status === 422) (root.querySelector("[data-keep]") ?? root.querySelector("[aria-invalid=true]"))?.focus();
+  if (answer.status === 422) askAgain();
+}
+
+// The server has a question or an objection: the answer comes first, what was typed ahead after it.
+function askAgain() {
+  const question = root.querySelector("[data-keep]");
+  (question ?? root.querySelector("[aria-invalid=true]"))?.focus();
+  typing.stuck(Boolean(question));
+}
+
+// To another page; what was typed ahead and has no field there is told on it.
+function leave(address) {
+  const left = typing.leftOver();
+  if (left) outbox.stray(left);
+  location.assign(address);
 }
 
 async function swap(answer, address) {
   root.innerHTML = await answer.text();
   window.htmx?.process(root);
+  if (answer.status === 200) typing.moved();
   if (answer.status === 200 && address && address !== location.pathname) moveTo(address);
   ready();
 }
@@ -186,6 +216,7 @@ function onwardAlone() {
   root.querySelector("[data-condition-here]").textContent = condition;
   root.querySelector("#answer").replaceChildren();
   window.htmx?.process(form());
+  typing.moved();
   ready();
   return true;
 }
@@ -206,12 +237,25 @@ function judge(button) {
 function press(letter) {
   const grade = root.querySelector(`[data-grade-key="${CSS.escape(letter)}"]`);
   if (grade) { judge(grade); return true; }
-  const radio = root.querySelector(`[data-letter="${CSS.escape(letter)}"]`);
+  return choose(root.querySelector(`[data-letter="${CSS.escape(letter)}"]`));
+}
+
+function choose(radio) {
   if (!radio) return false;
   radio.checked = true;
   radio.dispatchEvent(new Event("change", { bubbles: true }));
-  if (radio.value === "void") { draw(); root.querySelector("#reason").focus(); } else if (isText(document.activeElement)) document.activeElement.blur();
+  if (radio.value === "void") { draw(); root.querySelector("#reason").focus(); }
   return true;
+}
+
+// With Alt the keys act while a field is being typed in: Alt and a digit names the failure mode (a digit alone
+// could be a reading), Alt and a letter the outcome or location, Alt and Enter saves a questioned value as typed.
+function withAlt(event) {
+  if (event.key === "Enter") { const keep = root.querySelector("[data-keep]"); keep?.click(); return Boolean(keep); }
+  const digit = event.code.match(/^(?:Digit|Numpad)([0-9])$/)?.[1];
+  if (digit) return choose(root.querySelector(`[data-digit="${digit}"]`));
+  const letter = /^[a-z]$/i.test(event.key) ? event.key.toLowerCase() : event.code.match(/^Key([A-Z])$/)?.[1].toLowerCase();
+  return Boolean(letter) && choose(root.querySelector(`[data-letter="${letter}"]`));
 }
 
 // A timed reading: taken now, at the time the key was pressed.
@@ -251,12 +295,14 @@ async function another() {
   } catch { refuse("The server cannot be reached; nothing was added."); }
 }
 
-async function post(url, data = {}) {
-  try {
-    const answer = await fetch(url, { method: "POST", body: new URLSearchParams(data), headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
-    if (answer.status === 200 || answer.status === 422) await swap(answer, answer.headers.get("X-Address"));
-    else if (answer.status === 204) location.assign(answer.headers.get("X-Address"));
-  } catch { refuse("The server cannot be reached; nothing was changed."); }
+function post(url, data = {}) {
+  return alone(async () => {
+    try {
+      const answer = await fetch(url, { method: "POST", body: new URLSearchParams(data), headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+      if (answer.status === 200 || answer.status === 422) await swap(answer, answer.headers.get("X-Address"));
+      else if (answer.status === 204) leave(answer.headers.get("X-Address"));
+    } catch { refuse("The server cannot be reached; nothing was changed."); }
+  });
 }
 
 async function undo() {
@@ -275,6 +321,7 @@ function addRow(field) {
 
 function enter(event) {
   const here = document.activeElement;
+  if (event.repeat) { event.preventDefault(); return; }
   if (here?.matches("textarea, button, a, summary, [data-of-day]")) return;
   event.preventDefault();
   const outcome = form().elements.outcome.value;
@@ -283,32 +330,45 @@ function enter(event) {
   const row = root.querySelector("[data-row]");
   const nothingRead = ["void", "zero"].includes(form().querySelector("[name=outcome]:checked")?.dataset.bound);
   const next = nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
-  if (next && fields().includes(here)) { next.focus(); return; }
+  if (next && (fields().includes(here) || isText(here))) { next.focus(); return; }
   const ahead = here?.matches("[data-timed] [data-more]") && [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => here.compareDocumentPosition(field) & 4 && !field.value.trim());
   if (ahead) { ahead.focus(); return; }
   if (inCharge() && root.querySelector("[data-timed]") && outcome !== "void") { startClock(); return; }
   const ask = root.querySelector("[data-asked]");
-  if (ask && form().elements.kept.value !== ask.dataset.asked && outcome !== "void") { root.querySelector("[data-keep]").focus(); return; }
+  if (ask && onward.isCurrent() && form().elements.kept.value !== ask.dataset.asked && outcome !== "void") { root.querySelector("[data-keep]").focus(); typing.stuck(true); return; }
   store();
 }
 
 const last = () => [...root.querySelectorAll(".readout :is(a[href], button, input, select, textarea, summary)")]
   .filter((each) => each.checkVisibility() && !each.disabled && each.type !== "hidden").at(-1);
 
+// Tab goes through every field in the order in which it is filled in, then to the note and to Save; fields that are
+// folded away are opened on the way. Elsewhere the browser's own order holds.
+function stops() {
+  const late = [...root.querySelectorAll(".readout [data-more], .readout #note, #untimely, [data-reason]:not([hidden]) #reason")];
+  const order = [...root.querySelectorAll("[data-take-field]"), ...fields(), ...late.filter((field) => field.id !== "note"), ...late.filter((field) => field.id === "note")];
+  return [...new Set(order), root.querySelector("[data-store]") ?? root.querySelector("[data-take-now]")].filter((each) => each && !each.disabled);
+}
+
+function tab(event) {
+  const order = stops();
+  const at = order.indexOf(event.target);
+  let to = at < 0 ? null : order[at + (event.shiftKey ? -1 : 1)];
+  // Round and round: behind the last button come the choices of the drawing's side, then the fields again.
+  if (!to && !event.shiftKey && event.target === last()) to = root.querySelector("[name=outcome]:checked");
+  if (!to) return;
+  event.preventDefault();
+  to.closest("details:not([open])")?.setAttribute("open", "");
+  to.focus();
+  to.select?.();
+}
+
 document.addEventListener("keydown", (event) => {
-  if (event.target.closest("[data-line]") || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("[data-line], dialog") || event.ctrlKey || event.metaKey) return;
+  if (event.altKey) { if (withAlt(event)) event.preventDefault(); return; }
   if (event.key === "Enter") { enter(event); return; }
-  if (event.key === "Tab" && !event.shiftKey && event.target === reading() && fields().every((field) => field.value.trim())) {
-    event.preventDefault();
-    root.querySelector("[name=outcome]:checked").focus();
-    return;
-  }
-  // Round and round with Tab; out of it with Shift and Tab, Escape or the space bar's line.
-  if (event.key === "Tab" && !event.shiftKey && event.target === last()) {
-    event.preventDefault();
-    (reading() ?? root.querySelector(".readout input")).focus();
-    return;
-  }
+  if (event.key === "Tab") { tab(event); return; }
+  if (event.key === "Escape" && event.target.matches("[data-keep], [data-instead]")) { (reading() ?? fields()[0])?.focus(); return; }
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
   if (isText(event.target)) return;
   const letter = event.key.toLowerCase();

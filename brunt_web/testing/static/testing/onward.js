@@ -26,7 +26,7 @@ async function confirm(entry, here) {
   const patience = setTimeout(() => outbox.late(entry.key), 1200);
   try {
     const answer = await outbox.send(entry, "outbox");
-    if (answer.status === 422) outbox.refuse(entry.key, await answer.text());
+    if (answer.status === 422) await outbox.refuse(entry.key, answer);
     else if (answer.ok && !answer.redirected) outbox.drop(entry.key);
     else { outbox.wait(entry.key); outbox.flush(); }
     await freshQueue(here);
@@ -46,6 +46,9 @@ let asking = "";
 let failed = "";
 const beside = new Set(["csrfmiddlewaretoken", "key", "kept", "changed", "typed_for", "note", "reason"]);
 const standing = () => JSON.stringify([...new FormData(form())].filter(([name]) => !beside.has(name)));
+
+// Whether what the screen says is said of what stands in the form now.
+export const isCurrent = () => answered === standing();
 
 export function nothingAnswered() { answered = asking = failed = ""; }
 

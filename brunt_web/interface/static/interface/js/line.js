@@ -44,7 +44,7 @@ function say(text, refused = false) {
 // Links by key.
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || inField(event.target)) return;
-  document.querySelector(`:is(a, summary)[data-key="${CSS.escape(event.key)}"]`)?.click();
+  document.querySelector(`:is(a, summary, button)[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
 // What is due is asked for once the page is at rest.

@@ -1,5 +1,6 @@
 // The outbox: every entry stays in this browser until the server has confirmed it, and arrives once.
 const KEY = "brunt-outbox";
+const STRAY = "brunt-typed-ahead";
 const box = document.getElementById("outbox");
 const user = box.dataset.user;
 let busy = false;
@@ -23,9 +24,17 @@ export function lay(url, fields, code) {
   return entry;
 }
 
+// Whether an entry of this key waits to be sent.
+export const holds = (key) => mine().some((entry) => entry.key === key && entry.waits && !entry.refused);
+
 export function drop(key) {
   keep(all().filter((entry) => entry.key !== key));
   show();
+}
+
+// What was typed and found no field any more is told on the next page, until it is read.
+export function stray(text) {
+  try { sessionStorage.setItem(STRAY, text); } catch { /* without a store it was on the screen before */ }
 }
 
 export async function send(entry, part) {
@@ -47,9 +56,16 @@ export function wait(key) {
   show();
 }
 
-export function refuse(key, sentence) {
-  keep(all().map((entry) => (entry.key === key ? { ...entry, refused: sentence } : entry)));
+// What the server will not take: its sentence, and the question where it only asks.
+export async function refuse(key, answer) {
+  const said = typeof answer === "string" ? { refused: answer } : await objection(answer);
+  keep(all().map((entry) => (entry.key === key ? { ...entry, ...said } : entry)));
   show();
+}
+
+async function objection(answer) {
+  const question = decodeURIComponent(answer.headers.get("X-Question") ?? "");
+  return { refused: await answer.text(), question };
 }
 
 // What the server says of an entry that was sent: stored, refused with its sentence, set aside because
@@ -57,7 +73,7 @@ export function refuse(key, sentence) {
 async function judge(answer) {
   if (answer.redirected && answer.url.includes("sign-in")) return { stop: true, more: "Sign in again to store them." };
   if (answer.ok) return { stored: true };
-  if (answer.status === 422) return { refused: await answer.text() };
+  if (answer.status === 422) return { refused: answer };
   if (answer.status === 401) return { stop: true, more: "Sign in again to store them." };
   if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
   if ([502, 503, 504].includes(answer.status)) return { stop: true };
@@ -73,15 +89,16 @@ export async function flush() {
       const said = await judge(await send(entry, "outbox"));
       if (said.stop) { more = said.more ?? ""; break; }
       if (said.stored) drop(entry.key);
-      else refuse(entry.key, said.refused);
+      else await refuse(entry.key, said.refused);
     }
   } catch { /* the server is not there yet; the next turn tries again */ } finally { busy = false; }
   show(more);
 }
 
-// An entry that was set aside is sent once more.
-function again(key) {
-  keep(all().map((entry) => (entry.key === key ? { ...entry, refused: "", waits: true } : entry)));
+// An entry that was set aside is sent once more, with the answer to what was asked about it.
+function again(key, answered) {
+  const sent = (entry) => (answered ? [...entry.fields.filter(([name]) => name !== "kept"), ["kept", answered]] : entry.fields);
+  keep(all().map((entry) => (entry.key === key ? { ...entry, fields: sent(entry), refused: "", question: "", waits: true } : entry)));
   flush();
 }
 
@@ -107,8 +124,28 @@ function show(more = "") {
     retry.type = "button";
     retry.textContent = "Send it again";
     retry.addEventListener("click", () => again(entry.key));
+    if (entry.question) {
+      const asTyped = document.createElement("button");
+      asTyped.type = "button";
+      asTyped.textContent = "Save as typed";
+      asTyped.addEventListener("click", () => again(entry.key, entry.question));
+      text.append(asTyped, " ");
+    }
     text.append(open, " ", retry, " ", away);
   }
+  tellStray();
+}
+
+function tellStray() {
+  let text = "";
+  try { text = sessionStorage.getItem(STRAY) ?? ""; } catch { return; }
+  if (!text) return;
+  box.hidden = false;
+  const read = document.createElement("button");
+  read.type = "button";
+  read.textContent = "Discard";
+  read.addEventListener("click", () => { sessionStorage.removeItem(STRAY); show(); });
+  line(`Typed after the last specimen and not saved: ${text} `).append(read);
 }
 
 function line(text) {
