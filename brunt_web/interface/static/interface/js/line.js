@@ -47,6 +47,9 @@ document.addEventListener("keydown", (event) => {
   document.querySelector(`:is(a, summary, button)[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
+// Long forms keep what is typed into them.
+if (document.querySelector("form[data-draft]")) import("./form-draft.js");
+
 // What is due is asked for once the page is at rest.
 setTimeout(() => import("./due.js").catch(() => undefined), 3000);
 
