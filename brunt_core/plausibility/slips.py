@@ -11,7 +11,7 @@ from brunt_core.properties import Property
 from brunt_core.quantities import DIMENSIONS, parse_typed
 from brunt_core.quantities.rendering import render
 
-_MARGIN = 1.6
+MARGIN = 1.6
 _KELVINS = 40.0
 _TRIED = {
     "force": ("kgf", "lbf", "N", "kN", "gf"),
@@ -63,7 +63,7 @@ def expected_range(
     (20000000.0, 66000000.0)
     """
     if band is not None and band[0] < 0:
-        return band[0] * _MARGIN, band[1] * _MARGIN
+        return band[0] * MARGIN, band[1] * MARGIN
     known = (min(siblings), max(siblings)) if len(siblings) >= 2 else band
     if known is None or known[0] <= 0:
         return None
@@ -71,7 +71,7 @@ def expected_range(
         return known[0] - _KELVINS, known[1] + _KELVINS
     if len(siblings) >= 2:
         return known[0] / 2, known[1] * 1.5
-    return known[0] / _MARGIN, known[1] * _MARGIN
+    return known[0] / MARGIN, known[1] * MARGIN
 
 
 def find_slip(
@@ -228,9 +228,9 @@ def _likely(reading: Reading, instead: str, nominal: float | None) -> bool:
     """Any other unit of a load is likely; one of a length only if it is then near the nominal."""
     if reading.input.dimension != "length":
         return True
-    if nominal is None or _near(reading.si, nominal, _MARGIN):
+    if nominal is None or _near(reading.si, nominal, MARGIN):
         return False
-    return _near(parse_typed(instead, "length").observation.anchor, nominal, _MARGIN)
+    return _near(parse_typed(instead, "length").observation.anchor, nominal, MARGIN)
 
 
 def _fits(

@@ -23,6 +23,7 @@ from brunt_web.comparison.lines import Line
 from brunt_web.comparison.normalising import choices_of
 from brunt_web.comparison.page import Page, build
 from brunt_web.comparison.pages.frame import shown_conditions
+from brunt_web.comparison.plausibility import scale_errors
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of, shifted
 from brunt_web.comparison.stations import address_of, kept_of, tabs_of
 from brunt_web.comparison.strips import strip_of
@@ -52,6 +53,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     }
     if page.procedure:
         page.remarks += shifted(campaign.workshop, page.procedure, page.groups)
+        page.remarks[:0] = scale_errors(campaign)
     for shown in (page, *page.beside):
         shown.light()
     opened = _linked(page)

@@ -11,7 +11,7 @@ from brunt_web.testing.actions.change_test import undo_last
 from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.models import Measurement, Test, TimedReading
 from tests.support.bench import bench_of
-from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put, turn, turns_of
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, put, turn, turns_of
 
 
 class Undone(TestCase):
@@ -77,3 +77,20 @@ class Undone(TestCase):
         back = self.client.post(f"/specimens/{last.code}/bench/undo/", follow=True)
         self.assertContains(back, f"{last.code} at the bench")
         self.assertEqual(Test.objects.count(), 1)
+
+
+class WholeMaterials(TestCase):
+    def test_a_material_at_a_tenth_of_its_family_is_named_on_compare_and_in_the_report(self):
+        user = person()
+        self.client.force_login(user, backend=BACKEND)
+        one = campaign(user, replicates=5, orientations=("flat",))
+        fill(one, user, {"Fernhall PLA": ["50", "51", "49", "50", "52"], "Tarn ASA": ["400"] * 5})
+        line = (
+            "Fernhall PLA, Tension, flat: all 5 values are about a tenth of what PLA gives; "
+            "unit or decimal point?"
+        )
+        base = f"/campaigns/{one.pk}"
+        for address in ("/compare/", "/compare/profile/", "/compare/findings/", "/report/"):
+            page = self.client.get(base + address)
+            self.assertContains(page, line)
+            self.assertNotContains(page, "Tarn ASA, Tension, flat: all")

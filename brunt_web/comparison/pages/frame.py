@@ -6,6 +6,7 @@ from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition, Factor
 from brunt_web.campaigns.queries import conditions_made, procedures_of, progress
 from brunt_web.comparison.normalising import asked_for, choices_of
+from brunt_web.comparison.plausibility import scale_errors
 from brunt_web.comparison.queries import remarks_of, shifted
 from brunt_web.comparison.stations import address_of, kept_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, strips_of
@@ -42,7 +43,7 @@ def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
     if not strips:
         return []
     accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    said = []
+    said = scale_errors(campaign)
     for found in campaign_confounders(campaign):
         reason = accepted.get(found.key, "")
         said.append(f"{found.sentence} {f'Accepted: {reason}' if reason else ''}".strip())
