@@ -158,7 +158,8 @@ def _judge(
     exact = [o.anchor for o in siblings if o.is_exact]
     expected = expected_range(family_band, exact, ranked.dimension)
     found = tried.ranked_result
-    if found is None:
+    ends = tried.method.outcome(outcome)
+    if found is None or (ends is not None and ends.bound == "zero"):
         return _against_rig(tried, turn)
     sizes = nominal_sizes(turn)
     tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)

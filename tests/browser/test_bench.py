@@ -25,10 +25,10 @@ class FiveMethods(BrowserTestCase):
         return one
 
     def keys(self, letters: str):
-        """Leave the field, then single keys."""
-        self.page.keyboard.press("Tab")
+        """Leave the field, then single letters; failure modes by Alt and their digit."""
+        self.page.keyboard.press("Escape")
         for letter in letters:
-            self.page.keyboard.press(letter)
+            self.page.keyboard.press(f"Alt+{letter}" if letter.isdigit() else letter)
 
     def test_one_that_is_still_being_stored_is_not_brought_again(self):
         one = self.bench("tension", replicates=1)
@@ -114,7 +114,7 @@ class FiveMethods(BrowserTestCase):
         self.bench("torsion")
         self.type_and_enter("8")
         self.page.keyboard.type("0.36")
-        self.sees("Keep it, or change the unit?")
+        self.sees("Check this value.")
         self.page.keyboard.press("Enter")
         self.page.keyboard.press("Enter")
         self.goes_on(self.first)

@@ -65,12 +65,13 @@ class TypeAhead(BrowserTestCase):
         self.slow(latency)
         loads = self.loads(count)
         self.type_rows(loads, delay)
-        for _ in range(20 + count * (latency * 4 + 600) // 1000):
+        for _ in range(60 + count * (latency * 4 + 1000) // 1000):
             if Test.objects.count() >= count:
                 break
             self.page.wait_for_timeout(1000)
         wanted = [(f"5.0{i % 4}", f"2.0{i % 3}", load) for i, load in enumerate(loads)]
-        self.assertEqual(self.stored_rows(one), wanted)
+        shown = self.page.locator("#main").inner_text()[:600]
+        self.assertEqual(self.stored_rows(one), wanted, shown)
 
     def test_two_hundred_specimens_in_a_row(self):
         self.every_value_where_it_was_typed(latency=60, count=200, delay=0)
@@ -94,7 +95,6 @@ class TypeAhead(BrowserTestCase):
         self.assertEqual(Test.objects.count(), 0)
         self.sees("Typed ahead: 5.01 ⏎ 2.01 ⏎ 505 ⏎")
         self.page.keyboard.press("Escape")
-        self.page.keyboard.press("Control+a")
         self.page.keyboard.type("515")
         self.page.keyboard.press("Enter")
         self.eventually(lambda: Test.objects.count() == 2)
@@ -105,6 +105,7 @@ class TypeAhead(BrowserTestCase):
         self.page.keyboard.type("5.02\n2.02\n5\n")
         self.sees("Check this value")
         self.page.wait_for_function("() => document.activeElement.matches('[data-keep]')")
+        self.page.wait_for_timeout(600)
         self.assertEqual(Test.objects.count(), 0)
         self.page.keyboard.press("Enter")
         self.eventually(lambda: Test.objects.count() == 1)

@@ -368,7 +368,6 @@ document.addEventListener("keydown", (event) => {
   if (event.altKey) { if (withAlt(event)) event.preventDefault(); return; }
   if (event.key === "Enter") { enter(event); return; }
   if (event.key === "Tab") { tab(event); return; }
-  if (event.key === "Escape" && event.target.matches("[data-keep], [data-instead]")) { (reading() ?? fields()[0])?.focus(); return; }
   if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
   if (isText(event.target)) return;
   const letter = event.key.toLowerCase();
@@ -430,7 +429,18 @@ function change(button) {
   field.focus();
 }
 
-document.addEventListener("htmx:afterSettle", () => { spread(); draw(); showAsked(); });
+const backToField = () => { const field = reading() ?? fields()[0]; field?.focus(); field?.select?.(); };
+root.addEventListener("brunt:back-to-field", backToField);
+
+// An answer that comes while its question has the focus keeps it there; one without a question ends it.
+function keepAsking() {
+  if (!typing.isAsking() || sending) return;
+  const question = root.querySelector("[data-keep]");
+  if (question) question.focus();
+  else { typing.answered(); if (document.activeElement === document.body) backToField(); }
+}
+
+document.addEventListener("htmx:afterSettle", () => { spread(); draw(); showAsked(); keepAsking(); });
 window.addEventListener("popstate", () => location.reload());
 
 document.addEventListener("brunt:reading", (event) => {

@@ -35,6 +35,10 @@ export function stuck(question) {
   show();
 }
 
+// Whether a question stands; it ends when it is answered or what was asked about is changed.
+export const isAsking = () => asking;
+export function answered() { asking = false; show(); }
+
 // What was typed ahead and will find no field any more.
 export function leftOver() {
   const text = words();
@@ -99,7 +103,7 @@ window.addEventListener("keydown", (event) => {
   if (event.isComposing || event.key === "Unidentified" || event.key === "Process") return; // `beforeinput` brings it
   if (event.key.length > 1 && !SPECIAL.has(event.key)) return;
   if (asking && !busy) {
-    if (event.key === "Escape") { asking = false; show(); return; }
+    if (event.key === "Escape") { event.preventDefault(); event.stopImmediatePropagation(); answered(); root.dispatchEvent(new Event("brunt:back-to-field")); return; }
     if (!keys.length && !event.repeat && event.target.closest("button, a, summary") && ["Enter", " ", "Tab"].includes(event.key)) return;
   }
   if (event.key === "Enter" && event.repeat) { event.preventDefault(); event.stopImmediatePropagation(); return; }
@@ -114,5 +118,5 @@ window.addEventListener("beforeinput", (event) => {
 }, true);
 
 // A field that is pressed on purpose is meant, whatever stands there as a question.
-root.addEventListener("pointerdown", (event) => { if (asking && isText(event.target)) { asking = false; show(); } }, true);
+root.addEventListener("pointerdown", (event) => { if (asking && isText(event.target)) answered(); }, true);
 root.addEventListener("click", (event) => { if (event.target.closest("[data-drop-typed]")) { keys.length = 0; asking = false; show(); } });
