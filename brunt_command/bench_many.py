@@ -165,7 +165,7 @@ def _copy_turns(other: Campaign, beside: str) -> None:
 
 
 def _copy(table: str, given: dict[str, str], where: str, times: int = 1) -> None:
-    columns = [c for c in _columns(table) if c != "id"]
+    columns = [c for c in _columns(table) if c not in ("id", "uuid")]
     picked = ", ".join(given.get(c, f'x."{c}"') for c in columns)
     with connection.cursor() as cursor:
         cursor.execute(

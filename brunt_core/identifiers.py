@@ -7,8 +7,10 @@ after 63 480 specimens, IDs have six, written ``KA-73HD``: their second is a let
 kinds are told apart at a glance; there are 952 200 of them.
 """
 
+from base64 import b32decode, b32encode
 from collections.abc import Iterable
 from math import prod
+from uuid import UUID
 
 from brunt_core.errors import InputError
 
@@ -23,19 +25,23 @@ _STRIDES = {_SHORT: 27_919, _LONG: 588_493}
 _WEIGHTS = (2, 3, 4, 5, 6)
 
 
-def specimen_code(number: int) -> str:
+def specimen_code(number: int, start: int = 0) -> str:
     """The ID of the *number*-th specimen of a workshop, 0 ≤ number < :data:`CAPACITY`.
 
-    Neighbours in number are far apart in ID, so that a slip of the pen does not hit a sibling. The
-    first 63 480 have five characters, all later ones six.
+    ``start`` is where the workshop's own sequence begins, so that two workshops do not hand out the
+    same IDs in the same order; it goes round the end. Neighbours in number are far apart in ID, so
+    that a slip of the pen does not hit a sibling. The first 63 480 have five characters, all later
+    ones six. Raises :class:`InputError` for a number beyond the last.
 
     >>> specimen_code(0), specimen_code(1) != specimen_code(2), specimen_code(63_480)
     ('A2-229', True, 'AA-2228')
+    >>> specimen_code(63_479, start=1) == specimen_code(0)
+    True
     """
     if not 0 <= number < CAPACITY:
         raise InputError(f"A workshop has room for {CAPACITY} specimen IDs.")
     places, within = (_SHORT, number) if number < SHORT_ONES else (_LONG, number - SHORT_ONES)
-    rest, body = within * _STRIDES[places] % prod(map(len, places)), ""
+    rest, body = (within + start) * _STRIDES[places] % prod(map(len, places)), ""
     # The last two places change fastest, then the others from the right.
     for characters in (places[-2], places[-1], *reversed(places[:-2])):
         rest, at = divmod(rest, len(characters))
@@ -63,6 +69,30 @@ def tidy_code(text: str) -> str | None:
     ):
         return None
     return f"{bare[:2]}-{bare[2:]}" if check_character(bare[:-1]) == bare[-1] else None
+
+
+def label_text(code: str, uuid: UUID) -> str:
+    """What a label's code holds: the ID, and the specimen's UUID in capitals, which keeps the code small.
+
+    >>> label_text("K7-3HD", UUID(int=1))
+    'K7-3HD/AAAAAAAAAAAAAAAAAAAAAAAAAE'
+    """
+    return f"{code}/{b32encode(uuid.bytes).decode().rstrip('=')}"
+
+
+def read_label(text: str) -> UUID | None:
+    """The specimen's UUID in the text of a label, or ``None`` where it is not one.
+
+    >>> read_label("k7-3hd/aaaaaaaaaaaaaaaaaaaaaaaaae") == UUID(int=1), read_label("K7-3HD/2")
+    (True, None)
+    """
+    _, slash, rest = text.strip().upper().partition("/")
+    if not slash or len(rest) != 26:
+        return None
+    try:
+        return UUID(bytes=b32decode(f"{rest}======"))
+    except ValueError:
+        return None
 
 
 def looks_like_code(text: str) -> bool:

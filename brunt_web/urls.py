@@ -27,5 +27,5 @@ urlpatterns = [
 
 handler400 = "brunt_web.interface.views.bad_request"
 handler403 = "brunt_web.interface.views.forbidden"
-handler404 = "brunt_web.interface.views.not_found"
+handler404 = "brunt_web.not_found.not_found"
 handler500 = "brunt_web.interface.views.server_error"

@@ -24,7 +24,9 @@ def lighter(mesh: Any) -> Any:
     coarse = as_manifold(mesh).simplify(float(max(mesh.extents)) / 200).to_mesh64()
     if not len(coarse.tri_verts):
         return mesh
-    return trimesh.Trimesh(coarse.vert_properties[:, :3], coarse.tri_verts, process=False)
+    # Copies: what manifold3d hands out must not be written to, and trimesh centres bodies in place.
+    corners, faces = np.array(coarse.vert_properties[:, :3]), np.array(coarse.tri_verts)
+    return trimesh.Trimesh(corners, faces, process=False)
 
 
 def as_manifold(mesh: Any) -> Any:

@@ -53,7 +53,8 @@ def components(
     that run along with the conditions or with one another are left out, with the reason.
     p is that of the likelihood ratio against none of it, half χ² with one degree of freedom (the
     variance cannot be below zero).
-    Raises :class:`InputError` for unlike lengths, fewer than four values, more than 1500.
+    Raises :class:`InputError` for unlike lengths, fewer than four values, more than 1500, or one value in
+    each condition.
     Source: H. D. Patterson & R. Thompson, Biometrika 58 (1971) 545–554; S. G. Self & K.-Y. Liang, J. Am. Stat. Assoc. 82
     (1987) 605–610; checked against statsmodels' mixed model and published fits of the rail and
     paste-strength data.
@@ -64,13 +65,8 @@ def components(
     (26.5, 5.0)
     """
     y = np.array(values, float)
-    if any(len(s) != len(y) for s in (conditions, *sources.values())):
-        raise InputError("Each value has one level of each source.", "source")
-    if len(y) < 4 or not np.all(np.isfinite(y)):
-        raise InputError("Variance components need four numbers or more.", "value")
-    if len(y) > _MOST:
-        raise InputError(f"More than {_MOST} values at once are too many.", "value")
     fixed = _indicators(conditions)
+    _check(y, fixed, (conditions, *sources.values()))
     kept, left_out = _usable(fixed, sources, len(y))
     names = list(kept)
     scale = float(y.std()) or 1.0
@@ -104,6 +100,18 @@ def components(
         n=len(y),
         left_out=left_out,
     )
+
+
+def _check(y: Any, fixed: Any, words: Sequence[Sequence[str]]) -> None:
+    """Refuse what variance components cannot be worked out from."""
+    if any(len(s) != len(y) for s in words):
+        raise InputError("Each value has one level of each source.", "source")
+    if len(y) < 4 or not np.all(np.isfinite(y)):
+        raise InputError("Variance components need four numbers or more.", "value")
+    if len(y) > _MOST:
+        raise InputError(f"More than {_MOST} values at once are too many.", "value")
+    if len(y) == np.linalg.matrix_rank(fixed):
+        raise InputError("Each condition has one value: no scatter is left to judge.", "value")
 
 
 def _indicators(words: Sequence[str]) -> Any:

@@ -31,7 +31,7 @@ from brunt_web.changes.reading import last_by
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.together import look_again, seal
 from brunt_web.interface.typed import checked, whole
-from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
+from brunt_web.library.actions.standard_procedures import standard_procedures
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
 from brunt_web.people.requests import SeatedRequest
 
@@ -44,7 +44,7 @@ def shapes(request: SeatedRequest) -> HttpResponse:
 
 def new(request: SeatedRequest) -> HttpResponse:
     """The Ask form for a new campaign, filled by the question's shape."""
-    procedures = ensure_standard_procedures(request.workshop)
+    procedures = standard_procedures(request.workshop)
     shape = SHAPES.get(request.GET.get("shape", ""))
     if request.method == "POST":
         return _plan(request, AskForm(request.workshop, request.POST), None)

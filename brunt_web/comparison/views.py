@@ -53,7 +53,7 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     }
     if page.procedure:
         page.remarks += shifted(campaign.workshop, page.procedure, page.groups)
-        page.remarks[:0] = scale_errors(campaign)
+        page.remarks[:0] = scale_errors(campaign, [page.procedure])
     for shown in (page, *page.beside):
         shown.light()
     opened = _linked(page)

@@ -61,7 +61,7 @@ def load_demo(now: datetime) -> bool:
     if Workshop.objects.filter(name=WORKSHOP).exists():
         return False
     quiet()
-    workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True)
+    workshop = Workshop.objects.create(name=WORKSHOP, currency="€", invented=True, first_id=0)
     lead, volunteer = _people(workshop)
     rig = _frame(workshop, lead, now)
     procedures = ensure_standard_procedures(workshop, rig)

@@ -199,6 +199,11 @@ def table_of(
     columns = _columns()
     at = next(i for i, c in enumerate(columns) if c.head == "procedure")
     columns[at:at] = [Column(f"level of {name}", "", _level(name)) for name in factors]
+    shop = str(campaign.workshop.uuid)
+    columns += [
+        text("specimen uuid", lambda line: str(line.turn.specimen.uuid)),
+        text("workshop uuid", lambda line: shop),
+    ]
     lines = [_Line(t, latest(marks[t.specimen_id]), levels.get(t.condition_id, {})) for t in turns]
     rows = [[c.cell(line) for c in columns] for line in lines]
     if hidden:

@@ -5,6 +5,7 @@ from datetime import UTC, date, datetime
 from decimal import Decimal, InvalidOperation
 from math import isfinite
 from typing import Any
+from uuid import UUID
 
 from django.db import models
 
@@ -50,6 +51,8 @@ def read(field: models.Field, text: str) -> Any:
     """What a cell says. Raises :class:`InputError` for what is not of its kind."""
     kind = kind_of(field)
     if text == "":
+        if field.get_internal_type() == "UUIDField":
+            return None
         if field.null or kind == "string" and field.get_internal_type() != "JSONField":
             return None if field.null else ""
         raise InputError("is empty")
@@ -111,4 +114,5 @@ _READ: dict[str, Any] = {
     "JSONField": _read_json,
     "DateTimeField": _read_time,
     "DateField": lambda f, t: date.fromisoformat(t),
+    "UUIDField": lambda f, t: UUID(t),
 }  # fmt: skip

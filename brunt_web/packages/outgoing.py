@@ -15,6 +15,7 @@ from brunt_core.properties import PROPERTIES
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.exchange.export import export_csv
 from brunt_web.interface.pictures import kept_file
+from brunt_web.interface.snapshot import one_snapshot
 from brunt_web.packages.cells import kind_of, written
 from brunt_web.packages.references import outward
 from brunt_web.packages.tables import (
@@ -77,8 +78,12 @@ class _Package:
         self.people: dict[int, int] = {}
         self.files: dict[str, bytes] = {}
         self.names: dict[str, str] = {}
-        self._gather()
-        self._number()
+        with one_snapshot():
+            self._gather()
+            self._number()
+            self.tables = {t.name: self._table(t) for t in TABLES}
+            self.levels = self._levels()
+            self.flat = [self._flat(campaign) for campaign in campaigns]
 
     def _gather(self) -> None:
         """The rows of every table: those of the campaigns first, then what they refer to."""
@@ -158,21 +163,19 @@ class _Package:
 
     def zipped(self) -> bytes:
         """The file itself; the same data make the same bytes."""
-        tables = {t.name: self._table(t) for t in TABLES}
-        levels = self._levels()
         parts: dict[str, bytes] = {}
         resources = []
         for table in TABLES:
-            text = tables[table.name]
+            text = self.tables[table.name]
             parts[f"data/{table.name}.csv"] = text.encode()
             resources.append(_resource(table))
-        parts["data/condition_levels.csv"] = levels.encode()
+        parts["data/condition_levels.csv"] = self.levels.encode()
         resources.append(_LEVELS)
         parts["data/people.csv"] = _csv(["id", "name"], [[str(n), f"person {n}"] for n in self.people.values()]).encode()  # fmt: skip
         parts["data/properties.csv"] = _properties().encode()
         resources += [_PEOPLE, _PROPERTIES]
-        for i, campaign in enumerate(self.campaigns, 1):
-            parts[f"flat/campaign_{i}.csv"] = self._flat(campaign).encode()
+        for i, text in enumerate(self.flat, 1):
+            parts[f"flat/campaign_{i}.csv"] = text.encode()
         parts |= self.files
         manifest = {
             "profile": "tabular-data-package",
@@ -183,7 +186,14 @@ class _Package:
             "curves/ and photos/ what the columns data, content, file and photo name. "
             "Advice on tested specimens only; not for lifting, life-safety or pressure parts.",
             "licenses": [LICENCE],
-            "brunt": {"format": FORMAT, "currency": self.workshop.currency, "next_specimen": self.workshop.next_specimen, "invented": self.workshop.invented},
+            "brunt": {
+                "format": FORMAT,
+                "currency": self.workshop.currency,
+                "next_specimen": self.workshop.next_specimen,
+                "first_id": self.workshop.first_id,
+                "workshop": str(self.workshop.uuid),
+                "invented": self.workshop.invented,
+            },
             "resources": resources,
         }  # fmt: skip
         parts["datapackage.json"] = json.dumps(manifest, ensure_ascii=False, indent=1).encode()

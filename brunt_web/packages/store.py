@@ -76,6 +76,7 @@ class _Storing:
             currency=str(own.get("currency") or "€")[:8],
             invented=bool(own.get("invented")),
             next_specimen=_counter(own.get("next_specimen")),
+            first_id=_counter(own.get("first_id")),
         )
         self.people = self._people()
         self._photos()
@@ -123,6 +124,8 @@ class _Storing:
         self.keys[table.name] = {i: m.pk for i, m in enumerate(made, 1)}
 
     def _value(self, table: Table, field: models.Field, value: Any) -> Any:
+        if value is None and isinstance(field, models.UUIDField):
+            return uuid4()  # a package from before specimens had one
         if value is None or (table.model, field.name) in LATER:
             return None
         if table.history and field.name == "id":

@@ -138,6 +138,7 @@ LATER_COLUMNS = {
     "dryings": {"started_at"},
     "rigs": {"location", "slowest", "fastest", "due_on", "archived_at", "instrument"},
     "turns": {"rig"},
+    "specimens": {"uuid"},
     "printers": {"archived_at"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}

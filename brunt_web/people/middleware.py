@@ -1,6 +1,7 @@
 """Puts the signed-in person's seat and workshop on the request; sends strangers to sign in first."""
 
 from collections.abc import Callable
+from copy import copy
 from urllib.parse import urlsplit
 
 from django.conf import settings
@@ -15,7 +16,9 @@ from django.utils.functional import SimpleLazyObject
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from brunt_web.people.actions.seats import ensure_seat
+from brunt_web.people.identity import FIELD, is_uuid
 from brunt_web.people.kept import sealed_form
+from brunt_web.people.models import Seat
 from brunt_web.people.queries import seat_of
 from brunt_web.people.roles import READER, may, needed
 
@@ -36,6 +39,43 @@ class SeatMiddleware:
         request.seat = SimpleLazyObject(seat)  # type: ignore[attr-defined]
         request.workshop = SimpleLazyObject(lambda: request.seat.workshop)  # type: ignore[attr-defined]
         return self.get_response(request)
+
+    def process_view(
+        self, request: HttpRequest, view: object, args: object, kwargs: object
+    ) -> HttpResponse | None:
+        """A request that names a workshop is answered in that one, whichever its person sits in now."""
+        named = named_workshop(request) if request.user.is_authenticated else ""
+        own: Seat = request.seat  # type: ignore[attr-defined]
+        if not named or named == str(own.workshop.uuid):
+            return None
+        shop = own.also.filter(uuid=named).first() if is_uuid(named) else None
+        if shop is None:
+            return _not_there(request)
+        moved = copy(own)
+        moved.workshop, moved.rights = shop, own.rights_in(shop)
+        request.seat, request.workshop = moved, shop  # type: ignore[attr-defined]
+        return None
+
+
+def named_workshop(request: HttpRequest) -> str:
+    """The workshop that a form, an entry or a script says it belongs to; empty where it says nothing."""
+    named = request.headers.get("X-Workshop", "")
+    if not named and request.method == "POST":
+        named = str(request.POST.get(FIELD, ""))
+    return named
+
+
+def _not_there(request: HttpRequest) -> HttpResponse:
+    """What is sent for a workshop that its person does not belong to is not stored anywhere."""
+    said = "This was entered in another workshop, to which you do not belong any more. Nothing was saved."
+    if is_part(request):
+        return HttpResponse(said, status=409, content_type="text/plain; charset=utf-8")
+    words = {
+        "title": "Another workshop",
+        "happened": said,
+        "todo": "Ask an owner of that workshop to invite you, then send it again.",
+    }
+    return render(request, "interface/sorry.html", words, status=409)
 
 
 class RoleMiddleware:

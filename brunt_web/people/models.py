@@ -1,19 +1,33 @@
 """Workshops and who works in them."""
 
-from secrets import token_urlsafe
+from secrets import randbelow, token_urlsafe
+from uuid import uuid4
 
 from django.conf import settings
+from django.contrib.postgres.functions import RandomUUID
 from django.db import models
 from django.db.models.functions import Now
+from django.dispatch import Signal
 
+from brunt_core.identifiers import SHORT_ONES
 from brunt_web.interface.ways import DATE_FORMS
 from brunt_web.people.roles import OWNER, ROLES
 
 
-class Workshop(models.Model):
-    """Those who share materials, campaigns and rigs. IDs count up within a workshop."""
+def _first_id() -> int:
+    return randbelow(SHORT_ONES)
 
+
+class Workshop(models.Model):
+    """Those who share materials, campaigns and rigs. IDs count up within a workshop.
+
+    ``first_id`` is where its sequence of specimen IDs begins, another for each workshop; ``uuid``
+    names it in forms, labels, packages and exports.
+    """
+
+    uuid = models.UUIDField(default=uuid4, db_default=RandomUUID(), editable=False)
     name = models.CharField(max_length=120, unique=True)
+    first_id = models.PositiveIntegerField(default=_first_id, db_default=0)
     currency = models.CharField(max_length=8, default="€")
     next_specimen = models.PositiveIntegerField(default=0)
     invented = models.BooleanField(default=False)
@@ -22,8 +36,14 @@ class Workshop(models.Model):
     idle_minutes = models.PositiveIntegerField(default=0, help_text="0: nobody is signed out")
     created_at = models.DateTimeField(db_default=Now())
 
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["uuid"], name="workshop_uuid_once")]
+
     def __str__(self) -> str:
         return self.name
+
+
+founded = Signal()
 
 
 class Seat(models.Model):

@@ -90,4 +90,7 @@ def sit_down(request: SeatedRequest, pk: int) -> HttpResponse:
     except InputError as error:
         raise Http404(error.sentence) from None
     messages.success(request, f"You are in “{seat.workshop}” now.")
+    to = request.POST.get("next", "")
+    if to and url_has_allowed_host_and_scheme(to, {request.get_host()}):
+        return redirect(to)
     return redirect("start")

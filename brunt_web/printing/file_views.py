@@ -8,6 +8,7 @@ from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
+from brunt_core.identifiers import label_text
 from brunt_core.specimens import mesh
 from brunt_core.specimens.marking import NOZZLE
 from brunt_web.campaigns.models import Specimen
@@ -85,7 +86,7 @@ def labels(request: SeatedRequest, pk: int) -> HttpResponse:
     stack = Paginator(specimens, sheet.holds * max(MOST_LABELS // sheet.holds, 1)).get_page(
         request.GET.get("page")
     )
-    rows = [(s, code_svg(s.code), _material_too(s)) for s in stack]
+    rows = [(s, code_svg(label_text(s.code, s.uuid)), _material_too(s)) for s in stack]
     return render(
         request,
         "printing/labels.html",

@@ -26,10 +26,10 @@ SHEETS = {s.key: s for s in (Sheet("portrait", 3, 11), Sheet("landscape", 4, 7))
 
 
 def code_svg(code: str) -> str:
-    """An ID as a QR code with a quarter of it to spare, as inline SVG that scales.
+    """A label's text as a QR code with a quarter of it to spare, as inline SVG that scales.
 
     Source: ISO/IEC 18004.
     """
-    mask = _MASK if len(code) <= 12 else None
+    mask = _MASK if len(code) <= 40 else None
     made = segno.make(code, error="q", micro=False, mask=mask)
     return str(made.svg_inline(scale=1, border=2, svgclass=None, lineclass=None, omitsize=True))

@@ -1,9 +1,11 @@
 """The bench line: one input that takes an ID, a reading or a note."""
 
+from collections.abc import Sequence
+
 from django.urls import reverse
 
 from brunt_core.errors import InputError
-from brunt_core.identifiers import looks_like_code, nearest_codes, tidy_code
+from brunt_core.identifiers import looks_like_code, nearest_codes, read_label, tidy_code
 from brunt_core.quantities import DIMENSIONS, parse
 from brunt_core.quantities.rendering import render
 from brunt_web.campaigns.models import Specimen
@@ -12,8 +14,11 @@ from brunt_web.people.models import Workshop
 _TRIED = ("force", "length", "torque", "energy", "mass", "stress", "temperature", "time")
 
 
-def answer(workshop: Workshop, text: str) -> dict[str, str]:
-    """What a typed line means: ``goto`` an address, a ``reading``, or a ``refused`` sentence."""
+def answer(workshop: Workshop, text: str, others: Sequence[Workshop] = ()) -> dict[str, str]:
+    """What a typed line means: ``goto`` an address, a ``reading``, or a ``refused`` sentence.
+
+    ``others`` are the further workshops of the person: a label of theirs that is read here is told.
+    """
     text = text.strip()
     if not text:
         return {
@@ -26,6 +31,8 @@ def answer(workshop: Workshop, text: str) -> dict[str, str]:
             "value": text[5:].strip(),
             "says": "Goes with the next reading stored.",
         }
+    if label := _label(workshop, text, others):
+        return label
     code = tidy_code(text)
     if code and Specimen.objects.filter(workshop=workshop, code=code).exists():
         return {
@@ -42,6 +49,27 @@ def answer(workshop: Workshop, text: str) -> dict[str, str]:
     return {
         "kind": "refused",
         "says": f"“{text}” is neither an ID nor a reading. IDs look like K7-3HD, readings like 58.4 kgf.",
+    }
+
+
+def _label(workshop: Workshop, text: str, others: Sequence[Workshop]) -> dict[str, str] | None:
+    """The specimen whose label was read: ``K7-3HD/`` and its UUID, in whichever workshop it is."""
+    uuid = read_label(text)
+    if uuid is None:
+        return None
+    found = Specimen.objects.filter(uuid=uuid, workshop__in=[workshop, *others])
+    here = found.filter(workshop=workshop).first()
+    if here:
+        return {
+            "kind": "goto",
+            "url": reverse("bench-specimen", args=[here.code]),
+            "says": f"Going to {here.code}.",
+        }
+    there = found.select_related("workshop").first()
+    where = f"it belongs to the workshop “{there.workshop}”; switch to it first" if there else "no workshop of yours has it"  # fmt: skip
+    return {
+        "kind": "refused",
+        "says": f"{text.partition('/')[0]} is not of this workshop: {where}.",
     }
 
 

@@ -96,4 +96,6 @@ def _size(rows: int, replicates: int) -> str:
 @require_GET
 def line(request: SeatedRequest) -> JsonResponse:
     """The bench line: what was typed, understood."""
-    return JsonResponse(answer(request.workshop, request.GET.get("q", "")[:200]))
+    return JsonResponse(
+        answer(request.workshop, request.GET.get("q", "")[:200], list(request.seat.also.all()))
+    )

@@ -71,6 +71,18 @@ def clock_time(text: str, now: datetime) -> datetime | None:
     raise InputError("Write the time as 14:05, or as 2026-03-02 14:05.", "read_at")
 
 
+def check_named(turn: Turn, uuid: str) -> None:
+    """Refuse an entry that names another specimen. Raises :class:`InputError`.
+
+    An entry that names none, as a script of somebody's own sends it, is meant for the ID it was sent to.
+    """
+    if uuid and uuid != str(turn.specimen.uuid):
+        raise InputError(
+            f"This was entered for another specimen that bore the ID {turn.code}; nothing was saved.",
+            "specimen",
+        )
+
+
 class PassForm(forms.Form):
     """One timed reading given up."""
 
@@ -83,6 +95,7 @@ class EntryForm(_Told):
     """One test as the bench sends it; the method's inputs are taken as they were typed."""
 
     key = forms.CharField(required=False)
+    specimen = forms.CharField(required=False)
     outcome = forms.CharField(required=False, max_length=20)
     place = forms.CharField(required=False, max_length=30)
     mode = forms.CharField(required=False, max_length=40)
@@ -121,6 +134,10 @@ class EntryForm(_Told):
         except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
             return []
 
+    def check_specimen(self) -> None:
+        """Refuse what was entered for another specimen than the one that bears this ID here."""
+        check_named(self.turn, self.said("specimen"))
+
     def entry(
         self, now: datetime, texts: dict[str, str], answers: tuple[dict[str, str], ...]
     ) -> Entry:
@@ -152,6 +169,7 @@ class EntryForm(_Told):
 class ClockForm(_Told):
     """The start of a clock: for which load, and why although something is owed."""
 
+    specimen = forms.CharField(required=False)
     rung = forms.CharField(required=False, max_length=30)
     untimely = forms.CharField(required=False, max_length=300)
 
@@ -159,6 +177,7 @@ class ClockForm(_Told):
 class TakenForm(_Told):
     """One timed reading."""
 
+    specimen = forms.CharField(required=False)
     key = forms.UUIDField()
     input = forms.CharField(max_length=30)
     due = forms.FloatField(min_value=0)

@@ -5,6 +5,7 @@ from copy import copy
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+from uuid import UUID
 
 from django.contrib.auth.models import User
 from django.core.cache import cache
@@ -194,6 +195,7 @@ class Queued:
     """One specimen in the queue: what its row shows."""
 
     code: str
+    uuid: UUID
     address: str
     condition: str
     state: str
@@ -217,7 +219,15 @@ class Queue:
 
 
 _ROW = (
-    *("specimen__code", "step", "condition__label", "condition__detail", "state", "place"),
+    *(
+        "specimen__code",
+        "specimen__uuid",
+        "step",
+        "condition__label",
+        "condition__detail",
+        "state",
+        "place",
+    ),
     *("excluded", "specimen__made", "specimen__treated", "ranked__lower", "ranked__upper"),
 )
 
@@ -230,6 +240,7 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
     done = [q for q in found if q.state != "waiting"]
     here = Queued(
         turn.code,
+        turn.specimen.uuid,
         turn.address,
         str(turn.condition),
         state=turn.state,
@@ -271,12 +282,13 @@ def _about(
 
 
 def _queued(row: tuple) -> Queued:
-    code, step, label, detail, state, place, excluded, made, treated, *bounds = row
+    code, uuid, step, label, detail, state, place, excluded, made, treated, *bounds = row
     known = Observation(*bounds) if bounds != [None, None] else None
     condition = f"{label}, {detail}" if detail else label
     waits = state == "waiting"
     return Queued(
         code,
+        uuid,
         bench_address(code, step) if waits else specimen_address(code),
         condition,
         state=state,

@@ -10,7 +10,7 @@ from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import timed
-from brunt_web.testing.forms import ClockForm, EntryForm, PassForm, TakenForm
+from brunt_web.testing.forms import ClockForm, EntryForm, PassForm, TakenForm, check_named
 from brunt_web.testing.names import TurnName
 from brunt_web.testing.views import bench_address, entry_from, next_for, onward, page, refused
 
@@ -22,6 +22,7 @@ def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
     form = ClockForm(request.POST)
     try:
         told = checked(form)
+        check_named(turn, told["specimen"])
         entered, _ = form.times(timezone.now())
         timed.start(turn, request.user, entered, told["rung"], told["untimely"])
     except InputError as error:
@@ -35,7 +36,10 @@ def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Store one reading with the time it was really taken."""
     turn = queries.turn_of(request.workshop, *at)
     try:
-        timed.take(turn, request.user, TakenForm(request.POST).taken(timezone.now()))
+        form = TakenForm(request.POST)
+        taken = form.taken(timezone.now())
+        check_named(turn, form.cleaned_data["specimen"])
+        timed.take(turn, request.user, taken)
     except InputError as error:
         return refused(request, turn, queries.known_texts(turn), error)
     return _again(request, at)
@@ -70,6 +74,7 @@ def finish(request: SeatedRequest, at: TurnName) -> HttpResponse:
     turn = queries.turn_of(request.workshop, *at)
     form = EntryForm(request.POST, turn)
     try:
+        form.check_specimen()
         texts = {**form.texts, **timed_queries.series_of(turn)}
         timed.finish(turn, request.user, entry_from(turn, form, texts))
     except InputError as error:

@@ -275,6 +275,7 @@ def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     form = EntryForm(request.POST, turn)
     correct = bool(form.cleaned_data.get("correct"))
     try:
+        form.check_specimen()
         _on_rig(request, turn)
         entry = entry_from(turn, form, form.texts)
         if correct:

@@ -4,6 +4,7 @@ from django.test import TestCase
 
 from brunt_core.specimens.types import make_type
 from brunt_web.library.actions.variants import save_variant
+from brunt_web.people.models import Workshop
 from brunt_web.printing.actions.observe import Observation, grade
 from brunt_web.printing.models import Print
 from brunt_web.testing.models import Test
@@ -118,6 +119,9 @@ class Access(TestCase):
         self.assertNotIn("Did you mean", answer["says"])
 
     def test_ids_may_repeat_between_workshops(self):
+        Workshop.objects.filter(pk=self.stranger.seat.workshop_id).update(
+            first_id=self.batch.campaign.workshop.first_id
+        )
         mine = campaign(self.stranger)
         shared = set(mine.specimens.values_list("code", flat=True))
         self.assertTrue(shared & set(self.batch.campaign.specimens.values_list("code", flat=True)))

@@ -12,7 +12,7 @@ from brunt_web.library.models import Printer
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.models import Reading, Result
 from tests.support.bench import bench_of
-from tests.support.workshop import BACKEND, NOW, campaign, person, put, turn
+from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put, turn
 
 
 def plain(page) -> str:
@@ -73,3 +73,16 @@ class CustomUnit(TestCase):
         page = self.client.get(f"/specimens/{bars[0].code}/")
         self.assertContains(page, "0.15 mm")
         self.assertEqual(parse("0.15 mm", "length").si, 0.00015)
+
+
+class SmallLies(TestCase):
+    def test_one_test_in_each_of_many_conditions_opens_the_summary(self):
+        """Variance components had as many means as values: a division by nothing."""
+        user = person()
+        self.client.force_login(user, backend=BACKEND)
+        names = [f"Lot {i} PLA" for i in range(5)]
+        one = campaign(user, materials=names, replicates=1, orientations=("flat",))
+        fill(one, user, {name: [f"{500 + 9 * i}"] for i, name in enumerate(names)})
+        for view in ("findings/", "profile/", ""):
+            answer = self.client.get(f"/campaigns/{one.pk}/compare/{view}")
+            self.assertEqual(answer.status_code, 200, view)

@@ -3,6 +3,7 @@
 import re
 from collections import Counter
 from unittest.mock import patch
+from uuid import uuid4
 
 from django.db import connection
 from django.test import TestCase
@@ -91,7 +92,12 @@ class Large(TestCase):
         copied = condition.specimens.first()
         for i in range(30):
             made = Specimen.objects.get(pk=copied.pk)
-            made.pk, made.code, made.replicate = None, specimen_code(5000 + i), 100 + i
+            made.pk, made.uuid, made.code, made.replicate = (
+                None,
+                uuid4(),
+                specimen_code(5000 + i),
+                100 + i,
+            )
             made.save()
         self.assertLessEqual(asked(), before)
 
@@ -121,7 +127,12 @@ class Large(TestCase):
         copied = self.one.specimens.first()
         for i in range(40):
             made = Specimen.objects.get(pk=copied.pk)
-            made.pk, made.code, made.replicate = None, specimen_code(6000 + i), 200 + i
+            made.pk, made.uuid, made.code, made.replicate = (
+                None,
+                uuid4(),
+                specimen_code(6000 + i),
+                200 + i,
+            )
             made.save()
         total = Specimen.objects.filter(campaign=self.one).count()
         with patch("brunt_web.asking.views.ORDER_SHOWN", 3):

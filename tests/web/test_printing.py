@@ -13,6 +13,7 @@ from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.queries import next_up
 from brunt_web.interface.pictures import clean_picture
 from brunt_web.library.actions.lots import add_lot, log_drying
+from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, note_print, reprint
 from brunt_web.printing.models import Grade, Print
@@ -139,7 +140,7 @@ class Library(TestCase):
         self.client.post(address + "own/", sizes | {"name": "House bar"})
         own = SpecimenVariant.objects.get()
         page = f"/library/types/own-{own.pk}/"
-        self.client.get("/library/")
+        ensure_standard_procedures(self.user.seat.workshop)
         self.client.post(
             page + "procedure/",
             {"procedure": Procedure.objects.first().pk, "name": "Tension, house bar"},

@@ -216,14 +216,14 @@ def add_specimens(
 
     Each has a turn at the procedure and at those done on the same specimens, in their order.
     """
-    first = _take_numbers(campaign.workshop_id, len(wanted))
+    first, start = _take_numbers(campaign.workshop_id, len(wanted))
     specimens = Specimen.objects.bulk_create(
         Specimen(
             workshop_id=campaign.workshop_id,
             campaign=campaign,
             condition=condition,
             procedure=procedure,
-            code=specimen_code(first + i),
+            code=specimen_code(first + i, start),
             replicate=replicate,
             spare=replicate > spare_after,
             owed=life.owed_of("planned", condition.asks, {}),
@@ -334,10 +334,10 @@ def _place_by_chance(turn: Turn, random: Random) -> None:
     Turn.objects.filter(pk=turn.pk).update(run_order=place)
 
 
-def _take_numbers(workshop_id: int, count: int) -> int:
-    """Reserve so many specimen numbers; returns the first."""
+def _take_numbers(workshop_id: int, count: int) -> tuple[int, int]:
+    """Reserve so many specimen numbers; returns the first, and where the workshop's IDs begin."""
     workshop = Workshop.objects.select_for_update().get(pk=workshop_id)
     first = workshop.next_specimen
     workshop.next_specimen = first + count
     workshop.save(update_fields=["next_specimen"])
-    return first
+    return first, workshop.first_id

@@ -1,8 +1,10 @@
 """What is made to answer a question: specimens, their turns at procedures, their lives."""
 
 from dataclasses import replace
+from uuid import uuid4
 
 from django.conf import settings
+from django.contrib.postgres.functions import RandomUUID
 from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
@@ -23,9 +25,11 @@ class Specimen(models.Model):
     Its state columns are written by ``life`` alone: ``made`` (planned, made, failed), how, when and
     as what; ``owed`` what it needs before its test; ``ready_at`` when it is old enough; ``spent`` by
     a test; ``lies_in`` the run that is on and holds it, in words; ``deviations`` from the plan in
-    words. ``own_id`` is what its tester calls it.
+    words. ``own_id`` is what its tester calls it; ``uuid`` names it wherever its ID could be taken
+    for that of another workshop's.
     """
 
+    uuid = models.UUIDField(default=uuid4, db_default=RandomUUID(), editable=False)
     workshop = models.ForeignKey(Workshop, models.CASCADE)
     campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="specimens")
     condition = models.ForeignKey(Condition, models.CASCADE, related_name="specimens")
@@ -56,6 +60,9 @@ class Specimen(models.Model):
         constraints = [
             models.UniqueConstraint(
                 fields=["workshop", "code"], name="specimen_code_once_a_workshop"
+            ),
+            models.UniqueConstraint(
+                fields=["uuid", "workshop"], name="specimen_uuid_once_a_workshop"
             ),
             models.UniqueConstraint(
                 fields=["condition", "procedure", "replicate"], name="replicate_once"

@@ -43,7 +43,7 @@ def remarks_on(campaign: Campaign, strips: Sequence[Strip]) -> list[str]:
     if not strips:
         return []
     accepted = {a.key: a.reason for a in campaign.accepted.all()}
-    said = scale_errors(campaign)
+    said = scale_errors(campaign, {s.procedure.pk: s.procedure for s in strips}.values())
     for found in campaign_confounders(campaign):
         reason = accepted.get(found.key, "")
         said.append(f"{found.sentence} {f'Accepted: {reason}' if reason else ''}".strip())

@@ -7,7 +7,6 @@ from django.views.decorators.http import require_GET
 
 from brunt_web.changes.keeping import kept_page
 from brunt_web.comparison.swatches import swatches
-from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Printer, Recipe, Rig
 from brunt_web.library.queries import procedures_of_workshop
 from brunt_web.people.requests import SeatedRequest
@@ -18,7 +17,6 @@ from brunt_web.people.requests import SeatedRequest
 def library(request: SeatedRequest) -> HttpResponse:
     """What the workshop has, and what is known of it."""
     shop = request.workshop
-    ensure_standard_procedures(shop)
     found = swatches(shop, timezone.now())
     context = {
         "swatches": found,

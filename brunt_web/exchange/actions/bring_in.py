@@ -85,6 +85,7 @@ def _remember(campaign: Campaign, seen: Preview, asked: Asked) -> None:
 
 def _store(by: User, row: ImportRow, turn: Turn, at: datetime) -> None:
     """One row's test; its specimen is made and has its name."""
+    test: Test | None
     if row.stated is not None:
         test = _store_stated(turn, by, row, at)
     else:

@@ -243,6 +243,13 @@ def ensure_standard_procedures(workshop: Workshop, rig: Rig | None = None) -> li
     return [ensure_starter(workshop, s, {"force": rig}) for s in STARTERS[:2]]
 
 
+def standard_procedures(workshop: Workshop) -> list[Procedure]:
+    """The standard procedures that a workshop has, in their order; nothing is made."""
+    names = [s.name for s in STARTERS[:2]]
+    found = {p.name: p for p in Procedure.objects.filter(workshop=workshop, name__in=names)}
+    return [found[name] for name in names if name in found]
+
+
 def ensure_starter(
     workshop: Workshop, starter: Starter, rigs: Mapping[str, Rig | None]
 ) -> Procedure:

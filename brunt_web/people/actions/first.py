@@ -7,7 +7,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from brunt_core.errors import InputError
-from brunt_web.people.actions.seats import ensure_seat
+from brunt_web.people.actions.seats import ensure_seat, found_workshop
 from brunt_web.people.models import Workshop
 
 
@@ -39,6 +39,6 @@ def first_person(name: str, password: str, workshop: str = "") -> User:
     user.set_password(password)
     user.save()
     called = " ".join(workshop.split())[:120] or f"{name}'s workshop"
-    shop, _ = Workshop.objects.get_or_create(name=called)
+    shop = Workshop.objects.filter(name=called).first() or found_workshop(called)
     ensure_seat(user, shop, "owner")
     return user

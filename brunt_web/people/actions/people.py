@@ -14,7 +14,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from brunt_core.errors import InputError
-from brunt_web.people.actions.seats import ensure_seat, open_to
+from brunt_web.people.actions.seats import ensure_seat, found_workshop, open_to
 from brunt_web.people.at_work import name_worker
 from brunt_web.people.models import Invitation, Seat, Workshop
 from brunt_web.people.queries import members
@@ -177,7 +177,7 @@ def _of_ones_own(user: User) -> Workshop:
     name = f"{user.get_username()[:90]}'s own workshop"
     numbered = (f"{name} {n}" for n in count(2))
     free = next(n for n in chain([name], numbered) if not Workshop.objects.filter(name=n).exists())
-    return Workshop.objects.create(name=free)
+    return found_workshop(free)
 
 
 @transaction.atomic

@@ -4,8 +4,15 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
-from brunt_web.people.models import Seat, Workshop
+from brunt_web.people.models import Seat, Workshop, founded
 from brunt_web.people.roles import OWNER
+
+
+def found_workshop(name: str) -> Workshop:
+    """A new workshop; whoever listens furnishes it with what each has from the start."""
+    made = Workshop.objects.create(name=name)
+    founded.send(Workshop, workshop=made)
+    return made
 
 
 @transaction.atomic
@@ -19,9 +26,9 @@ def ensure_seat(
     found = Seat.objects.select_related("workshop").filter(user=user).first()
     if found:
         return found
-    workshop = (
-        workshop or Workshop.objects.get_or_create(name=f"{user.get_username()}'s workshop")[0]
-    )
+    if workshop is None:
+        name = f"{user.get_username()}'s workshop"
+        workshop = Workshop.objects.filter(name=name).first() or found_workshop(name)
     return Seat.objects.create(user=user, workshop=workshop, role=role, rights=rights)
 
 

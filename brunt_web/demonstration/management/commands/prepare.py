@@ -8,6 +8,8 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
 from brunt_web.changes.sql import set_up
+from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
+from brunt_web.people.models import Workshop
 
 
 class Command(BaseCommand):
@@ -30,6 +32,8 @@ class Command(BaseCommand):
         executor = MigrationExecutor(connection)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             self._migrate()
+            for shop in Workshop.objects.filter(procedures__isnull=True):
+                ensure_standard_procedures(shop)
         if not options["no_demo"]:
             call_command("load_demo", stdout=self.stdout)
 

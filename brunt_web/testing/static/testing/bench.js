@@ -209,6 +209,7 @@ function onwardAlone() {
   form().dataset.code = code;
   form().dataset.base = address.replace(/bench\/$/, "");
   form().elements.key.value = crypto.randomUUID();
+  form().elements.specimen.value = link.dataset.specimen;
   for (const field of root.querySelectorAll("[data-reading], [data-size], [data-more], #note, #reason, #untimely, #noted_speed, [name=kept], [name=changed]")) field.value = "";
   root.querySelectorAll("[name=place], [name=mode], [name=ticked]").forEach((radio) => { radio.checked = false; });
   root.querySelector("[name=outcome]").checked = true;
@@ -263,7 +264,7 @@ function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
   if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", specimen: form().elements.specimen.value, typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
   const was = begun;
   deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false).then(() => {
     if (root.querySelector("[data-asked-text]")) begun = was;
@@ -281,7 +282,7 @@ function startClock() {
   const button = root.querySelector("[data-start-clock]");
   if (!button) return false;
   const url = button.closest("[data-start]").dataset.start;
-  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "", untimely: form().elements.untimely?.value ?? "" };
+  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "", specimen: form().elements.specimen.value, untimely: form().elements.untimely?.value ?? "" };
   drafts.keep(form());
   deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false);
   return true;

@@ -19,7 +19,9 @@ export function put(form, code) {
 
 export function lay(url, fields, code) {
   const key = fields.find(([name]) => name === "key")?.[1];
-  const entry = { key, url, fields, code, user, at: Date.now(), sent: false };
+  const { workshop, called } = document.body.dataset;
+  const named = fields.some(([name]) => name === "in_workshop") ? fields : [...fields, ["in_workshop", workshop]];
+  const entry = { key, url, fields: named, code, user, called, at: Date.now(), sent: false };
   keep([...all().filter((other) => other.key !== key), entry]);
   return entry;
 }
@@ -41,7 +43,8 @@ export async function send(entry, part) {
   const body = new URLSearchParams(entry.fields);
   body.set("age", ((Date.now() - entry.at) / 1000).toFixed(3));
   const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
-  return fetch(entry.url, { method: "POST", body, keepalive: true, headers: { "X-Part": part, "X-CSRFToken": token } });
+  const shop = entry.fields.find(([name]) => name === "in_workshop")?.[1];
+  return fetch(entry.url, { method: "POST", body, keepalive: true, headers: { "X-Part": part, "X-CSRFToken": token, ...(shop ? { "X-Workshop": shop } : {}) } });
 }
 
 // An entry that takes long to be confirmed: the screen says that it is on its way.
@@ -73,7 +76,7 @@ async function objection(answer) {
 async function judge(answer) {
   if (answer.redirected && answer.url.includes("sign-in")) return { stop: true, more: "Sign in again to store them." };
   if (answer.ok) return { stored: true };
-  if (answer.status === 422) return { refused: answer };
+  if (answer.status === 422 || answer.status === 409) return { refused: answer };
   if (answer.status === 401) return { stop: true, more: "Sign in again to store them." };
   if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
   if ([502, 503, 504].includes(answer.status)) return { stop: true };
@@ -102,6 +105,9 @@ function again(key, answered) {
   flush();
 }
 
+// An entry by its specimen, and by its workshop where that is another than the page's.
+const named = (entry) => (entry.called && entry.called !== document.body.dataset.called ? `${entry.code} (${entry.called})` : entry.code);
+
 function show(more = "") {
   const waiting = mine().filter((entry) => entry.waits && !entry.refused);
   const onTheWay = mine().filter((entry) => entry.late && !entry.waits && !entry.refused);
@@ -110,9 +116,9 @@ function show(more = "") {
   box.replaceChildren();
   if (onTheWay.length) line(`Being stored: ${onTheWay.map((e) => e.code).join(", ")}. Kept in this browser until the server has it.`);
   if (held?.some((entry) => entry.user === user)) line("This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.");
-  if (waiting.length) line(`Not stored yet: ${waiting.map((e) => e.code).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
+  if (waiting.length) line(`Not stored yet: ${waiting.map(named).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
   for (const entry of refused) {
-    const text = line(`${entry.code} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
+    const text = line(`${named(entry)} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
     const open = document.createElement("a");
     open.href = `/specimens/${entry.code}/`;
     open.textContent = "Open it";
@@ -155,7 +161,7 @@ function line(text) {
   return p;
 }
 
-const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for", "pasted", "rig", "seen"]);
+const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for", "pasted", "rig", "seen", "in_workshop", "specimen"]);
 const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
 // What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.

@@ -1,5 +1,6 @@
 // A sign-in that ran out is told where somebody works, with the way back in at that place: what a script
 // sends waits for it and is then sent again, so that nothing typed is lost.
+function user() { return document.getElementById("outbox")?.dataset.user; }
 // Letters that act alone can be switched off (WCAG 2.1.4): then none reaches a page outside a field.
 if (document.body.hasAttribute("data-keys-off")) {
   window.addEventListener("keydown", (event) => {
@@ -9,8 +10,42 @@ if (document.body.hasAttribute("data-keys-off")) {
   }, true);
 }
 
-const plain = window.fetch.bind(window);
-const user = () => document.getElementById("outbox")?.dataset.user;
+// Every request of a script says which workshop its page belongs to, whichever was switched to since.
+const { workshop, called } = document.body.dataset;
+const bare = window.fetch.bind(window);
+const plain = (address, how = {}) => {
+  const here = new URL(address, location.href).origin === location.origin;
+  return bare(address, here && workshop ? { ...how, headers: { "X-Workshop": workshop, ...how.headers } } : how);
+};
+document.addEventListener("htmx:configRequest", (event) => { if (workshop) event.detail.headers["X-Workshop"] = workshop; });
+
+// Another tab went to another workshop: this page says where it belongs.
+const PRESENT = "brunt-workshop";
+function tellWhere() {
+  let now = null;
+  try { now = JSON.parse(localStorage.getItem(PRESENT)); } catch { return; }
+  document.getElementById("elsewhere")?.remove();
+  if (!workshop || !now || now.workshop === workshop || now.user !== user()) return;
+  const line = document.createElement("p");
+  line.id = "elsewhere";
+  line.className = "message error";
+  line.setAttribute("role", "alert");
+  line.textContent = `This page belongs to the workshop “${called}”; you switched to “${now.called}” in another tab. What you save here is saved in “${called}”. `;
+  const form = document.createElement("form");
+  form.method = "post";
+  form.action = document.body.dataset.switch;
+  const fields = { csrfmiddlewaretoken: document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "", next: location.pathname + location.search };
+  for (const [name, value] of Object.entries(fields)) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+  form.append(Object.assign(document.createElement("button"), { className: "btn", textContent: `Switch back to ${called}` }));
+  line.append(form);
+  document.getElementById("main").prepend(line);
+}
+if (workshop) {
+  try { localStorage.setItem(PRESENT, JSON.stringify({ workshop, called, user: user() })); } catch { /* then no tab can tell the others */ }
+  window.addEventListener("storage", (event) => { if (event.key === PRESENT) tellWhere(); });
+  window.addEventListener("pageshow", (event) => { if (event.persisted) tellWhere(); });
+}
+
 let asking = null;
 let waved = false;
 
