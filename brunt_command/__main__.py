@@ -88,6 +88,14 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _in("brunt_command.backups", "restore"),
         "put a kept file in its place: ./brunt restore FILE",
     ),
+    "forget": (
+        _in("brunt_command.backups", "forget"),
+        "delete what a restore, an upgrade or a reset kept beside: ./brunt forget [NAME]",
+    ),
+    "bring-back": (
+        _in("brunt_command.backups", "bring_back"),
+        "put back what a restore, an upgrade or a reset replaced: ./brunt bring-back [NAME]",
+    ),
     "upgrade": (
         _in("brunt_command.upkeep", "upgrade"),
         "bring your workshop up to this version, with the way back",

@@ -240,13 +240,13 @@ application = get_wsgi_application()
 
 
 def _warm_start() -> Goal:
-    """From the server's command to its first page, beside gunicorn with an empty Django."""
+    """From the server's command to its first page, beside the same server with an empty Django."""
     with tempfile.TemporaryDirectory() as folder:
         (Path(folder) / "empty_site.py").write_text(_EMPTY)
 
         def empty() -> float:
             port = free_port()
-            command = [sys.executable, "-m", "gunicorn", "empty_site", "--bind", f"127.0.0.1:{port}", "--workers", "2"]  # fmt: skip
+            command = [sys.executable, "-m", "brunt_web.serve", "--app", "empty_site", "--port", str(port)]  # fmt: skip
             return _until_up(command, port, "/", folder)
 
         def own() -> float:

@@ -1,4 +1,4 @@
-"""What runs beside a web server, begun and ended with it: the bridge to live instruments, the jobs' worker."""
+"""The jobs' worker by itself, and what is asked of processes and ports."""
 
 import os
 import signal
@@ -9,7 +9,7 @@ from pathlib import Path
 
 from brunt_command.places import PYTHON, ROOT, state
 
-BRIDGE, WORKER = "brunt_command.instruments", "django\0work"
+WORKER = "django\0work"
 
 
 def free_port(host: str, wanted: int) -> int:
@@ -23,12 +23,6 @@ def free_port(host: str, wanted: int) -> int:
             except (OSError, OverflowError):
                 continue
     return 0
-
-
-def begin_bridge(variables: dict[str, str], host: str, port: int) -> int:
-    """Start the bridge; its process."""
-    told = ["brunt_command.instruments.bridge", "--host", host, "--port", str(port)]
-    return _begin(variables, "instruments.log", *told)
 
 
 def begin_worker(variables: dict[str, str]) -> int:

@@ -10,6 +10,7 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -22,12 +23,13 @@ from brunt_command import (
     places,
     prepared,
     settings,
-    watch,
+    staged,
 )
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_command.problem import Problem
 
 _NAMES = {"demo": "demo", "own": "start"}
+_CALLED = {"demo": "the demo", "own": "your own workshop"}
 _PORTS = {"demo": "8000", "own": "8100"}
 # Live instruments are bridged at a port so far above the pages'; it is the other server's for none.
 _WIRES = 50
@@ -83,6 +85,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     environment.ensure()
     environment.compile_own()
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
+    staged.settle(staged.place_of(variables))
     prepare(variables, demo=kind == "demo")
     if kind == "own":
         first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
@@ -109,13 +112,23 @@ def healthy(port: int) -> bool:
 
 
 def stop(arguments: list[str]) -> int:
-    """Stop the web servers and the private database."""
-    argparse.ArgumentParser(prog="./brunt stop", description=stop.__doc__).parse_args(arguments)
-    web = [stop_web(kind) for kind in _NAMES]
-    watching = watch.stop()
-    database = [cluster.stop(name) for name in ("demo", "own")]
-    found = any(web) or any(database) or watching
-    print("Brunt has stopped." if found else "Brunt was not running.")
+    """Stop the demo or your own workshop: its servers and its private database."""
+    parser = argparse.ArgumentParser(prog="./brunt stop", description=stop.__doc__)
+    parser.add_argument("--demo", action="store_true", help="the demo")
+    parser.add_argument("--own", action="store_true", help="your own workshop")
+    parser.add_argument("--all", action="store_true", help="both")
+    chosen = parser.parse_args(arguments)
+    up = [k for k in _NAMES if running(k) or cluster.running(places.cluster_home(k))]
+    asked = [k for k in _NAMES if chosen.all or getattr(chosen, k)]
+    if len(up) > 1 and not asked:
+        raise Problem(
+            "The demo and your own workshop both run: say --demo, --own or --all. Nothing was stopped."
+        )
+    for kind in asked or up:
+        stop_web(kind)
+        cluster.stop(kind)
+    ended = [_CALLED[k] for k in up if k in (asked or up)]
+    print(f"Stopped: {' and '.join(ended)}." if ended else "Brunt was not running.")
     return 0
 
 
@@ -142,12 +155,19 @@ def reset_demo(arguments: list[str]) -> int:
         return 1
     was = running("demo")
     stop_web("demo")
-    cluster.drop("demo", settings.DATABASES["demo"])
-    if was:
-        return again("demo", was)
-    prepare(settings.environment(demo=True), demo=True)
-    print("The demo data is new. ./brunt demo starts it.")
-    return 0
+    place = staged.place_of(variables)
+    for before in staged.kept_before(place):
+        staged.clear(before)
+    with staged.built_beside(place) as new:
+        there = new.variables(variables)
+        manage(there, "prepare", "--files")
+        manage(there, "check_pages", quiet=True)
+        staged.swap(place, datetime.now(UTC))
+    prepared.note(variables["DATABASE_URL"], demo=True)
+    print(
+        "The demo data is new. What was there is kept until the next reset: ./brunt bring-back --demo"
+    )
+    return again("demo", was) if was else 0
 
 
 def _refuse_others(variables: dict[str, str], confirmed: str) -> None:
@@ -159,6 +179,12 @@ def _refuse_others(variables: dict[str, str], confirmed: str) -> None:
         capture_output=True,
         text=True,
     )
+    if done.returncode:
+        reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+        raise Problem(
+            "It cannot be known whether the demo's database holds a workshop of somebody's own "
+            f"({reason}). Nothing was changed; bring it up to this version first: ./brunt demo."
+        )
     own = [name for name in done.stdout.splitlines() if name and name != confirmed]
     if own:
         raise Problem(
@@ -193,18 +219,10 @@ def manage(variables: dict[str, str], *arguments: str, quiet: bool = False) -> N
 
 
 def server_command(port: int, workers: int = 2, host: str = "127.0.0.1") -> list[str]:
-    """The web server's command line."""
+    """The web server's command line, by itself: without the worker, the bridge and the parent."""
     return [
-        str(PYTHON),
-        "-m",
-        "gunicorn",
-        "brunt_web.wsgi",
-        "--bind",
-        f"{host}:{port}",
-        "--workers",
-        str(workers),
-        "--config",
-        str(ROOT / "brunt_web" / "server.py"),
+        *(str(PYTHON), "-m", "brunt_web.serve"),
+        *("--host", host, "--port", str(port), "--workers", str(workers)),
     ]
 
 
@@ -230,42 +248,35 @@ def again(kind: str, noted: dict[str, Any]) -> int:
 def _serve(
     kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
 ) -> int:
-    log = open(state("server.log"), "ab")
     wires = beside.free_port(host, port + _WIRES)
-    variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires)}
-    bridge = beside.begin_bridge(variables, host, wires)
-    process = subprocess.Popen(
-        server_command(port, host=host),
-        env=variables,
-        cwd=ROOT,
-        stdin=subprocess.DEVNULL,
-        stdout=log,
-        stderr=log,
-        start_new_session=not foreground,
-    )
+    variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires), "PYTHONPATH": str(ROOT)}
+    told = ["--kind", kind, "--host", host, "--port", str(port), "--wires", str(wires)]
+    with open(state("server.log"), "ab") as log:
+        process = subprocess.Popen(
+            [str(PYTHON), "-m", "brunt_command.parent", *told, "--note", str(_note(kind))],
+            env=variables,
+            cwd=ROOT,
+            stdin=subprocess.DEVNULL,
+            stdout=log,
+            stderr=log,
+            start_new_session=not foreground,
+        )
     try:
         wait_until_up(port, process)
     except Problem:
-        beside.end(bridge, beside.BRIDGE)
+        process.terminate()
         raise
-    worker = beside.begin_worker(variables)
-    noted = {"pid": process.pid, "port": port, "host": host, "bridge": bridge, "wires": wires, "worker": worker}  # fmt: skip
-    _note(kind).write_text(json.dumps(noted))
     print(f"\n  Brunt is at  http://127.0.0.1:{port}/", flush=True)
     network.print_addresses(host, port)
     print(f"\n  {_SAID[kind].format(place=settings.data(kind))}", flush=True)
-    if kind == "own":
-        watch.begin()
     if not foreground:
         return 0
+    signal.signal(signal.SIGTERM, lambda number, frame: process.terminate())
     try:
         return process.wait()
     except KeyboardInterrupt:
-        stop_web(kind)
-        return 0
-    finally:
-        beside.end(bridge, beside.BRIDGE)
-        beside.end(worker, beside.WORKER, patience=8)
+        process.terminate()
+        return process.wait()
 
 
 def _note(kind: str) -> Path:
@@ -280,7 +291,7 @@ def running(kind: str = "demo") -> dict[str, Any] | None:
         noted = json.loads(path.read_text())
         words = Path(f"/proc/{noted['pid']}/cmdline").read_bytes()
         here = Path(f"/proc/{noted['pid']}/cwd").resolve() == ROOT
-        if b"brunt_web.wsgi" in words and (here or kind == "own"):
+        if b"brunt_command.parent" in words and (here or kind == "own"):
             return noted
     except (OSError, ValueError, KeyError):
         pass
@@ -292,13 +303,12 @@ def stop_web(kind: str) -> bool:
     noted = running(kind)
     if not noted:
         return False
-    beside.end(noted.get("bridge"), beside.BRIDGE)
-    beside.end(noted.get("worker"), beside.WORKER, patience=8)
     os.kill(noted["pid"], signal.SIGTERM)
-    for _ in range(160):
+    for _ in range(240):
         if not running(kind):
             return True
         time.sleep(0.05)
+    # Its children end with it, however it ends.
     os.kill(noted["pid"], signal.SIGKILL)
     _note(kind).unlink(missing_ok=True)
     return True

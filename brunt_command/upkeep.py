@@ -8,7 +8,16 @@ import sys
 from datetime import UTC, datetime
 from pathlib import Path
 
-from brunt_command import backups, beside, cluster, environment, places, serving, settings, watch
+from brunt_command import (
+    backups,
+    beside,
+    cluster,
+    environment,
+    places,
+    serving,
+    settings,
+    staged,
+)
 from brunt_command.places import ROOT
 from brunt_command.problem import Problem
 
@@ -26,9 +35,7 @@ def status(arguments: list[str]) -> int:
             well = "answers" if serving.healthy(noted["port"]) else "runs, but does not answer well"
             print(f"{name}: {well} at http://127.0.0.1:{noted['port']}/ (process {noted['pid']})")
             works = beside.runs(noted.get("worker"), beside.WORKER)
-            print(
-                f"  the worker for large files {'runs' if works else 'does not run; start Brunt anew'}"
-            )
+            print(f"  the worker for large files {'runs' if works else 'is being started again'}")
         home = places.cluster_home("own" if kind == "own" else "demo")
         made = (home / "PG_VERSION").exists()
         runs = "runs" if cluster.running(home) else "does not run"
@@ -46,9 +53,13 @@ def _say_backup() -> None:
         print("last good backup: none yet; ./brunt backup makes one")
         return
     hours = (datetime.now(UTC) - datetime.fromisoformat(last["at"])).total_seconds() / 3600
-    daily = "kept daily" if watch.running() else "not kept by itself now"
+    daily = (
+        "kept daily" if (serving.running("own") or {}).get("watch") else "not kept by itself now"
+    )
     print(f"last good backup: {last['at'][:16].replace('T', ' ')} UTC, {hours:.0f} h ago, {last['rows']} rows, {daily}")  # fmt: skip
     print(f"  {last['file']}")
+    if last.get("second"):
+        print(f"  also in {last['second']}" if not last.get("problem") else f"  NOT in {last['second']}: {last['problem']}")  # fmt: skip
 
 
 def upgrade(arguments: list[str]) -> int:
@@ -62,18 +73,26 @@ def upgrade(arguments: list[str]) -> int:
     kept = backups.keep("own", variables, None)
     print(f"It is in {kept['file']}. Bringing it up to this version …", flush=True)
     serving.stop_web("own")
+    place = staged.place_of(variables)
     try:
-        serving.manage(variables, "prepare", "--no-demo", quiet=True)
-        serving.manage(variables, "check", "--deploy", "--fail-level", "CRITICAL", quiet=True)
-        serving.manage(variables, "migrate", "--check", quiet=True)
+        with (
+            staged.built_beside(place) as new,
+            backups.unpacked(Path(kept["file"])) as (manifest, folder),
+        ):
+            there = new.variables(variables)
+            backups.restore_into(there, manifest, folder)
+            serving.manage(there, "prepare", "--no-demo", quiet=True)
+            serving.manage(there, "check", "--deploy", "--fail-level", "CRITICAL", quiet=True)
+            serving.manage(there, "migrate", "--check", quiet=True)
+            serving.manage(there, "check_pages", quiet=True)
+            staged.swap(place, datetime.now(UTC))
     except Problem as problem:
-        with backups.unpacked(Path(kept["file"])) as (manifest, folder):
-            backups.put_back(variables, manifest, folder)
         raise Problem(
             f"The upgrade failed and everything is as it was before: {problem} Go back to the version you "
             "had, start it, and tell its developers."
         ) from None
     print("Everything is at this version.")
+    backups.say_kept(place)
     return serving.again("own", was) if was else 0
 
 

@@ -17,6 +17,7 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase
 
 from brunt_command import (
+    backup_files,
     backups,
     cluster,
     first,
@@ -24,6 +25,7 @@ from brunt_command import (
     places,
     postgres,
     settings,
+    staged,
     upkeep,
     watch,
 )
@@ -54,7 +56,7 @@ class Kept(Elsewhere):
         super().setUp()
         self.url = postgres.other(os.environ["DATABASE_URL"], f"brunt_kept_{os.getpid()}")
         postgres.make_anew(self.url)
-        self.addCleanup(postgres.take_away, self.url)
+        self.addCleanup(self.take_all_away)
         media = self.folder / "media"
         (media / "photos").mkdir(parents=True)
         (media / "photos" / "one.jpg").write_bytes(b"a picture")
@@ -65,6 +67,134 @@ class Kept(Elsewhere):
 
     def fill(self, statement):
         postgres.sql(self.url, statement)
+
+    def take_all_away(self):
+        place = staged.place_of(self.variables)
+        for other in (*staged.kept_before(place), place.beside("_new"), place):
+            postgres.take_away(other.url)
+
+    def bars(self):
+        return postgres.sql(self.url, "select count(*) from bars")
+
+    def photo(self):
+        return Path(self.variables["BRUNT_MEDIA"]) / "photos" / "one.jpg"
+
+    def damaged(self, kept, part, change):
+        """A kept file of which one part is changed."""
+        damaged = self.folder / "damaged.tar"
+        with tarfile.open(kept) as old, tarfile.open(damaged, "w") as new:
+            for member in old.getmembers():
+                content = old.extractfile(member).read()
+                if member.name == part:
+                    content = change(content)
+                    member.size = len(content)
+                new.addfile(member, io.BytesIO(content))
+        return damaged
+
+    def flip(self, content):
+        return content[:-1] + bytes([content[-1] ^ 1])
+
+    def test_a_dump_that_ends_early_replaces_nothing(self):
+        """As when its file was cut: restored beside, refused, and what is there goes on."""
+        kept = self.folder / "kept.tar"
+        backups.keep("own", self.variables, kept)
+        self.fill("insert into bars select n, 'late' from generate_series(501, 600) n")
+        with backups.unpacked(kept) as (manifest, folder):
+            dump = folder / "database.dump"
+            dump.write_bytes(dump.read_bytes()[:-400])
+            with self.assertRaises(Problem):
+                backups.put_back(self.variables, manifest, folder)
+            manifest["tables"]["bars"] = 499
+        self.assertEqual((self.bars(), self.photo().read_bytes()), ("600", b"a picture"))
+        with backups.unpacked(kept) as (manifest, folder):
+            manifest["tables"]["bars"] = 499
+            with self.assertRaisesRegex(Problem, "bars has other rows"):
+                backups.put_back(self.variables, manifest, folder)
+        self.assertEqual(self.bars(), "600")
+        self.assertEqual(staged.kept_before(staged.place_of(self.variables)), [])
+
+    def test_what_was_replaced_stays_until_it_is_forgotten_and_comes_back_when_asked(self):
+        kept = self.folder / "kept.tar"
+        backups.keep("own", self.variables, kept)
+        self.fill("delete from bars where id > 20")
+        self.photo().write_bytes(b"a later picture")
+        with backups.unpacked(kept) as (manifest, folder):
+            backups.put_back(self.variables, manifest, folder)
+        self.assertEqual((self.bars(), self.photo().read_bytes()), ("500", b"a picture"))
+        place = staged.place_of(self.variables)
+        (before,) = staged.kept_before(place)
+        staged.put_back(place, before)
+        self.assertEqual((self.bars(), self.photo().read_bytes()), ("20", b"a later picture"))
+        (other,) = staged.kept_before(place)
+        staged.clear(other)
+        self.assertEqual(staged.kept_before(place), [])
+        self.assertFalse(other.media.exists())
+
+    def test_a_swap_that_was_cut_short_is_finished_at_the_next_start(self):
+        place = staged.place_of(self.variables)
+        with staged.built_beside(place) as new:
+            postgres.sql(new.url, "create table bars (id int)")
+            (new.media / "photos").mkdir()
+            (new.media / "photos" / "one.jpg").write_bytes(b"new")
+            with mock.patch.object(staged, "settle"):
+                staged.swap(place, NOW)
+        self.assertEqual((self.bars(), self.photo().read_bytes()), ("0", b"a picture"))
+        staged.settle(place)
+        self.assertEqual(self.photo().read_bytes(), b"new")
+        (before,) = staged.kept_before(place)
+        self.assertEqual((before.media / "photos" / "one.jpg").read_bytes(), b"a picture")
+        staged.settle(place)
+        self.assertEqual(self.photo().read_bytes(), b"new")
+
+    def test_a_byte_flipped_in_a_picture_is_found(self):
+        kept = self.folder / "kept.tar"
+        backups.keep("own", self.variables, kept)
+        damaged = self.damaged(kept, "media/photos/one.jpg", self.flip)
+        with self.assertRaisesRegex(Problem, "its file photos/one.jpg is not what was kept"):
+            with backups.unpacked(damaged):
+                pass
+        dated = Path(backups.keep("own", self.variables, None)["file"])
+        (stored,) = (dated.parent / "files").glob("*/*")
+        stored.write_bytes(self.flip(stored.read_bytes()))
+        with self.assertRaisesRegex(Problem, "photos/one.jpg"), backups.unpacked(dated):
+            pass
+
+    def test_dated_backups_store_a_picture_once_and_a_second_place_has_all(self):
+        second = self.folder / "second"
+        with mock.patch.dict(os.environ, BRUNT_BACKUP_TO=str(second)):
+            first = backups.keep("own", self.variables, None)
+            (self.photo().parent / "two.jpg").write_bytes(b"another")
+            for _ in range(2):
+                os.rename(first["file"], Path(first["file"]).with_name("brunt-20200101-000000.tar"))
+                first = backups.keep("own", self.variables, None)
+        store = Path(first["file"]).parent / "files"
+        self.assertEqual(len(list(store.glob("*/*"))), 2)
+        copied = second / Path(first["file"]).name
+        with backups.unpacked(copied) as (manifest, folder):
+            self.assertEqual((folder / "media/photos/two.jpg").read_bytes(), b"another")
+            self.assertEqual(manifest["tables"]["bars"], 500)
+        (self.folder / "file").write_text("in the way")
+        with mock.patch.dict(os.environ, BRUNT_BACKUP_TO=str(self.folder / "file" / "x")):
+            with self.assertRaisesRegex(Problem, "is kept in .* but not in"):
+                backups.keep("own", self.variables, None)
+        self.assertTrue(backups.last_good("own")["problem"])
+
+    def test_without_room_nothing_is_begun(self):
+        with mock.patch.object(backup_files.shutil, "disk_usage", return_value=mock.Mock(free=10)):
+            with self.assertRaisesRegex(Problem, "no room for a backup"):
+                backups.keep("own", self.variables, None)
+
+    def test_a_backup_made_while_somebody_enters_is_of_one_moment(self):
+        run = postgres.run
+
+        def while_somebody_enters(url, program, arguments, doing):
+            if program == "pg_dump":
+                self.fill("insert into bars select n, 'late' from generate_series(501, 900) n")
+            return run(url, program, arguments, doing)
+
+        with mock.patch.object(postgres, "run", while_somebody_enters):
+            made = backups.keep("own", self.variables, None)
+        self.assertEqual((made["tables"]["bars"], self.bars()), (500, "900"))
 
     def test_comes_back_table_by_table_with_its_files(self):
         made = backups.keep("own", self.variables, None)
@@ -110,13 +240,7 @@ class Kept(Elsewhere):
         made = Path(backups.keep("own", self.variables, self.folder / "kept.tar")["file"])
         junk = self.folder / "junk.tar"
         junk.write_bytes(b"no tar at all")
-        damaged = self.folder / "damaged.tar"
-        with tarfile.open(made) as old, tarfile.open(damaged, "w") as new:
-            for part in old.getmembers():
-                content = old.extractfile(part).read()
-                if part.name == "database.dump":
-                    content = content[:-1] + bytes([content[-1] ^ 1])
-                new.addfile(part, io.BytesIO(content))
+        damaged = self.damaged(made, "database.dump", self.flip)
         for path, words in ((junk, "no backup"), (damaged, "damaged"), (self.folder / "none.tar", "no file")):  # fmt: skip
             with self.assertRaisesRegex(Problem, words), backups.unpacked(path):
                 pass
@@ -159,13 +283,16 @@ class Rotation(Elsewhere):
                 (folder / at.strftime("brunt-%Y%m%d-%H%M%S.tar")).touch()
         (folder / "notes.txt").touch()
         (folder / "brunt-mine.tar").touch()
-        backups.rotate(folder, NOW)
+        backup_files.rotate(folder, NOW)
         left = sorted(p.name for p in folder.glob("brunt-2*.tar"))
-        self.assertTrue(19 <= len(left) <= backups.DAYS + backups.WEEKS + backups.MONTHS, len(left))
+        self.assertTrue(
+            19 <= len(left) <= backup_files.DAYS + backup_files.WEEKS + backup_files.MONTHS,
+            len(left),
+        )
         newest = (NOW - timedelta(hours=2)).strftime("brunt-%Y%m%d-%H%M%S.tar")
         self.assertEqual(left[-1], newest)
         self.assertTrue((folder / "notes.txt").exists() and (folder / "brunt-mine.tar").exists())
-        again = backups.rotate(folder, NOW)
+        again = backup_files.rotate(folder, NOW)
         self.assertEqual(again, [])
 
     def test_due_after_a_day(self):

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from django.core.management.base import BaseCommand
-from django.db import ProgrammingError
+from django.core.management.base import BaseCommand, CommandError
+from django.db import ProgrammingError, connection
 
 from brunt_web.people.models import Workshop
 
@@ -15,10 +15,12 @@ class Command(BaseCommand):
     requires_system_checks = ()
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Nothing where the database is still empty."""
+        """Nothing where the database is still empty; an error where its tables are of another version."""
+        if Workshop._meta.db_table not in connection.introspection.table_names():
+            return
         try:
             for shop in Workshop.objects.filter(invented=False):
                 if shop.campaigns.exists() or shop.materials.exists():
                     self.stdout.write(shop.name)
-        except ProgrammingError:
-            return
+        except ProgrammingError as error:
+            raise CommandError(f"The tables are of another version: {error}") from None

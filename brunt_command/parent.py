@@ -1,0 +1,168 @@
+"""One small parent of everything that serves: the web, the jobs' worker, the bridge to instruments, the daily watch.
+
+It holds the listening socket, starts again what dies after a pause that grows, and takes all of it along when it
+ends itself, however it ends. It imports nothing of the site.
+"""
+
+import argparse
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+from types import FrameType
+from typing import IO
+
+from brunt_command.places import PYTHON, ROOT, state
+from brunt_web.mortal import die_with_parent
+from brunt_web.serve import listening
+
+_LOOK, _SOON, _LONGEST = 0.2, 0.5, 30.0
+# How long each may take to end: the worker finishes what it is writing.
+_PATIENCE = 8.0
+
+
+@dataclass
+class Child:
+    """One process and how it is begun: its command, its log, the sockets it is given."""
+
+    name: str
+    command: list[str]
+    log: str
+    more: dict[str, str] = field(default_factory=dict)
+    sockets: tuple[int, ...] = ()
+    process: subprocess.Popen[bytes] | None = None
+    begun: float = 0.0
+    pause: float = 0.0
+    again_at: float = 0.0
+
+    def begin(self) -> None:
+        """Start it."""
+        out: IO[bytes]
+        with open(state(self.log), "ab") as out:
+            self.process = subprocess.Popen(
+                self.command,
+                cwd=ROOT,
+                env={**os.environ, **self.more, "PYTHONPATH": str(ROOT)},
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=out,
+                pass_fds=self.sockets,
+                preexec_fn=die_with_parent,
+            )
+        self.begun = time.monotonic()
+
+    def look(self, now: float) -> bool:
+        """Start it again where it died, after a pause that grows while it dies young; true when it was started."""
+        if self.process is not None and self.process.poll() is None:
+            return False
+        if self.process is not None:
+            self.pause = (
+                _SOON if now - self.begun > 60 else min(max(self.pause * 2, _SOON), _LONGEST)
+            )
+            self.again_at = now + self.pause
+            self.process = None
+        if now < self.again_at:
+            return False
+        self.begin()
+        return True
+
+    @property
+    def pid(self) -> int | None:
+        """Its process, if it runs."""
+        return self.process.pid if self.process and self.process.poll() is None else None
+
+
+class Parent:
+    """The children, and the note in which their processes are written down."""
+
+    def __init__(self, children: list[Child], note: Path, told: dict[str, object]) -> None:
+        self.children, self.note, self.told = children, note, told
+        self.going = True
+
+    def run(self) -> int:
+        """Until it is told to end."""
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, self._stop)
+        while self.going:
+            now = time.monotonic()
+            if any([child.look(now) for child in self.children]):
+                self._write()
+            time.sleep(_LOOK)
+        self._end()
+        return 0
+
+    def _stop(self, number: int, frame: FrameType | None) -> None:
+        self.going = False
+
+    def _write(self) -> None:
+        pids = {child.name: child.pid for child in self.children}
+        text = json.dumps({"pid": os.getpid(), **self.told, **pids})
+        part = self.note.with_name(f"{self.note.name}.part")
+        part.write_text(text)
+        os.replace(part, self.note)
+
+    def _end(self) -> None:
+        for child in self.children:
+            if child.pid:
+                os.kill(child.pid, signal.SIGTERM)
+        until = time.monotonic() + _PATIENCE
+        while any(child.pid for child in self.children) and time.monotonic() < until:
+            time.sleep(0.05)
+        for child in self.children:
+            if child.pid:
+                os.kill(child.pid, signal.SIGKILL)
+        try:
+            if json.loads(self.note.read_text()).get("pid") == os.getpid():
+                self.note.unlink()
+        except (OSError, ValueError):
+            return
+
+
+def main() -> int:
+    """Take the port, then begin and watch the children."""
+    parser = argparse.ArgumentParser(prog="brunt_command.parent", description=main.__doc__)
+    parser.add_argument("--kind", choices=("demo", "own"), required=True)
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, required=True)
+    parser.add_argument("--wires", type=int, required=True)
+    parser.add_argument("--note", type=Path, required=True)
+    parser.add_argument("--workers", type=int, default=2)
+    chosen = parser.parse_args()
+    taken = listening(chosen.host, chosen.port)
+    python, wires = str(PYTHON), str(chosen.wires)
+    web = [
+        python,
+        "-m",
+        "brunt_web.serve",
+        "--fd",
+        str(taken.fileno()),
+        "--workers",
+        str(chosen.workers),
+    ]
+    bridge = [
+        python,
+        "-m",
+        "brunt_command.instruments.bridge",
+        "--host",
+        chosen.host,
+        "--port",
+        wires,
+    ]
+    one = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    children = [
+        Child("web", web, "server.log", sockets=(taken.fileno(),)),
+        Child("worker", [python, "-m", "django", "work"], "worker.log", one),
+        Child("bridge", bridge, "instruments.log"),
+    ]
+    if chosen.kind == "own":
+        children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))
+    told = {"port": chosen.port, "host": chosen.host, "wires": chosen.wires}
+    return Parent(children, chosen.note, told).run()
+
+
+if __name__ == "__main__":
+    sys.exit(main())
