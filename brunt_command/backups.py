@@ -198,7 +198,7 @@ def _pack(
         media.mkdir()
         serving.manage(dict(variables), "uploads", "out", str(media), quiet=True)
     files = [p for p in sorted(media.rglob("*")) if p.is_file()] if media.is_dir() else []
-    manifest = {
+    manifest: dict[str, Any] = {
         "brunt": FORMAT,
         "at": now.isoformat(),
         "tables": tables,

@@ -61,7 +61,7 @@ class Shown(BrowserTestCase):
             self.open(f"/specimens/{bars[2].code}/bench/")
             for name, text in (("width", "5"), ("thickness", "2"), ("force", "51")):
                 self.page.locator(f"#f-{name}").fill(text)
-            self.sees("Look again")
+            self.sees("Check this value")
             self.page.wait_for_timeout(100)
             asked, field, (top, foot) = self.page.evaluate(
                 """() => {

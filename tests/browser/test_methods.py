@@ -58,7 +58,7 @@ class EveryMethod(BrowserTestCase):
         self.page.locator("#f-mass").fill("22 g")
         self.page.locator("#f-force").focus()
         self.page.keyboard.type("6 .. 8 kgf")
-        self.page.keyboard.press("Tab")
+        self.page.keyboard.press("Escape")
         self.page.keyboard.press("w")
         self.sees("58.8 – 78.5", "#answer .answer")
         self.page.keyboard.press("Enter")

@@ -112,6 +112,14 @@ class TypeAhead(BrowserTestCase):
         self.assertEqual(self.stored_rows(one), [("5.02", "2.02", "5")])
         self.assertEqual(Test.objects.get().answers[0]["answer"], "kept")
 
+    def test_enter_pressed_twice_does_not_move_what_is_typed_next(self):
+        one = self.bench(replicates=2)
+        self.slow(300)
+        self.page.keyboard.type("5.02\n2.02\n505\n\n5.01\n2.01\n515\n", delay=15)
+        self.eventually(lambda: Test.objects.count() == 2)
+        rows = [("5.02", "2.02", "505"), ("5.01", "2.01", "515")]
+        self.assertEqual(self.stored_rows(one), rows)
+
     def test_tab_goes_through_the_fields_and_digits_pick_no_mode(self):
         self.bench(replicates=2)
         self.page.keyboard.type("5.02\n2.02\n505")

@@ -259,7 +259,7 @@ class Kept(Elsewhere):
 
     def test_an_upgrade_that_fails_leaves_everything_as_it_was(self):
         def fail(variables, *arguments, quiet=False):
-            self.fill("drop table bars")
+            postgres.sql(variables["DATABASE_URL"], "drop table bars")
             raise Problem("'prepare' failed: no.")
 
         with (

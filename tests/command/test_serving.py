@@ -36,7 +36,11 @@ class Quiet(unittest.TestCase):
         self.put(places, "STATE", self.state)
         for name in ("ensure",):
             self.put(serving.environment, name, mock.Mock())
-        self.put(serving.settings, "environment", mock.Mock(return_value={}))
+        url = "postgres://nobody@127.0.0.1:1/brunt_demo"
+        told = {"DATABASE_URL": url, "BRUNT_MEDIA": str(self.state / "media-demo")}
+        self.put(serving.settings, "environment", mock.Mock(return_value=told))
+        self.put(serving.prepared, "is_prepared", mock.Mock(return_value=False))
+        self.put(serving.prepared, "note", mock.Mock())
         self.steps = []
         without = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
         patch = mock.patch.dict(os.environ, without, clear=True)
@@ -46,9 +50,12 @@ class Quiet(unittest.TestCase):
             (serving, "stop_web"),
             (serving, "manage"),
             (serving, "_serve"),
-            (serving.cluster, "drop"),
+            (serving.staged, "swap"),
+            (serving.staged, "clear"),
+            (serving.staged.postgres, "make_anew"),
         ):
             self.put(owner, name, self.noting(name))
+        self.put(serving.staged, "kept_before", mock.Mock(return_value=[]))
 
     def put(self, owner, name, value):
         patch = mock.patch.object(owner, name, value)
@@ -56,7 +63,7 @@ class Quiet(unittest.TestCase):
         self.addCleanup(patch.stop)
 
     def noting(self, name):
-        def note(*given):
+        def note(*given, **how):
             self.steps.append((name, *given))
             return 0
 
@@ -91,8 +98,8 @@ class Mending(Quiet):
 
 
 class Resetting(Quiet):
-    def others(self, *names):
-        done = mock.Mock(stdout="\n".join(names))
+    def others(self, *names, code=0):
+        done = mock.Mock(stdout="\n".join(names), returncode=code, stderr="no such column")
         return mock.patch.object(serving.subprocess, "run", return_value=done)
 
     def test_without_a_yes_nothing_happens(self):
@@ -107,12 +114,30 @@ class Resetting(Quiet):
             serving.reset_demo(["--delete-workshop", "Another"])
         self.assertEqual(self.steps, [])
 
-    def test_a_yes_drops_the_demos_database_and_no_other(self):
+    def test_a_guard_that_cannot_know_refuses(self):
+        """As when the tables are of an older version: silence is no permission."""
+        with self.others(code=1), self.assertRaisesRegex(Problem, "cannot be known"):
+            serving.reset_demo(["--yes"])
+        self.assertEqual(self.steps, [])
+
+    def test_a_yes_builds_the_demo_beside_reads_its_pages_and_swaps_it_in(self):
         with self.others():
             self.said(lambda: serving.reset_demo(["--yes"]))
-        dropped = [s for s in self.steps if s[0] == "drop"]
-        self.assertEqual(dropped, [("drop", "demo", settings.DATABASES["demo"])])
+        built = [s for s in self.steps if s[0] == "manage"]
+        self.assertEqual([s[2] for s in built], ["prepare", "check_pages"])
+        for step in built:
+            self.assertTrue(step[1]["DATABASE_URL"].endswith("/brunt_demo_new"))
+            self.assertTrue(step[1]["BRUNT_MEDIA"].endswith("media-demo_new"))
+        self.assertEqual(self.steps[-1][:2][0], "swap")
         self.assertNotEqual(settings.DATABASES["demo"], settings.DATABASES["own"])
+
+    def test_a_demo_that_does_not_load_leaves_the_old_one(self):
+        def fails(*given, **how):
+            raise Problem("'prepare' failed: no.")
+
+        with self.others(), mock.patch.object(serving, "manage", fails), self.assertRaises(Problem):
+            serving.reset_demo(["--yes"])
+        self.assertNotIn("swap", [s[0] for s in self.steps])
 
 
 class OwnWorkshops(TestCase):

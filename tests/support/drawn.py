@@ -2,7 +2,7 @@
 
 # Shapes in the browser's own black, as when their rule is lost, and lines that nothing shows.
 UNRULED = """() => [...document.querySelectorAll('svg :is(path, rect, circle, ellipse, line, polyline, polygon)')]
-  .filter((e) => e.checkVisibility() && !e.closest('defs, clipPath, mask, symbol, pattern, marker'))
+  .filter((e) => e.checkVisibility() && !e.closest('.qr, defs, clipPath, mask, symbol, pattern, marker'))
   .map((e) => [e, getComputedStyle(e)])
   .filter(([e, style]) => {
     const flat = e.getBBox().width < 0.01 || e.getBBox().height < 0.01;

@@ -331,6 +331,8 @@ function enter(event) {
   const row = root.querySelector("[data-row]");
   const nothingRead = ["void", "zero"].includes(form().querySelector("[name=outcome]:checked")?.dataset.bound);
   const next = nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
+  // Enter on an empty size goes nowhere: one that was pressed twice must not move what is typed next.
+  if (next && here?.matches("[data-size]") && !here.value.trim()) return;
   if (next && (fields().includes(here) || isText(here))) { next.focus(); return; }
   const ahead = here?.matches("[data-timed] [data-more]") && [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => here.compareDocumentPosition(field) & 4 && !field.value.trim());
   if (ahead) { ahead.focus(); return; }
@@ -340,7 +342,7 @@ function enter(event) {
   store();
 }
 
-const last = () => [...root.querySelectorAll(".readout :is(a[href], button, input, select, textarea, summary)")]
+const last = (side) => [...root.querySelectorAll(`${side} :is(a[href], button, input, select, textarea, summary)`)]
   .filter((each) => each.checkVisibility() && !each.disabled && each.type !== "hidden").at(-1);
 
 // Tab goes through every field in the order in which it is filled in, then to the note and to Save; fields that are
@@ -356,7 +358,8 @@ function tab(event) {
   const at = order.indexOf(event.target);
   let to = at < 0 ? null : order[at + (event.shiftKey ? -1 : 1)];
   // Round and round: behind the last button come the choices of the drawing's side, then the fields again.
-  if (!to && !event.shiftKey && event.target === last()) to = root.querySelector("[name=outcome]:checked");
+  if (!to && !event.shiftKey && event.target === last(".readout")) to = root.querySelector("[name=outcome]:checked");
+  if (!to && !event.shiftKey && event.target === last(".rigview")) [to] = order;
   if (!to) return;
   event.preventDefault();
   to.closest("details:not([open])")?.setAttribute("open", "");
