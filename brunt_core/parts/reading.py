@@ -35,10 +35,14 @@ _SAID = {
 }
 MOST_BYTES = 64_000_000
 MOST_FACES = 500_000
+MOST_BODIES = 200
 _MOST_UNPACKED = 400_000_000
 _MOST_RATIO = 200
 _LARGEST, _SMALLEST = 1000.0, 0.5
 _SAME_POINT = 4
+_NO_NUMBERS = "Some corners of this mesh are not numbers (NaN or infinite)."
+# A facet of a binary STL: normal, three corners, and two bytes of attributes.
+_FACET = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("more", "<u2")])
 
 
 @dataclass(frozen=True)
@@ -94,11 +98,48 @@ def _stl(data: bytes) -> tuple[Any, str, list[str]]:
         if not count or len(data) < 84 + 50 * count:
             raise InputError("This is no STL file, or its end is missing.", "file")
         _check_count(count)
+        facets = np.frombuffer(data, _FACET, count, offset=84)
+        if not np.isfinite(facets["corners"]).all():
+            raise InputError(_NO_NUMBERS, "file")
     try:
         mesh = trimesh.load_mesh(io.BytesIO(data), file_type="stl")
     except Exception as error:
         raise InputError("This is no STL file, or its end is missing.", "file") from error
-    return mesh, "", []
+    _check_numbers(mesh)
+    mesh.merge_vertices(digits_vertex=_SAME_POINT)
+    bodies = mesh.split(only_watertight=False)
+    if len(bodies) < 2 or not all(b.is_watertight for b in bodies):
+        return mesh, "", []
+    _check_bodies(len(bodies))
+    joined = _united(list(bodies))
+    whole = float(sum(b.volume for b in bodies))
+    said = [f"Its {len(bodies)} bodies are taken as one."]
+    if joined.volume < whole * 0.999:
+        said.append(f"They cross each other: {joined.volume:.4g} cubed units, not {whole:.4g}.")
+    return joined, "", said
+
+
+def _check_bodies(count: int) -> None:
+    if count > MOST_BODIES:
+        raise InputError(
+            f"The file holds {count} bodies; {MOST_BODIES} are the most. Unite them in the program that drew them.",
+            "file",
+        )
+
+
+def _united(bodies: list[Any]) -> Any:
+    """Bodies as one, what they share counted once. Raises :class:`InputError` where they cannot be united."""
+    import trimesh
+
+    for one in bodies:
+        _closed(one)
+    try:
+        return trimesh.boolean.union(bodies, engine="manifold")
+    except Exception as error:
+        raise InputError(
+            "Its bodies cross each other so that they cannot be united; unite them in the program that drew them.",
+            "file",
+        ) from error
 
 
 def _three_mf(data: bytes) -> tuple[Any, str, list[str]]:
@@ -107,6 +148,7 @@ def _three_mf(data: bytes) -> tuple[Any, str, list[str]]:
     _check_archive(data)
     try:
         scene = trimesh.load_scene(io.BytesIO(data), file_type="3mf")
+        _check_bodies(len(scene.graph.nodes_geometry))
         bodies = [b for b in scene.dump() if hasattr(b, "faces") and len(b.faces)]
     except InputError:
         raise
@@ -121,9 +163,7 @@ def _three_mf(data: bytes) -> tuple[Any, str, list[str]]:
         raise InputError(f"The file is in “{said}”, which is no unit of a 3MF.", "file")
     if len(bodies) == 1:
         return bodies[0], unit, []
-    for one in bodies:
-        _closed(one)
-    joined = trimesh.boolean.union(bodies, engine="manifold")
+    joined = _united(bodies)
     return joined, unit, [f"Its {len(bodies)} bodies are taken as one."]
 
 
@@ -167,7 +207,7 @@ def _check_numbers(mesh: Any) -> None:
         raise InputError("There is no face in this file.", "file")
     _check_count(len(mesh.faces))
     if not np.isfinite(mesh.vertices).all():
-        raise InputError("Some corners of this mesh are no numbers.", "file")
+        raise InputError(_NO_NUMBERS, "file")
 
 
 def _closed(mesh: Any) -> list[str]:

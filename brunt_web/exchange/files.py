@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 import zipfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -11,10 +12,13 @@ from python_calamine import CalamineError, CalamineWorkbook
 
 from brunt_core.errors import InputError
 from brunt_core.tables import Column, read_table
+from brunt_web.interface.bounded import read_bounded
 
 MOST_BYTES = 5_000_000
 MOST_TEXT = 1_500_000
 _MOST_UNPACKED = 150_000_000
+_MOST_SPAN = 2_000_000
+_PLACE = re.compile(rb'<c[^>]*?\sr="([A-Z]{1,3})([0-9]{1,7})"')
 _ZIP, _OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0"
 _Cell = int | float | str | bool | time | date | datetime | timedelta | None
 
@@ -64,14 +68,7 @@ def _decoded(name: str, raw: bytes) -> str:
 
 
 def _sheet(name: str, raw: bytes, known: Callable[[Column], bool], wanted: str) -> Read:
-    _check_size(name, raw)
-    try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(raw))
-        tables = {n: _as_text(book.get_sheet_by_name(n).to_python()) for n in book.sheet_names}
-    except (CalamineError, ValueError, OSError) as error:
-        raise InputError(
-            f"{name} cannot be read as a spreadsheet: {str(error)[:120]}.", "file"
-        ) from None
+    tables = read_bounded(sheets_of, name, raw)
     filled = {n: t for n, t in tables.items() if t.strip()}
     if not filled:
         raise InputError(f"{name} has no cells with anything in them.", "file")
@@ -84,6 +81,60 @@ def _sheet(name: str, raw: bytes, known: Callable[[Column], bool], wanted: str) 
     others = [n for n in filled if n != best]
     notes = [f"Read from sheet “{best}”" + (f", not {', '.join(others)}" if others else "") + "."]
     return Read(filled[best], tuple(notes) if others else ())
+
+
+def sheets_of(name: str, raw: bytes) -> dict[str, str]:
+    """Every sheet of a spreadsheet as tab-separated text.
+
+    Raises :class:`InputError` for what cannot be read, unpacks to too much, or spans far more than it fills.
+    """
+    _check_size(name, raw)
+    _check_span(name, raw)
+    try:
+        book = CalamineWorkbook.from_filelike(io.BytesIO(raw))
+        tables = {n: _as_text(book.get_sheet_by_name(n).to_python()) for n in book.sheet_names}
+    except (CalamineError, ValueError, OSError) as error:
+        raise InputError(
+            f"{name} cannot be read as a spreadsheet: {str(error)[:120]}.", "file"
+        ) from None
+    if any(len(text) > 4 * MOST_TEXT for text in tables.values()):
+        raise InputError("The table is too large: bring in at most 5000 rows at a time.", "file")
+    return tables
+
+
+def _check_span(name: str, raw: bytes) -> None:
+    """Refuse a sheet with a stray cell far off, before a table is made of all that lies between."""
+    if raw[:4] != _ZIP:
+        return
+    with zipfile.ZipFile(io.BytesIO(raw)) as packed:
+        for part in packed.namelist():
+            if not re.fullmatch(r"xl/worksheets/[^/]+\.xml", part):
+                continue
+            rows = columns = cells = 0
+            rest = b""
+            with packed.open(part) as content:
+                while block := content.read(1 << 18):
+                    text = rest + block
+                    for letters, row in _PLACE.findall(text):
+                        cells += 1
+                        rows = max(rows, int(row))
+                        columns = max(columns, _column(letters))
+                    cut = text.rfind(b"<")
+                    rest = text[cut:] if cut >= len(text) - 200 else b""
+            if rows * columns > _MOST_SPAN and rows * columns > 50 * cells:
+                raise InputError(
+                    f"{name} has a cell in row {rows}, column {columns} and only {cells} filled ones: delete "
+                    "what stands far outside the table and save it again.",
+                    "file",
+                )
+
+
+def _column(letters: bytes) -> int:
+    """The number of a column by its letters, ``A`` 1, ``XFD`` 16384."""
+    number = 0
+    for letter in letters:
+        number = number * 26 + letter - 64
+    return number
 
 
 def _check_size(name: str, raw: bytes) -> None:

@@ -39,12 +39,27 @@ def clean_picture(file: Any, longest: int) -> Image.Image:
             upright = ImageOps.exif_transpose(small).convert("RGB")
     except InputError:
         raise
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
-        raise InputError("This file is not a JPEG, PNG or WebP picture.", "photo") from None
+    except Image.DecompressionBombError:
+        raise InputError("The picture has more than 60 million pixels.", "photo") from None
+    except UnidentifiedImageError:
+        raise InputError(_what_it_is(file), "photo") from None
+    except (OSError, SyntaxError, ValueError):
+        said = "The picture is damaged or its end is missing; send it again, or save it anew."
+        raise InputError(said, "photo") from None
     upright.thumbnail((longest, longest))
     bare = Image.new("RGB", upright.size)
     bare.paste(upright)
     return bare
+
+
+def _what_it_is(file: Any) -> str:
+    """Why a file is none of the pictures that are read, by its first bytes."""
+    file.seek(0)
+    if file.read(12)[4:12] in (b"ftypheic", b"ftypheix", b"ftypmif1", b"ftyphevc"):
+        return (
+            "This is a HEIC picture, which is not read; save it as JPEG, or set the camera to JPEG."
+        )
+    return "This file is not a JPEG, PNG or WebP picture."
 
 
 def packed(picture: Image.Image, kind: str = "JPEG") -> bytes:

@@ -18,6 +18,7 @@ from brunt_core.parts.sections import cut, stress_per_load
 from brunt_core.parts.solids import lighter
 from brunt_core.parts.views import VIEWS, draw, outline, point_on
 from brunt_core.specimens.types import ORIENTATIONS
+from brunt_web.interface.bounded import read_bounded
 from brunt_web.library.models import PartMesh, SpecimenVariant
 from brunt_web.library.parts import packed, unpacked
 from brunt_web.library.queries import stands_in_a_plan
@@ -36,7 +37,7 @@ def add_part(
     Raises :class:`InputError` with the field for a name that is taken and a file that is no solid.
     """
     _free(workshop, name)
-    solid = read_solid(data, file_name.rpartition(".")[2].lower(), unit)
+    solid = read_bounded(read_solid, data, file_name.rpartition(".")[2].lower(), unit)
     faces = rest_faces(solid.mesh)
     laid, whole = lying(solid.mesh, faces[0].normal)
     made = SpecimenVariant(workshop=workshop, name=name, shape="part")
