@@ -71,6 +71,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "simple_history.middleware.HistoryRequestMiddleware",
+    "brunt_web.interface.middleware.NotKeptMiddleware",
     "brunt_web.interface.middleware.ServerTimingMiddleware",
     "brunt_web.interface.middleware.OpenedMiddleware",
     "brunt_web.interface.middleware.CleanInputMiddleware",
@@ -208,7 +209,7 @@ BRIDGE_AT = env("BRUNT_BRIDGE_AT", default="").rstrip("/")
 _BRIDGES = (
     [BRIDGE_AT]
     if "://" in BRIDGE_AT
-    else [f"http://*:{BRIDGE_PORT}"]
+    else [f"http://{host}:{BRIDGE_PORT}" for host in ALLOWED_HOSTS if host != "*"]
     if BRIDGE_PORT and not BRIDGE_AT
     else []
 )

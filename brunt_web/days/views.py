@@ -24,6 +24,7 @@ from brunt_web.days.planning import Table, placed_starts, table_of, what_breaks
 from brunt_web.days.sheet import due_list, sheet_of
 from brunt_web.interface.typed import checked
 from brunt_web.people.models import Workshop
+from brunt_web.people.queries import belongs
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -219,9 +220,11 @@ def calendar(request: SeatedRequest) -> HttpResponse:
 def feed(request: SeatedRequest, token: str) -> HttpResponse:
     """The plan at an address that only its owner knows."""
     found = (
-        Feed.objects.filter(token=token, revoked_at__isnull=True).select_related("workshop").first()
+        Feed.objects.filter(token=token, revoked_at__isnull=True)
+        .select_related("workshop", "user")
+        .first()
     )
-    if found is None:
+    if found is None or not belongs(found.user, found.workshop):
         raise Http404("There is no calendar at this address.")
     return _ics(found.workshop, request.get_host())
 

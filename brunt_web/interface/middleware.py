@@ -4,6 +4,7 @@ from collections.abc import Callable
 from time import perf_counter
 from typing import Any
 
+from django.conf import settings
 from django.core.exceptions import BadRequest
 from django.db import DataError, IntegrityError, connection
 from django.http import HttpRequest, HttpResponse
@@ -65,6 +66,24 @@ class OpenedMiddleware:
         page = render(request, "interface/sorry.html", words, status=405)
         page["Allow"] = response["Allow"]
         return page
+
+
+class NotKeptMiddleware:
+    """What somebody signed in sees stays in no store of a shared tablet, nor in a proxy's."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        page = response.get("Content-Type", "").startswith("text/html")
+        if (
+            page
+            and "Cache-Control" not in response
+            and settings.SESSION_COOKIE_NAME in request.COOKIES
+        ):
+            response["Cache-Control"] = "private, no-store"
+        return response
 
 
 class ServerTimingMiddleware:

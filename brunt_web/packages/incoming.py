@@ -6,6 +6,7 @@ import json
 import re
 import zipfile
 from dataclasses import dataclass, field
+from hashlib import sha256
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -74,6 +75,7 @@ def read_package(content: bytes) -> Package:
             raise
         raise InputError("The zip file is damaged.", "file") from None
     package = Package(_manifest(parts))
+    _check_parts(package.manifest["brunt"], parts)
     package.files = {n: c for n, c in parts.items() if n.startswith(("curves/", "photos/"))}
     package.people = _people(parts)
     for table in TABLES:
@@ -116,7 +118,7 @@ def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
     except (ValueError, RecursionError):
         raise InputError("The datapackage.json of the package cannot be read.", "file") from None
     own = manifest.get("brunt") if isinstance(manifest, dict) else None
-    if not isinstance(own, dict) or not isinstance(own.get("format"), int):
+    if not isinstance(own, dict) or type(own.get("format")) is not int or own["format"] < 1:
         raise InputError("This data package was not made by Brunt.", "file")
     if own["format"] > FORMAT:
         raise InputError(
@@ -124,6 +126,25 @@ def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
             "file",
         )
     return manifest
+
+
+def _check_parts(own: dict[str, Any], parts: dict[str, bytes]) -> None:
+    """Every file is what was packed, none is missing and none came in besides; a package of the first form says nothing."""
+    if own["format"] < 2:
+        return
+    told = own.get("sha256")
+    if not isinstance(told, dict):
+        raise InputError("The package does not say what its files are; it is damaged.", "file")
+    there = set(parts) - {"datapackage.json"}
+    if besides := sorted(there - set(told)):
+        raise InputError(
+            f"The package holds a file that was not packed with it: “{besides[0]}”.", "file"
+        )
+    for name, known in told.items():
+        if name not in parts:
+            raise InputError(f"The file {name} is missing from the package.", "file")
+        if sha256(parts[name]).hexdigest() != known:
+            raise InputError(f"The file {name} of the package is not what was packed: it was changed or damaged.", "file")  # fmt: skip
 
 
 def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str]]:
@@ -221,6 +242,15 @@ def _keys(package: Package) -> None:
 
 
 def _used(package: Package) -> None:
-    """A package without a campaign is none."""
+    """A package without a campaign is none, and one with files that no row refers to is not what it seems."""
     if not package.rows["campaigns"]:
         raise InputError("The package holds no campaign.", "file")
+    named = {
+        row[f.name]
+        for table in TABLES
+        for f in columns(table)
+        if isinstance(f, models.BinaryField) or (table.model, f.name) in FILES
+        for row in package.rows[table.name]
+    }
+    if stray := sorted(set(package.files) - named):
+        raise InputError(f"No row of the package refers to its file “{stray[0]}”.", "file")

@@ -5,6 +5,7 @@ import io
 import json
 import zipfile
 from collections.abc import Iterable
+from hashlib import sha256
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -188,6 +189,7 @@ class _Package:
             "licenses": [LICENCE],
             "brunt": {
                 "format": FORMAT,
+                "sha256": {name: sha256(content).hexdigest() for name, content in sorted(parts.items())},
                 "currency": self.workshop.currency,
                 "next_specimen": self.workshop.next_specimen,
                 "first_id": self.workshop.first_id,

@@ -18,7 +18,7 @@ from brunt_web.publishing.models import Report, ReportPhoto
 from brunt_web.testing import models as testing
 from brunt_web.treatments import models as treatments
 
-FORMAT = 1
+FORMAT = 2
 
 
 @dataclass(frozen=True)

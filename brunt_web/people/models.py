@@ -33,7 +33,7 @@ class Workshop(models.Model):
     invented = models.BooleanField(default=False)
     date_form = models.CharField(max_length=10, default="j M Y", choices=list(DATE_FORMS.items()))
     comma = models.BooleanField(default=False, help_text="decimals are written with a comma")
-    idle_minutes = models.PositiveIntegerField(default=0, help_text="0: nobody is signed out")
+    idle_minutes = models.PositiveIntegerField(default=720, help_text="0: nobody is signed out")
     created_at = models.DateTimeField(db_default=Now())
 
     class Meta:

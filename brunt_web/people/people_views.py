@@ -1,11 +1,7 @@
 """People: who is in the workshop, invitations, joining, passwords, sessions."""
 
-import json
 from collections.abc import Callable
-from pathlib import Path
-from typing import Any
 
-from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import get_user_model, login, update_session_auth_hash
 from django.contrib.auth.decorators import login_not_required
@@ -15,13 +11,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_decode, urlsafe_base64_encode
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
 from brunt_web.people.actions import people
+from brunt_web.people.backups import last_backup
 from brunt_web.people.forms import InviteForm, JoinForm, NewPasswordForm, PasswordForm, RoleForm
 from brunt_web.people.models import Seat
 from brunt_web.people.queries import members
@@ -50,19 +46,9 @@ def _people(request: SeatedRequest, link: str = "", problem: str = "") -> HttpRe
         "invite_form": InviteForm(),
         "link": link,
         "problem": problem,
-        "backup": _last_backup(),
+        "backup": last_backup(),
     }
     return render(request, "people/people.html", context, status=422 if problem else 200)
-
-
-def _last_backup() -> dict[str, Any] | None:
-    """What is noted of the last backup that was proved."""
-    kept = getattr(settings, "KEPT", "")
-    try:
-        found: dict[str, Any] = json.loads((Path(kept) / "last-backup.json").read_text())
-    except (OSError, ValueError):
-        return None
-    return found | {"at": parse_datetime(str(found.get("at", "")))}
 
 
 @require_POST

@@ -15,3 +15,8 @@ def members(workshop: Workshop) -> QuerySet[Seat]:
     """Everybody who belongs to a workshop, those too who sit in another just now."""
     here = Q(workshop=workshop) | Q(also=workshop)
     return Seat.objects.filter(here).select_related("user").distinct()
+
+
+def belongs(user: User, workshop: Workshop) -> bool:
+    """Whether a person may sign in and belongs to a workshop: what addresses of theirs hold as long as."""
+    return user.is_active and members(workshop).filter(user=user).exists()

@@ -1,5 +1,6 @@
 """Start page, the rack, the bench line."""
 
+from django.conf import settings
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse, JsonResponse
@@ -17,7 +18,9 @@ from brunt_web.campaigns.queries import (
 from brunt_web.changes.keeping import kept_page
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
+from brunt_web.people.backups import last_backup
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.people.roles import OWNER, may
 from brunt_web.rack import queries
 from brunt_web.rack.due import due_of, touched
 from brunt_web.rack.finding import PER_PAGE, FindForm, found
@@ -42,7 +45,16 @@ def start(request: SeatedRequest) -> HttpResponse:
     ]
     kept = request.GET.copy()
     kept.pop("page", None)
-    context = {"cards": cards, "form": form, "page": page, "kept": kept.urlencode()}
+    backup, now = last_backup(), timezone.now()
+    context = {
+        "cards": cards,
+        "form": form,
+        "page": page,
+        "kept": kept.urlencode(),
+        "backup": backup,
+        "backup_late": backup.late(now),
+        "tells_backup": may(request.seat.rights, OWNER) and not settings.DEMO,
+    }
     return render(request, "rack/start.html", context)
 
 

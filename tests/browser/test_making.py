@@ -77,6 +77,9 @@ class Making(BrowserTestCase):
     def test_g_code_of_three_dialects_into_a_recipe_and_against_a_batch(self):
         for lines in (TAIL_EQUALS, HEAD_COLONS, COMMA_PAIRS):
             self.open("/library/recipes/new/")
+            if self.page.get_by_role("button", name="Discard this draft").count():
+                self.page.get_by_role("button", name="Discard this draft").click()
+                self.page.wait_for_load_state("networkidle")
             self.page.locator("#gcode").set_input_files(file(lines))
             self.page.get_by_role("button", name="empty fields").click()
             self.page.wait_for_function(

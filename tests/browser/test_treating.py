@@ -156,7 +156,7 @@ class Treating(BrowserTestCase):
         self.sees("nothing is planned yet")
         self.page.locator("h1").click()
         self.page.keyboard.press("p")
-        self.sees("jobs are placed")
+        self.sees("2 jobs placed")
         before = Placement.objects.get(key=f"own-{long.pk}").start
         tray = self.page.locator(f"[data-job='own-{long.pk}']")
         if tray.count():

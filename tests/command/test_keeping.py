@@ -340,8 +340,16 @@ class Settings(Elsewhere):
 
     def test_a_unit_for_the_machines_start(self):
         text = upkeep.unit("tester", "0.0.0.0", 8100)
-        for words in ("ExecStart=", "start --foreground --host 0.0.0.0", "Restart=on-failure", "User=tester"):  # fmt: skip
+        for words in (
+            *("ExecStart=", "start --foreground --host 0.0.0.0", "Restart=always", "User=tester"),
+            *("NoNewPrivileges=true", "ProtectSystem=strict", "PrivateTmp=true"),
+            "ReadWritePaths=/var/lib/brunt",
+        ):
             self.assertIn(words, text)
+        for name in ("_ensure_user", "environment"):
+            patch = mock.patch.object(upkeep, name)
+            patch.start()
+            self.addCleanup(patch.stop)
         out = io.StringIO()
         with redirect_stdout(out):
             upkeep.service(["--write", str(self.folder / "brunt.service")])

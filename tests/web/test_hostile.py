@@ -230,6 +230,6 @@ class Sent(TestCase):
     def test_the_page_says_it_and_lives_on(self):
         one = campaign(self.user)
         file = SimpleUploadedFile("x.xlsx", xlsx(cell("A1") + cell("XFD1048576")))
-        answer = self.client.post(f"/campaigns/{one.pk}/bring-in/", {"file": file})
+        answer = self.client.post(f"/campaigns/{one.pk}/bring-in/preview/", {"file": file})
         self.assertContains(answer, "only 2 filled", status_code=422)
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/").status_code, 200)

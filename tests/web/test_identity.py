@@ -2,14 +2,19 @@
 
 import csv
 import io
+import json
+import tempfile
+from pathlib import Path
 from threading import Thread
 from unittest import mock
 from uuid import uuid4
 
 from django.db import connection
-from django.test import TestCase, TransactionTestCase
+from django.test import TestCase, TransactionTestCase, override_settings
+from django.urls import reverse
 
 from brunt_core.identifiers import label_text
+from brunt_web.days.actions.plans import new_feed
 from brunt_web.exchange.export import export_csv
 from brunt_web.interface.snapshot import one_snapshot
 from brunt_web.library.models import Material, Procedure
@@ -19,7 +24,7 @@ from brunt_web.people.actions.seats import ensure_seat, open_to, sit_down
 from brunt_web.people.models import Workshop
 from brunt_web.testing.actions.record_test import record_test
 from brunt_web.testing.models import Test
-from tests.support.workshop import BACKEND, campaign, entry, fill, person, put, turn, turns_of
+from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, put, turn, turns_of
 
 
 class TwoWorkshops(TestCase):
@@ -194,3 +199,37 @@ class Snapshots(TransactionTestCase):
             late.join(20)
             self.assertFalse(found())
         self.assertTrue(found())
+
+
+class Ended(TestCase):
+    def test_a_calendar_address_ends_with_its_person(self):
+        owner, guest = person("owner"), person("guest", None)
+        shop = owner.seat.workshop
+        open_to(guest, shop, "tester")
+        made = new_feed(shop, guest, NOW)
+        address = f"/calendar/{made.token}.ics"
+        opened = self.client.get(reverse("feed", args=[made.token]))
+        self.assertEqual(opened.status_code, 200, address)
+        guest.is_active = False
+        guest.save()
+        self.assertEqual(self.client.get(reverse("feed", args=[made.token])).status_code, 404)
+        guest.is_active = True
+        guest.save()
+        guest.seat.also.remove(shop)
+        self.assertEqual(self.client.get(reverse("feed", args=[made.token])).status_code, 404)
+
+    def test_pages_of_somebody_signed_in_are_kept_nowhere(self):
+        self.client.force_login(person(), backend=BACKEND)
+        for address in ("/", "/library/", "/nowhere/"):
+            self.assertEqual(self.client.get(address)["Cache-Control"], "private, no-store")
+
+    def test_the_start_page_tells_the_owner_of_the_last_proved_backup(self):
+        self.client.force_login(person(), backend=BACKEND)
+        with tempfile.TemporaryDirectory() as folder, override_settings(KEPT=folder, DEMO=False):
+            self.assertContains(self.client.get("/"), "No proved backup yet")
+            told = {"at": "2026-03-02T09:30:00+00:00", "rows": 1234, "problem": "no room."}
+            (Path(folder) / "last-backup.json").write_text(json.dumps(told))
+            campaign(person())
+            page = self.client.get("/")
+            self.assertContains(page, "1234 rows")
+            self.assertContains(page, "Its copy in the second place failed: no room.")

@@ -6,9 +6,12 @@ Validator: frictionless (PyPI), the reference implementation of the tabular data
 import contextlib
 import io
 import json
+import re
 import tempfile
 import zipfile
+from hashlib import sha256
 from pathlib import Path
+from random import randbytes
 
 import pandas as pd
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -40,7 +43,7 @@ from tests.support.plans import Shop, factor
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
 
 
-def repacked(content: bytes, **changed) -> bytes:
+def repacked(content: bytes, hashed: bool = True, **changed) -> bytes:
     """A package with files changed, added, or (with ``None``) taken out; ``a__b`` stands for ``a/b``."""
     out = io.BytesIO()
     with (
@@ -51,13 +54,26 @@ def repacked(content: bytes, **changed) -> bytes:
             k.replace("__", "/", 1) + ("" if k.endswith(("json", "bin")) else ".csv"): v
             for k, v in changed.items()
         }
-        for name in old.namelist():
-            if name not in names:
-                new.writestr(name, old.read(name))
+        parts = {name: old.read(name) for name in old.namelist() if name not in names}
         for name, text in names.items():
             if text is not None:
-                new.writestr(name, text)
+                parts[name] = text if isinstance(text, bytes) else text.encode()
+        if hashed and "datapackage.json" in parts:
+            parts["datapackage.json"] = _hashed(parts)
+        for name, content_of in parts.items():
+            new.writestr(name, content_of)
     return out.getvalue()
+
+
+def _hashed(parts: dict[str, bytes]) -> bytes:
+    """The manifest, with the hashes that its files have now; as it is where it is none."""
+    try:
+        manifest = json.loads(parts["datapackage.json"])
+        told = {n: sha256(c).hexdigest() for n, c in parts.items() if n != "datapackage.json"}
+        manifest["brunt"]["sha256"] = told
+        return json.dumps(manifest).encode()
+    except (ValueError, KeyError, TypeError, RecursionError):
+        return parts.get("datapackage.json", b"")
 
 
 def part(content: bytes, name: str) -> str:
@@ -122,7 +138,9 @@ class Packages(TestCase):
         for content in (one, other):
             file = zipfile.ZipFile(io.BytesIO(content))
             own = json.loads(file.read("datapackage.json"))["brunt"]["workshop"].encode()
-            parts.append({n: file.read(n).replace(own, b"its workshop") for n in file.namelist()})
+            told = {n: file.read(n).replace(own, b"its workshop") for n in file.namelist()}
+            told["datapackage.json"] = re.sub(rb'"sha256": {[^}]*}', b"", told["datapackage.json"])
+            parts.append(told)
         self.assertEqual(*parts)
 
     def test_out_in_out_is_the_same_to_the_byte(self):
@@ -180,8 +198,11 @@ class Packages(TestCase):
         parts = zipfile.ZipFile(io.BytesIO(self.content))
         out = io.BytesIO()
         with zipfile.ZipFile(out, "w") as file:
+            manifest = json.loads(parts.read("datapackage.json"))
+            manifest["brunt"] |= {"format": 1, "sha256": None}
+            file.writestr("datapackage.json", json.dumps(manifest))
             for name in parts.namelist():
-                if Path(name).stem not in ADDED:
+                if Path(name).stem not in ADDED and name != "datapackage.json":
                     file.writestr(name, parts.read(name))
         shop = store(read_package(out.getvalue()), "Of old")
         self.assertEqual(len(campaigns_in(shop)), 1)
@@ -222,6 +243,20 @@ class Packages(TestCase):
             store(read_package(content), "Never")
         after = (Workshop.objects.count(), Campaign.objects.count(), Specimen.objects.count(), len(list(Path(self.media.name).rglob("*"))))  # fmt: skip
         self.assertEqual(before, after)
+
+    def test_what_was_changed_added_or_taken_out_since_is_refused(self):
+        readings = part(self.content, "data/readings.csv")
+        changed = readings.replace("505", "9999", 1)
+        self.assertNotEqual(changed, readings)
+        self.refused(repacked(self.content, hashed=False, data__readings=changed), "readings.csv of the package is not what was packed")  # fmt: skip
+        self.refused(repacked(self.content, hashed=False, **{"curves__junk_1.bin": randbytes(3_000_000)}), "not packed with it")  # fmt: skip
+        self.refused(
+            repacked(self.content, **{"curves__junk_1.bin": randbytes(3_000_000)}), "No row"
+        )
+        manifest = json.loads(part(self.content, "datapackage.json"))
+        for form in (-1, 0, True, "2"):
+            told = {**manifest, "brunt": {**manifest["brunt"], "format": form}}
+            self.refused(repacked(self.content, **{"datapackage.json": json.dumps(told)}), "not made by Brunt")  # fmt: skip
 
     def test_damaged_foreign_newer_and_hostile_ones_are_refused(self):
         manifest = json.loads(part(self.content, "datapackage.json"))
