@@ -6,6 +6,7 @@ so that senders who drip hold up nobody. The listening socket belongs to whoever
 
 import argparse
 import gc
+import logging
 import os
 import resource
 import signal
@@ -56,6 +57,8 @@ def answer(application: Any, taken: socket.socket) -> None:
     """Answer requests in this process until it is told to end."""
     from waitress.server import create_server
 
+    # That a request waited for a thread for a moment is nothing to write down.
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     server = create_server(application, sockets=[taken], **options())
     signal.signal(signal.SIGTERM, _leave)
     server.run()

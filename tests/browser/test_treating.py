@@ -169,7 +169,7 @@ class Treating(BrowserTestCase):
         self.open("/day/")
         self.page.locator("h1").click()
         self.page.keyboard.press("p")
-        self.sees("jobs are placed")
+        self.sees("jobs placed")
         now = timezone.now() - 5 * MINUTE
         self.assertTrue(all(p.start >= now for p in Placement.objects.all()))
         self.page.get_by_role("button", name="What would save time?").click()

@@ -114,7 +114,7 @@ class Reading(unittest.TestCase):
             (lost, "stl", "parsec", "not a unit"),
             (lost, "stl", "m", "larger than any printer"),
             (lost, "stl", "micron", "too small"),
-            (nowhere, "stl", "", "no numbers|open"),
+            (nowhere, "stl", "", "not numbers|open"),
             (stl(opened), "stl", "", "open: 3 edges"),
             (stl(fins), "stl", "", "more than two faces meet"),
             (stl(flat), "stl", "", "open|volume|face"),

@@ -417,7 +417,7 @@ class Photos(Benches):
             (None, "Choose a picture"),
             (SimpleUploadedFile("a.jpg", b"GIF89a not a picture"), "is not a JPEG"),
             (self.picture("GIF"), "is not a JPEG"),
-            (SimpleUploadedFile("a.jpg", self.picture().read()[:200]), "is not a JPEG"),
+            (SimpleUploadedFile("a.jpg", self.picture().read()[:200]), "its end is missing"),
         ):
             with self.assertRaisesRegex(InputError, sentence):
                 add_photo(specimen.specimen, self.user, NOW, upload)
