@@ -75,10 +75,9 @@ def restore(arguments: list[str]) -> int:
 def say_kept(place: staged.Place) -> None:
     """Name what was replaced and still stands beside."""
     for before in staged.kept_before(place):
+        name = before.name + (" --demo" if place.name == settings.DATABASES["demo"] else "")
         print(f"What was there before is kept as {before.name}.")
-        print(
-            f"  ./brunt bring-back {before.name} puts it back, ./brunt forget {before.name} deletes it"
-        )
+        print(f"  ./brunt bring-back {name} puts it back, ./brunt forget {name} deletes it")
 
 
 def forget(arguments: list[str]) -> int:

@@ -120,8 +120,8 @@ class Idle(TestCase):
             self.assertEqual(self.client.get("/library/").status_code, status)
 
     def test_without_a_limit_nobody_is(self):
-        Workshop.objects.update(idle_minutes=0)
         self.client.force_login(person(), backend=BACKEND)
+        Workshop.objects.update(idle_minutes=0)
         self.client.get("/library/")
         session = self.client.session
         session["seen"] = int(time()) - 10**7

@@ -37,6 +37,7 @@ function tellWhere() {
   const fields = { csrfmiddlewaretoken: document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "", next: location.pathname + location.search };
   for (const [name, value] of Object.entries(fields)) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
   form.append(Object.assign(document.createElement("button"), { className: "btn", textContent: `Switch back to ${called}` }));
+  form.addEventListener("submit", () => { form.elements.next.value = location.pathname + location.search; });
   line.append(form);
   document.getElementById("main").prepend(line);
 }
