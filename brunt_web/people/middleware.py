@@ -68,14 +68,16 @@ def named_workshop(request: HttpRequest) -> str:
 def _not_there(request: HttpRequest) -> HttpResponse:
     """What is sent for a workshop that its person does not belong to is not stored anywhere."""
     said = "This was entered in another workshop, to which you do not belong any more. Nothing was saved."
+    todo = "Ask an owner of that workshop to invite you, then send it again."
+    return _refusal(request, 409, said, "Another workshop", todo)
+
+
+def _refusal(request: HttpRequest, status: int, said: str, title: str, todo: str) -> HttpResponse:
+    """A sentence for a script, a page for a person."""
     if is_part(request):
-        return HttpResponse(said, status=409, content_type="text/plain; charset=utf-8")
-    words = {
-        "title": "Another workshop",
-        "happened": said,
-        "todo": "Ask an owner of that workshop to invite you, then send it again.",
-    }
-    return render(request, "interface/sorry.html", words, status=409)
+        return HttpResponse(said, status=status, content_type="text/plain; charset=utf-8")
+    words = {"title": title, "happened": said, "todo": todo}
+    return render(request, "interface/sorry.html", words, status=status)
 
 
 class RoleMiddleware:
@@ -101,14 +103,8 @@ class RoleMiddleware:
         if may(rights, least):
             return None
         said = f"You are a {rights} here; this is for a {least}. Nothing was changed."
-        if request.headers.get("X-Part") or request.headers.get("HX-Request"):
-            return HttpResponse(said, status=403, content_type="text/plain; charset=utf-8")
-        words = {
-            "title": "Not in your role",
-            "happened": said,
-            "todo": "Ask an owner of the workshop, under People, to do it or to give you the role.",
-        }
-        return render(request, "interface/sorry.html", words, status=403)
+        todo = "Ask an owner of the workshop, under People, to do it or to give you the role."
+        return _refusal(request, 403, said, "Not in your role", todo)
 
 
 def is_part(request: HttpRequest) -> bool:
