@@ -51,7 +51,11 @@ def place_of(variables: Mapping[str, str]) -> Place:
 
 @contextmanager
 def built_beside(place: Place) -> Iterator[Place]:
-    """An empty place beside it to build in; whatever goes wrong, it is cleared and the old one is untouched."""
+    """An empty place beside it to build in; whatever goes wrong, it is cleared and the old one is untouched.
+
+    Once the databases have changed names nothing is cleared: :func:`settle` lets the files follow.
+    """
+    settle(place)
     new = place.beside(_NEW)
     clear(new)
     postgres.make_anew(new.url)
@@ -59,7 +63,8 @@ def built_beside(place: Place) -> Iterator[Place]:
     try:
         yield new
     except BaseException:
-        clear(new)
+        if not place.journal.exists():
+            clear(new)
         raise
 
 

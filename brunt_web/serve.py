@@ -100,6 +100,9 @@ class _Copies:
         if pid:
             self.running[pid] = time.monotonic()
             return
+        # What ends the one that keeps the copies must not run in a copy, which knows the others' processes.
+        signal.signal(signal.SIGTERM, signal.SIG_DFL)
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
         die_with_parent(signal.SIGKILL)
         gc.enable()
         from brunt_web.interface.warming import warm_soon

@@ -1,5 +1,6 @@
 """Foreign files are read in a process of their own, bounded in memory and time: a hostile one ends in a sentence."""
 
+import logging
 import os
 import pickle
 import resource
@@ -44,15 +45,19 @@ def read_bounded(
         ) from None
     if done.returncode:
         raise InputError(
-            f"The file needs more than the {MEMORY_MB} MB of memory that reading may take; nothing was stored. "
-            "Save it smaller or simpler.",
+            f"The file needs more than the {MEMORY_MB} MB of memory that reading may take, or is damaged; nothing "
+            "was stored. Save it smaller or simpler.",
             "file",
         )
     kind, answer = pickle.loads(done.stdout)
     if kind == "refused":
         raise InputError(*answer)
     if kind == "fault":
-        raise RuntimeError(f"{function.__qualname__} failed on a foreign file: {answer}")
+        logging.getLogger("django.request").error("%s failed on a file: %s", asked[1], answer)
+        raise InputError(
+            "The file could not be read; nothing was stored. Save it anew, or in another form.",
+            "file",
+        )
     found: Answer = answer
     return found
 

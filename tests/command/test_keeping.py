@@ -146,6 +146,22 @@ class Kept(Elsewhere):
         staged.settle(place)
         self.assertEqual(self.photo().read_bytes(), b"new")
 
+    def test_files_that_cannot_follow_are_not_thrown_away(self):
+        """The databases have changed names and the folder cannot be moved: both sides stay, the next start ends it."""
+        place = staged.place_of(self.variables)
+        with (
+            mock.patch.object(Path, "rename", side_effect=OSError("read-only")),
+            self.assertRaises(OSError),
+            staged.built_beside(place) as new,
+        ):
+            postgres.sql(new.url, "create table bars (id int)")
+            (new.media / "only.jpg").write_bytes(b"restored")
+            staged.swap(place, NOW)
+        with staged.built_beside(place):
+            self.assertEqual((place.media / "only.jpg").read_bytes(), b"restored")
+        (before,) = staged.kept_before(place)
+        self.assertEqual((before.media / "photos" / "one.jpg").read_bytes(), b"a picture")
+
     def test_a_byte_flipped_in_a_picture_is_found(self):
         kept = self.folder / "kept.tar"
         backups.keep("own", self.variables, kept)

@@ -154,6 +154,10 @@ class Bounds(InTime):
         self.refused("more than the 1200 MB", lambda: read_bounded(bytearray, 3_000_000_000))
         self.assertEqual(read_bounded(bytearray, 3), bytearray(3))
 
+    def test_a_reader_that_breaks_on_a_file_ends_in_a_sentence_too(self):
+        with self.assertLogs("django.request", "ERROR"):
+            self.refused("could not be read", lambda: read_bounded(zlib.decompress, b"no stream"))
+
     def test_what_a_reader_refuses_keeps_its_field(self):
         with self.assertRaises(InputError) as caught:
             read_bounded(read_solid, b"", "stl", "")
