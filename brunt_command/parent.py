@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from types import FrameType
 from typing import IO
+from urllib.parse import urlsplit
 
 from brunt_command.places import PYTHON, ROOT, state
 from brunt_web.mortal import die_with_parent
@@ -122,6 +123,12 @@ class Parent:
             return
 
 
+def _own_ports(chosen: argparse.Namespace) -> str:
+    """The ports of Brunt itself, at which no instrument stands."""
+    database = urlsplit(os.environ.get("DATABASE_URL", "")).port or 5432
+    return ",".join(str(port) for port in (chosen.port, chosen.wires, database))
+
+
 def main() -> int:
     """Take the port, then begin and watch the children."""
     parser = argparse.ArgumentParser(prog="brunt_command.parent", description=main.__doc__)
@@ -156,7 +163,7 @@ def main() -> int:
     children = [
         Child("web", web, "server.log", sockets=(taken.fileno(),)),
         Child("worker", [python, "-m", "django", "work"], "worker.log", one),
-        Child("bridge", bridge, "instruments.log"),
+        Child("bridge", bridge, "instruments.log", {"BRUNT_OWN_PORTS": _own_ports(chosen)}),
     ]
     if chosen.kind == "own":
         children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))

@@ -1,125 +1,53 @@
 """From a wire to a browser: lines of instruments over TCP, serial or simulated, as server-sent events.
 
-One process beside the web server, without a database: which instrument may be opened is in a token that
-the web server signs. Lines are kept for ten minutes, so that whoever was cut off gets what they missed.
+One process beside the web server, without a database: which instrument may be opened, and for whom, is in a token
+that the web server signs. One page has an instrument at a time, for one specimen: opening a stream takes it up, from
+the next line on; a page that was cut off goes on from its last line, for ten minutes are kept. Others are told who
+has it.
 """
 
 import argparse
 import asyncio
+import json
 import os
 import time
-from collections import deque
-from collections.abc import AsyncIterator, Callable
-from contextlib import suppress
+from collections.abc import AsyncGenerator
+from contextlib import aclosing, suppress
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
-from brunt_command.instruments.simulated import STANDINS
-from brunt_web.interface.wires import opened
+from brunt_command.instruments.lease import Lease
+from brunt_command.instruments.source import Source
+from brunt_web.interface.wires import Wire, opened
 
-KEPT_LINES, TOGETHER, IDLE = 60_000, 0.04, 60.0
-_MOST_LINE = 400
-
-
-class Source:
-    """One instrument, however many look at it; its lines with their numbers."""
-
-    def __init__(self, address: str) -> None:
-        self.address = address
-        self.lines: deque[tuple[int, str]] = deque(maxlen=KEPT_LINES)
-        # Numbers go on growing over a restart of the bridge, so that "after this one" stays true.
-        self.number = int(time.time() * 1000) * 1000
-        self.status, self.asked = "opening", time.monotonic()
-        self.say: Callable[[str], None] = lambda text: None
-        self.task = asyncio.create_task(self._run())
-
-    def put(self, text: str) -> None:
-        """A line came."""
-        said = " ".join(text.split())[:_MOST_LINE]
-        if said and not said.startswith("#"):
-            self.number += 1
-            self.lines.append((self.number, said))
-
-    async def _run(self) -> None:
-        kind, _, rest = self.address.partition(":")
-        open_ = {"sim": self._simulate, "tcp": self._tcp, "serial": self._serial}.get(kind)
-        if open_ is None:
-            self.status = f"“{self.address}” names no instrument"
-            return
-        wait = 0.2
-        while time.monotonic() - self.asked < IDLE:
-            try:
-                await open_(rest)
-                self.status = "the instrument ended"
-            except (OSError, ValueError) as problem:
-                self.status = f"not there: {problem}"
-            await asyncio.sleep(wait)
-            wait = min(wait * 2, 5.0)
-
-    async def _simulate(self, name: str) -> None:
-        if name not in STANDINS:
-            raise ValueError(f"there is no stand-in “{name}”")
-        one, begun, count = STANDINS[name](), time.monotonic(), 0
-        self.say = lambda text: one.told(text, time.monotonic() - begun)
-        self.status = "simulated"
-        while time.monotonic() - self.asked < IDLE:
-            now = time.monotonic() - begun
-            while count <= now * one.rate:
-                self.put(one.line(count / one.rate))
-                count += 1
-            await asyncio.sleep(0.01)
-
-    async def _tcp(self, rest: str) -> None:
-        host, _, port = rest.strip("/").rpartition(":")
-        reader, writer = await asyncio.wait_for(asyncio.open_connection(host, int(port)), 5)
-        self.status = "connected"
-        self.say = lambda text: writer.write(text.encode() + b"\n")
-        try:
-            while raw := await reader.readline():
-                self.put(raw.decode(errors="replace"))
-                if time.monotonic() - self.asked > IDLE:
-                    return
-        finally:
-            self.say = lambda text: None
-            writer.close()
-
-    async def _serial(self, rest: str) -> None:
-        import serial
-
-        path, _, speed = rest.partition("@")
-        loop = asyncio.get_running_loop()
-        port = await loop.run_in_executor(
-            None, lambda: serial.Serial(path, int(speed or 9600), timeout=0.5)
-        )
-        self.status = "connected"
-        self.say = lambda text: port.write(text.encode() + b"\n")
-        try:
-            while time.monotonic() - self.asked < IDLE:
-                raw = await loop.run_in_executor(None, port.readline)
-                if raw:
-                    self.put(raw.decode(errors="replace"))
-        finally:
-            self.say = lambda text: None
-            port.close()
+TOGETHER, QUIET = 0.04, 1.0
+# What an instrument may be told by a page; "pull" moves something and goes to stand-ins alone.
+_ZERO, _PULL = "zero", "pull"
 
 
 class Bridge:
-    """Answers browsers: ``/stream`` sends lines as they come, ``/say`` passes one to the instrument."""
+    """Answers browsers: ``/stream`` takes an instrument up and sends its lines, ``/say`` passes one to it,
+    ``/leave`` gives it back.
+    """
 
     def __init__(self, secret: str) -> None:
         self.secret, self.sources = secret, dict[str, Source]()
 
-    def source(self, address: str) -> Source:
+    def source(self, wire: Wire) -> Source:
         """The instrument at an address, opened where it is not yet."""
-        found = self.sources.get(address)
+        found = self.sources.get(wire.address)
         if found is None or found.task.done():
-            found = self.sources[address] = Source(address)
+            leases = found.leases if found else None
+            found = self.sources[wire.address] = Source(wire)
+            found.leases = leases or found.leases
         found.asked = time.monotonic()
         return found
 
     async def answer(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """One request."""
-        with suppress(ConnectionError, asyncio.IncompleteReadError, asyncio.TimeoutError):
+        with suppress(
+            ConnectionError, asyncio.IncompleteReadError, asyncio.TimeoutError, ValueError
+        ):
             head = (await asyncio.wait_for(reader.readuntil(b"\r\n\r\n"), 10)).decode("latin-1")
             verb, target, _ = head.split(" ", 2)
             headers = {
@@ -132,33 +60,73 @@ class Bridge:
 
     async def _told(self, writer: Any, verb: str, target: Any, headers: dict[str, str]) -> None:
         asked = {k: v[0] for k, v in parse_qs(target.query).items()}
-        address = opened(asked.get("token", ""), time.time(), self.secret)
-        shared = _allowed(headers)
+        wire = opened(asked.get("token", ""), time.time(), self.secret)
+        shared, client = _allowed(headers), asked.get("client", "")[:60]
         if target.path == "/health":
             writer.write(_head("200 OK", "text/plain", shared) + b"ok")
-        elif not address:
+        elif wire is None:
             writer.write(_head("403 Forbidden", "text/plain", shared) + b"not signed")
+        elif not client:
+            writer.write(_head("400 Bad Request", "text/plain", shared) + b"no page named")
         elif verb == "POST" and target.path == "/say":
-            self.source(address).say(asked.get("line", "")[:60].strip())
+            said = self._say(self.source(wire), client, asked.get("line", "").strip())
+            writer.write(_head("204 No Content" if said else "409 Conflict", "text/plain", shared))
+        elif verb == "POST" and target.path == "/leave":
+            self.source(wire).leases.leave(client)
             writer.write(_head("204 No Content", "text/plain", shared))
         elif verb == "GET" and target.path == "/stream":
             writer.write(_head("200 OK", "text/event-stream", shared))
-            since = headers.get("last-event-id") or asked.get("since", "")
-            async for part in self._stream(address, int(since) if since.isdigit() else 0):
-                writer.write(part)
-                await writer.drain()
+            since = headers.get("last-event-id", "")
+            after = int(since) if since.isdigit() else 0
+            async with aclosing(self._stream(wire, client, asked, after)) as parts:
+                async for part in parts:
+                    writer.write(part)
+                    await writer.drain()
         else:
             writer.write(_head("404 Not Found", "text/plain", shared))
         await writer.drain()
 
-    async def _stream(self, address: str, since: int) -> AsyncIterator[bytes]:
-        """Lines gathered for a blink; how it stands when that changes, and where it is quiet a sign of life."""
-        at, quiet, told = since, 0.0, ""
-        if not since:
-            at = self.source(address).number
+    def _say(self, source: Source, client: str, line: str) -> bool:
+        """Pass a line on from the page that has the instrument; whether it may be said."""
+        held = source.leases.now
+        if held is None or held.client != client or line not in (_ZERO, _PULL):
+            return False
+        if line == _ZERO or source.simulated:
+            source.say(line)
+        return True
+
+    async def _stream(
+        self, wire: Wire, client: str, asked: dict[str, str], since: int
+    ) -> AsyncGenerator[bytes, None]:
+        """Its lines while this page has it; who has it where another does."""
+        source, at = self.source(wire), time.monotonic()
+        held = source.leases.resume(client, since, at) if since else None
+        if held is None:
+            specimen = asked.get("specimen", "")[:80]
+            asks = Lease(client, wire.who, specimen, time.time(), source.number)
+            held = source.leases.take(asks, at, over=asked.get("over") == "1" and not since)
+            since = source.number
+        if held is not None:
+            try:
+                async with aclosing(self._lines(wire, held, since)) as parts:
+                    async for part in parts:
+                        yield part
+            finally:
+                source.leases.ended(held, time.monotonic())
+        async for part in self._not_ours(wire, client):
+            yield part
+
+    async def _lines(self, wire: Wire, held: Lease, at: int) -> AsyncGenerator[bytes, None]:
+        """Lines gathered for a blink, each with its number; how the wire stands when that changes, and where it is
+        quiet a sign of life. Ends when the instrument is taken over.
+        """
+        quiet, told = 0.0, ""
+        yield _event("lease", {"mine": True, "simulated": self.source(wire).simulated})
         while True:
-            source = self.source(address)
-            if source.status != told:
+            source = self.source(wire)
+            if source.leases.now is not held:
+                return
+            if source.status != told or quiet >= QUIET:
                 told, quiet = source.status, 0.0
                 yield f"event: status\ndata: {told}\n\n".encode()
             fresh = []
@@ -168,13 +136,30 @@ class Bridge:
                 fresh.append((number, text))
             if fresh:
                 at, quiet = fresh[0][0], 0.0
-                data = "".join(f"data: {text}\n" for _, text in reversed(fresh))
+                data = "".join(f"data: {number} {text}\n" for number, text in reversed(fresh))
                 yield f"id: {at}\n{data}\n".encode()
-            elif quiet >= 1.0:
-                quiet = 0.0
-                yield f"event: status\ndata: {source.status}\n\n".encode()
             quiet += TOGETHER
             await asyncio.sleep(TOGETHER)
+
+    async def _not_ours(self, wire: Wire, client: str) -> AsyncGenerator[bytes, None]:
+        """Who has it, said again each second, until it is free; asking does not keep it open."""
+        while True:
+            source = self.sources.get(wire.address)
+            held = source.leases.now if source else None
+            if source is None or held is None or source.leases.free(time.monotonic()):
+                yield _event("lease", {"mine": False, "free": True})
+                return
+            if held.client == client:
+                return
+            who, specimen = held.who, held.specimen
+            yield _event(
+                "lease", {"mine": False, "who": who, "specimen": specimen, "since": held.since}
+            )
+            await asyncio.sleep(QUIET)
+
+
+def _event(name: str, told: dict[str, object]) -> bytes:
+    return f"event: {name}\ndata: {json.dumps(told)}\n\n".encode()
 
 
 def _allowed(headers: dict[str, str]) -> str:

@@ -26,7 +26,9 @@ def _told(noun: str, only: str = "") -> Tracked:
 
 
 TRACKED = {
-    "people_workshop": _told("workshop", "name currency date_form comma idle_minutes"),
+    "people_workshop": _told(
+        "workshop", "name currency date_form comma idle_minutes instrument_networks"
+    ),
     "people_seat": Tracked("person", hidden=("elsewhere", "single_keys")),
     "people_invitation": Tracked("invitation", hidden=("token",)),
     "auth_user": Tracked(

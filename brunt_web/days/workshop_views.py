@@ -15,6 +15,7 @@ from brunt_web.days.hours import hours_of, known_zones
 from brunt_web.interface.together import look_again, seal
 from brunt_web.interface.typed import kept
 from brunt_web.interface.ways import DATE_FORMS
+from brunt_web.interface.wires import checked_networks
 from brunt_web.people.models import Workshop
 from brunt_web.people.requests import SeatedRequest
 
@@ -39,6 +40,12 @@ class WorkshopForm(forms.Form):
         max_value=100_000,
         help_text="0 for never",
     )
+    instrument_networks = forms.CharField(
+        label="Networks where instruments may stand",
+        required=False,
+        max_length=400,
+        help_text="private ones, parted by commas: 192.168.1.0/24; 127.0.0.1 for this machine; empty for none",
+    )
 
     def clean_zone(self) -> str:
         """A zone there is."""
@@ -46,6 +53,13 @@ class WorkshopForm(forms.Form):
         if said not in available_timezones():
             raise forms.ValidationError("No such zone; write it as Europe/Berlin or UTC.")
         return said
+
+    def clean_instrument_networks(self) -> str:
+        """Private networks, each written in one way."""
+        try:
+            return checked_networks(str(self.cleaned_data["instrument_networks"]))
+        except InputError as problem:
+            raise forms.ValidationError(problem.sentence) from None
 
 
 def ways_of(workshop: Workshop) -> dict[str, str]:
@@ -57,6 +71,7 @@ def ways_of(workshop: Workshop) -> dict[str, str]:
         "date_form": workshop.date_form,
         "comma": "1" if workshop.comma else "",
         "idle_minutes": str(workshop.idle_minutes),
+        "instrument_networks": workshop.instrument_networks,
     }
 
 

@@ -11,6 +11,7 @@ from django.dispatch import Signal
 
 from brunt_core.identifiers import SHORT_ONES
 from brunt_web.interface.ways import DATE_FORMS
+from brunt_web.interface.wires import PRIVATE
 from brunt_web.people.roles import OWNER, ROLES
 
 
@@ -34,6 +35,7 @@ class Workshop(models.Model):
     date_form = models.CharField(max_length=10, default="j M Y", choices=list(DATE_FORMS.items()))
     comma = models.BooleanField(default=False, help_text="decimals are written with a comma")
     idle_minutes = models.PositiveIntegerField(default=720, help_text="0: nobody is signed out")
+    instrument_networks = models.CharField(max_length=400, default=PRIVATE, blank=True)
     created_at = models.DateTimeField(db_default=Now())
 
     class Meta:

@@ -12,7 +12,7 @@ from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.made_once import made_once
-from brunt_web.interface.wires import signed
+from brunt_web.interface.wires import Wire, signed
 from brunt_web.library.models import Procedure, Rig
 
 
@@ -59,20 +59,20 @@ _PEAK = ("force", "torque", "angle")
 _HOURS = 12
 
 
-def live_of(turn: Turn) -> dict[str, Any] | None:
-    """What the bench needs to show a live instrument: where, what it reads, by which units it is known."""
+def live_of(turn: Turn, who: str) -> dict[str, Any] | None:
+    """What the bench needs to show a live instrument to a person: where, what it reads, by which units it is known."""
     rig, spec = turn.on_rig, turn.procedure.reading
     if rig is None or not rig.instrument:
         return None
+    wire = Wire(rig.instrument, who, rig.workshop.instrument_networks)
     return {
-        "token": signed(rig.instrument, time() + _HOURS * 3600, settings.SECRET_KEY),
+        "token": signed(wire, time() + _HOURS * 3600, settings.SECRET_KEY),
         "port": settings.BRIDGE_PORT,
         "at": settings.BRIDGE_AT,
         "address": rig.instrument,
         "dimension": spec.dimension,
         "mode": "peak" if spec.dimension in _PEAK else "now",
         "units": _units(spec.dimension if spec.dimension in DIMENSIONS else rig.dimension),
-        "simulated": rig.instrument.startswith("sim:"),
         "curve": bool(turn.procedure.method.curve),
         "name": rig.name,
     }

@@ -163,6 +163,7 @@ def _context(
         "curve": getattr(turn, "curve", None),
         "cautions_open": queries.cautions_open(request.user, method),
         **_fields(turn, texts, now),
+        "live": live_of(turn, request.user.get_username()) if not test else None,
         **answer_context(tried, turn),
     }
 
@@ -187,7 +188,6 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "ticks": turn.condition.asks.get("ticks", []),
         "out_for": queries.minutes_out(turn, now),
         "rigs": rigs,
-        "live": live_of(turn) if not test else None,
         "overdue": _overdue(turn, now),
         "state": state_of(turn.specimen, now)
         if turn.specimen.treated or _is_in_state(turn)

@@ -75,30 +75,29 @@ class Shown(BrowserTestCase):
 
 
 class Bridged(BrowserTestCase):
-    @classmethod
-    def setUpClass(cls):
-        super().setUpClass()
-        cls.port = free_port("127.0.0.1", 0)
-        cls.bridge = subprocess.Popen(
-            [sys.executable, "-m", "brunt_command.instruments.bridge", "--port", str(cls.port)],
+    def begin_bridge(self):
+        """One of its own for each test: an instrument stays with the page that had it for some seconds."""
+        self.bridge = subprocess.Popen(
+            [sys.executable, "-m", "brunt_command.instruments.bridge", "--port", str(self.port)],
             cwd=ROOT,
             env={**os.environ, "PYTHONPATH": str(ROOT)},
         )
         for _ in range(200):
             try:
-                urllib.request.urlopen(f"http://127.0.0.1:{cls.port}/health", timeout=1).close()
+                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/health", timeout=1).close()
                 break
             except OSError:
                 time.sleep(0.05)
 
-    @classmethod
-    def tearDownClass(cls):
-        cls.bridge.terminate()
-        cls.bridge.wait(10)
-        super().tearDownClass()
+    def end_bridge(self):
+        self.bridge.terminate()
+        self.bridge.wait(10)
 
     def setUp(self):
         super().setUp()
+        self.port = free_port("127.0.0.1", 0)
+        self.begin_bridge()
+        self.addCleanup(self.end_bridge)
         csp = {
             "DIRECTIVES": {
                 "default-src": ["'self'"],
@@ -204,5 +203,83 @@ class Bridged(BrowserTestCase):
         self.sees("472", "[data-live-peak]")
         self.page.evaluate("() => window.cut()")
         self.sees("The port was lost", "[data-live-says]")
-        self.page.evaluate("() => document.querySelector('[data-live-take]').click()")
-        self.assertEqual(self.page.locator("#f-force").input_value(), "472.0 N")
+        self.page.evaluate("() => document.querySelector('[data-live-take]')?.click()")
+        self.assertEqual(self.page.locator("#f-force").input_value(), "", "no figure over a gap")
+
+    def feed(self, text):
+        self.page.evaluate("(text) => window.wire(text)", text)
+
+    def test_no_figure_over_lines_that_are_missing_and_begin_clears(self):
+        """The instrument's clock leaps from 0.6 s to 9 s: a fall seen over that is no break."""
+        self.page.add_init_script(SERIAL)
+        self.bench("tension", "browser:9600")
+        self.page.get_by_role("button", name="Connect").click()
+        self.page.wait_for_function("() => window.wire")
+        self.feed("".join(f"{i / 100} s; {i * 5} N; {i / 50} mm\n" for i in range(60)))
+        self.sees("295", "[data-live-peak]")
+        self.feed("".join(f"{9 + i / 100} s; 0.1 N; 9 mm\n" for i in range(20)))
+        self.sees("Lines are missing", "[data-live-says]")
+        self.page.get_by_role("button", name="Take the figure").click()
+        self.sees("this pull gives no figure", "[data-live-says]")
+        field = self.page.locator("#f-force")
+        self.assertEqual(field.input_value(), "")
+        field.fill("290")
+        self.page.get_by_role("button", name="Begin").click()
+        self.assertEqual(field.input_value(), "", "Begin clears the field")
+        self.feed(
+            "".join(f"{19.7 + i / 100} s; 0.1 N; 0 mm\n" for i in range(30))
+            + "".join(f"{20 + i / 100} s; {i * 6} N; {i / 50} mm\n" for i in range(60))
+            + "".join(f"{20.6 + i / 100} s; 0.2 N; 1.2 mm\n" for i in range(10))
+        )
+        self.sees("held as the peak", "[data-live-says]")
+        self.assertEqual(field.input_value(), "354.0 N")
+
+    def test_a_bridge_killed_in_a_pull_gives_no_peak(self):
+        self.bench("tension", "sim:load-cell")
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        self.page.get_by_role("button", name="Begin").click()
+        self.page.wait_for_function(
+            "() => parseFloat(document.querySelector('[data-live-peak]').textContent) > 60"
+        )
+        self.bridge.kill()
+        self.bridge.wait(10)
+        self.sees("Cut off", "[data-live-says]")
+        self.begin_bridge()
+        self.sees("Lines are missing", "[data-live-says]")
+        self.page.wait_for_timeout(1500)
+        self.assertEqual(self.page.locator("#f-force").input_value(), "")
+        self.pulled()
+
+    def test_a_second_tester_sees_who_has_it_and_no_figure_and_may_take_it_over(self):
+        self.bench("tension", "sim:load-cell")
+        code = self.heading()
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        second = self.page.context.new_page()
+        self.addCleanup(second.close)
+        second.goto(self.page.url)
+        second.get_by_role("button", name="Connect").click()
+        said = second.locator("[data-live-says]")
+        said.filter(has_text=f"In use by {self.user.username} for {code} since").wait_for()
+        self.pulled()
+        self.assertEqual(second.locator("#f-force").input_value(), "")
+        self.assertEqual(second.locator("[data-live-peak]").inner_text(), "–")
+        second.get_by_role("button", name="Take it over").click()
+        said.filter(has_text="simulated").wait_for()
+        self.sees("In use by", "[data-live-says]")
+
+    def test_a_reload_replays_no_peak_of_before(self):
+        self.bench("tension", "sim:load-cell")
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        self.pulled()
+        self.page.locator("#f-force").fill("")
+        self.page.reload()
+        self.page.get_by_role("button", name="Connect").click()
+        self.sees("simulated", "[data-live-says]")
+        self.page.wait_for_timeout(1500)
+        self.assertLess(
+            float(self.page.locator("[data-live-peak]").inner_text().removesuffix(" N")), 5
+        )
+        self.assertEqual(self.page.locator("#f-force").input_value(), "")

@@ -2,8 +2,10 @@
 
 import re
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import date
+from ipaddress import ip_address
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -12,6 +14,7 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.mechanics.calibration import Point, verdict
 from brunt_core.quantities import parse_typed
+from brunt_web.interface.wires import tcp_parts, where
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
 from brunt_web.library.models import Calibration, Procedure, Rig
 
@@ -48,14 +51,28 @@ _WIRES = re.compile(
 )
 
 
-def checked_instrument(text: str) -> str:
-    """An instrument's address in one of its forms. Raises :class:`InputError` for another."""
+def checked_instrument(text: str, networks: str) -> str:
+    """An instrument's address in one of its forms, within the workshop's networks where it is a number.
+
+    A name is looked up when it is opened. Raises :class:`InputError` for another.
+    """
     said = text.strip()
-    if said and not _WIRES.fullmatch(said):
+    if said and (not _WIRES.fullmatch(said) or ".." in said):
         raise InputError(
             "Write it as tcp:host:port, serial:/dev/ttyUSB0@9600, browser:9600 or sim:load-cell.",
             "instrument",
         )
+    if said.startswith("tcp:"):
+        host, port = tcp_parts(said.removeprefix("tcp:"))
+        with suppress(ValueError):
+            ip_address(host)
+            try:
+                where(host, port, networks)
+            except OSError as problem:
+                raise InputError(
+                    f"{str(problem).capitalize()}; the owner names those networks on the workshop's page.",
+                    "instrument",
+                ) from None
     return said
 
 
@@ -71,7 +88,7 @@ def change_rig(rig: Rig, told: RigFacts, as_seen: Callable[[Rig], None] = lambda
     if told.slowest and told.fastest and told.slowest > told.fastest:
         raise InputError("The slowest speed is above the fastest.", "slowest")
     rig.name, rig.location, rig.note = told.name, told.location, told.note
-    rig.instrument = checked_instrument(told.instrument)
+    rig.instrument = checked_instrument(told.instrument, rig.workshop.instrument_networks)
     rig.capacity, rig.resolution = told.capacity, told.resolution or 0.0
     rig.slowest, rig.fastest = told.slowest, told.fastest
     if told.relative_error is not None:

@@ -1,99 +1,135 @@
-// A live instrument at the bench: the figure runs, the peak is held, the curve is drawn as it comes. Lines come
-// through the bridge or the browser's own serial port; what was missed while cut off is sent again.
+// A live instrument at the bench: the figure runs, the peak is held, the curve is drawn as it comes. A figure belongs
+// to one pull of one specimen: nothing counts from before it was taken up, and nothing across lines that are missing.
 import * as outbox from "../interface/js/outbox.js";
 import { said } from "../interface/js/said.js";
 import { form, root } from "./screen.js";
+import { bridged, ownSerial } from "./wire.js";
 
-const KEY = "brunt-live";
-let wire = null; // what is open: { close(), say(text) }
+let wire = null; // what is open: { close(), leave(), say(text) }
 let address = "";
+let specimen = "";
 let points = []; // [seconds, value, travel] since this specimen was taken up
 let peak = null;
-let last = null;
+let last = null; // the last value with its unit
+let before = null; // the number and the instrument's own time of the last line
+let arrived = 0;
+let usual = 0; // milliseconds between arrivals
 let ended = "";
 let zero = 0;
 let took = "";
+let spoiled = ""; // why this pull gives no figure
+let away = false;
+let begins = false;
 
 const panel = () => root.querySelector("[data-live]");
 const part = (name) => panel()?.querySelector(`[data-live-${name}]`);
 const units = () => JSON.parse(panel().dataset.units);
+const holdsPeak = () => panel().dataset.mode === "peak";
 // What goes into a field is written with a point whatever the workshop's way: 1,234 could be a thousand.
 const shown = (value) => (Math.abs(value) >= 100 ? value.toFixed(1) : Math.abs(value) >= 10 ? value.toFixed(2) : value.toFixed(3));
 
-// Another specimen stands at the bench: what was read belongs to the one before.
+// Another specimen at the bench: what was read belongs to the one before, and the instrument is taken up anew.
 export function attach() {
-  points = [];
-  peak = last = null;
-  ended = took = "";
   if (!panel()) { close(); return; }
-  if (wire && address !== panel().dataset.address) close();
+  const here = `${form().dataset.code} ${form().getAttribute("action")}`;
+  if (here === specimen) { show(); return; }
+  specimen = here;
+  forget();
+  if (wire) takeUp();
   show();
 }
 
+function forget() {
+  points = [];
+  peak = last = before = null;
+  ended = took = spoiled = "";
+  zero = 0;
+}
+
 function close() {
-  wire?.close();
+  wire?.leave();
   wire = null;
 }
 
-async function open() {
+async function takeUp(over = false) {
   const box = panel().dataset;
+  const isOwn = box.address.startsWith("browser:");
+  if (wire && isOwn && address === box.address) return; // the port stays open; what it said before is forgotten
+  wire?.close();
   address = box.address;
   says("Opening …");
   try {
-    wire = address.startsWith("browser:") ? await ownSerial(Number(address.slice(8)) || 9600) : bridged(box);
-    show();
+    wire = isOwn ? await ownSerial(Number(address.slice(8)) || 9600, heard) : bridged(box, form().dataset.code, heard, over);
   } catch (problem) {
     wire = null;
     says(problem.name === "NotFoundError" ? "No port was chosen." : `Not opened: ${problem.message}`);
   }
+  show();
 }
 
-function bridged(box) {
-  const base = box.at ?? `${location.protocol}//${location.hostname}:${box.port}`;
-  const since = sessionStorage.getItem(KEY + address) ?? "";
-  const source = new EventSource(`${base}/stream?token=${encodeURIComponent(box.token)}&since=${since}`);
-  source.onmessage = (event) => {
-    try { sessionStorage.setItem(KEY + address, event.lastEventId); } catch { /* only what was missed over a reload is lost */ }
-    for (const line of event.data.split("\n")) take(line);
-  };
-  source.addEventListener("status", (event) => says(event.data));
-  source.onerror = () => says("Cut off; what comes meanwhile is kept and sent when it is back.");
-  return { close: () => source.close(), say: (text) => fetch(`${base}/say?token=${encodeURIComponent(box.token)}&line=${encodeURIComponent(text)}`, { method: "POST" }).catch(() => says("The bridge cannot be reached.")) };
-}
-
-async function ownSerial(baudRate) {
-  if (!navigator.serial) throw new Error("this browser has no serial ports; use the bridge");
-  const port = await navigator.serial.requestPort();
-  await port.open({ baudRate });
-  let going = true;
-  const reader = port.readable.getReader();
-  const text = new TextDecoder();
-  let held = "";
-  (async () => {
-    try {
-      while (going) {
-        const { value, done } = await reader.read();
-        if (done) break;
-        held += text.decode(value, { stream: true });
-        const lines = held.split(/\r?\n/);
-        held = lines.pop();
-        lines.forEach(take);
-      }
-      says("The port is closed.");
-    } catch { says("The port was lost; connect it again. What was read stands."); }
+const heard = {
+  line(number, text) {
+    if (before && number !== before.number + 1) miss();
+    before = { number, at: before?.at ?? null };
+    away = false;
+    take(text);
+  },
+  status(text) { if (!spoiled && !ended) says(text); },
+  away(sentence) { away = true; says(sentence); },
+  lost(sentence) {
     wire = null;
+    if (points.length && !ended) miss();
+    says(spoiled && holdsPeak() ? `${sentence} ${spoiled}` : sentence);
     show();
-  })();
-  return { close: () => { going = false; reader.cancel().finally(() => port.close()); }, say: async (line) => { const writer = port.writable.getWriter(); await writer.write(new TextEncoder().encode(`${line}\n`)); writer.releaseLock(); } };
+  },
+  lease(told) {
+    if (told.mine) {
+      away = false;
+      offer(false);
+      if (begins) { begins = false; wire?.say("pull"); }
+      return;
+    }
+    begins = false;
+    if (points.length && !ended) miss();
+    if (told.free) { close(); says("It is free now; connect it."); offer(false); show(); return; }
+    const since = new Date(told.since * 1000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+    says(`In use by ${told.who}${told.specimen ? ` for ${told.specimen}` : ""} since ${since}.`);
+    offer(true);
+  },
+};
+
+// Lines are missing: a peak or a fall seen over them would be nobody's.
+function miss() {
+  if (!points.length || ended || !panel()) return;
+  const now = new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+  points = [];
+  peak = null;
+  if (!holdsPeak()) return;
+  spoiled = `Lines are missing before ${now}: this pull gives no figure. Begin another, or type what the display holds.`;
+  says(spoiled);
+}
+
+const offer = (taken) => { if (part("over")) part("over").hidden = !taken; };
+
+// Another pull of the same specimen: the field is emptied, nothing of before counts.
+function begin() {
+  forget();
+  fill("");
+  begins = true;
+  if (address.startsWith("browser:")) { begins = false; says("Begun."); return; }
+  takeUp();
 }
 
 // One line: a quantity with its unit, or several parted by ";", a time among them.
 function take(line) {
   if (!panel() || !line.trim() || line.startsWith("#")) return;
+  const now = performance.now();
+  usual = arrived ? 0.9 * usual + 0.1 * (now - arrived) : 0;
+  arrived = now;
   const known = units();
   let value = null;
   let travel = null;
-  let at = performance.now() / 1000;
+  let at = null;
   for (const piece of line.split(";")) {
     const found = piece.trim().match(/^([-+−]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(\S.*)?$/);
     if (!found) continue;
@@ -102,21 +138,31 @@ function take(line) {
     const kind = known[unit];
     if (!Number.isFinite(number)) continue;
     if (kind === panel().dataset.dimension && value === null) value = { number, unit };
-    else if (kind === "time") at = number;
+    else if (kind === "time") at = number * ({ ms: 0.001, min: 60, h: 3600 }[unit] ?? 1);
     else if (kind === "length" || kind === "angle") travel = number;
   }
   if (!value) return;
   if (last && last.unit !== value.unit) { says(`The unit changed from ${last.unit} to ${value.unit}; begin again.`); return; }
   last = value;
-  if (ended) return;
-  points.push([at, value.number, travel]);
+  if (ended || spoiled) return;
+  if (at !== null) ownTime(at);
+  if (spoiled) return;
+  points.push([at ?? now / 1000, value.number, travel]);
   if (points.length > 30000) points.splice(0, points.length - 30000);
   hold(value);
 }
 
+// The instrument's own clock: where it runs back, or leaps, lines are missing whatever the wire says.
+function ownTime(at) {
+  const step = before.at === null ? 0 : at - before.at;
+  const typical = points.length > 5 ? (points.at(-1)[0] - points[0][0]) / (points.length - 1) : Infinity;
+  if (step < 0 || step > Math.max(10 * typical, 0.5)) miss();
+  before.at = at;
+}
+
 // The peak is held; a fall to under six tenths of it, above the noise, is a break.
 function hold(value) {
-  if (panel().dataset.mode !== "peak") return;
+  if (!holdsPeak()) return;
   if (points.length <= 20) { zero = Math.max(zero, ...points.map((p) => Math.abs(p[1]))); if (points.length === 20) zero = Math.max(...points.map((p) => Math.abs(p[1]))); }
   if (peak === null || value.number > peak) peak = value.number;
   const floor = Math.max(zero * 8, 1e-9);
@@ -132,10 +178,15 @@ function fill(text) {
   field.focus();
 }
 
+// What may be taken now; why not where nothing may.
 function figure() {
-  if (!last) return "";
-  const value = panel().dataset.mode === "peak" && peak !== null && !root.querySelector("[data-take-field]") ? peak : last.number;
-  return `${shown(value)} ${last.unit}`;
+  const ofPull = holdsPeak() && !root.querySelector("[data-take-field]");
+  if (ofPull && ended) return { text: ended };
+  if (ofPull && spoiled) return { why: spoiled };
+  const old = performance.now() - arrived > Math.max(3000, 5 * usual);
+  if (!last || away || !wire || old) return { why: "Nothing comes from the instrument now; no figure is taken." };
+  const value = ofPull && peak !== null ? peak : last.number;
+  return { text: `${shown(value)} ${last.unit}` };
 }
 
 function says(text) { if (part("says")) part("says").textContent = text; }
@@ -150,7 +201,7 @@ function show() {
 function clockTakes() {
   const field = root.querySelector("[data-take-field]");
   const due = root.querySelector("[data-timed].is-due");
-  if (!wire || !last || !field || !due || field.value || took === field.dataset.due + field.dataset.rung) return;
+  if (!field || !due || field.value || figure().why || took === field.dataset.due + field.dataset.rung) return;
   took = field.dataset.due + field.dataset.rung;
   fill(`${shown(last.number)} ${last.unit}`);
   root.querySelector("[data-take-now]")?.click();
@@ -158,6 +209,7 @@ function clockTakes() {
 
 // The curve goes with the entry, through the outbox: nothing is lost where the server is away.
 export function curveGoes(code) {
+  if (spoiled) return;
   const to = panel()?.dataset.curveTo;
   const drawn = points.filter((p) => p[2] !== null);
   if (!to || drawn.length < 20 || !last) return;
@@ -203,8 +255,11 @@ function line(canvas) {
 }
 
 root.addEventListener("click", (event) => {
-  if (event.target.closest("[data-live-go]")) { if (wire) { close(); show(); says("Disconnected; what was read stands."); } else open(); }
-  if (event.target.closest("[data-live-take]") && figure()) { ended = figure(); fill(ended); }
-  if (event.target.closest("[data-live-pull]")) { attach(); wire?.say("pull"); }
+  const on = (name) => event.target.closest(`[data-live-${name}]`);
+  if (on("go")) { if (wire) { close(); offer(false); show(); says("Disconnected."); if (points.length && !ended) miss(); } else takeUp(); }
+  if (on("over")) { forget(); takeUp(true); }
+  if (on("take")) { const { text, why } = figure(); if (why) says(why); else { ended = holdsPeak() ? text : ""; fill(text); } }
+  if (on("begin")) begin();
 });
+addEventListener("pagehide", () => wire?.close());
 attach();
