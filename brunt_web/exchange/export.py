@@ -23,7 +23,6 @@ from brunt_web.testing.models import Measurement, Reading, Result, Test
 from brunt_web.testing.templatetags.bench import taken_from
 
 Cell = str | int | float | datetime | None
-_BY_HAND = {"reason", "note", "left out because", "tested by", "not as planned", "tested all the same because"}  # fmt: skip
 _RUNS = re.compile(r"^\s*[=+\-@\t\r\n|%]")
 
 
@@ -207,10 +206,11 @@ def table_of(
     lines = [_Line(t, latest(marks[t.specimen_id]), levels.get(t.condition_id, {})) for t in turns]
     rows = [[c.cell(line) for c in columns] for line in lines]
     if hidden:
-        for i, column in enumerate(columns):
-            plain = hidden.name if column.head == "tested by" else hidden.text
-            for row in rows if column.head in _BY_HAND else ():
-                row[i] = plain(str(row[i] or ""))
+        by = next(i for i, c in enumerate(columns) if c.head == "tested by")
+        for row in rows:
+            row[by] = hidden.name(str(row[by] or ""))
+            row[:] = [hidden.text(c) if isinstance(c, str) else c for c in row]
+        columns = [Column(hidden.text(c.head), c.unit, c.cell) for c in columns]
     return columns, rows
 
 

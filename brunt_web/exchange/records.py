@@ -35,11 +35,11 @@ def tested_turns(where: QuerySet[Turn]) -> QuerySet[Turn]:
 def records_of(turns: Sequence[Turn], hidden: Nameless | None = None) -> list[Record]:
     """A record for each turn; with ``hidden`` people go by number."""
     marks = marks_at([t.specimen for t in turns])
-    return [_record(t, latest(marks[t.specimen_id]), hidden) for t in turns]
+    found = [_record(t, latest(marks[t.specimen_id]), hidden) for t in turns]
+    return hidden.document(found) if hidden else found
 
 
 def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Record:
-    said = hidden.text if hidden else str
     test = getattr(turn, "test", None)
     specimen, condition = turn.specimen, turn.condition
     return {
@@ -57,18 +57,17 @@ def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Recor
         "replicate": specimen.replicate,
         "order": turn.run_order + 1,
         "state": turn.state,
-        "left_out": said(turn.excluded_because) if turn.excluded else None,
+        "left_out": turn.excluded_because if turn.excluded else None,
         "sizes": {k: {"text": m.text, "value": m.value, "uncertainty": m.uncertainty} for k, m in marks.items()},
         "rig": turn.tested_as.get("rig") or "",
         "calibration_overdue_since": turn.tested_as.get("overdue") or None,
         "test": _test(test, hidden) if test else None,
         "results": [_result(r, turn.procedure) for r in sorted(turn.results.all(), key=lambda r: r.property_key)],
-        "deviations": [said(d["says"]) for d in specimen.deviations if d["turn"] in (None, turn.pk)],
+        "deviations": [d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk)],
     }  # fmt: skip
 
 
 def _test(test: Any, hidden: Nameless | None) -> Record:
-    said = hidden.text if hidden else str
     who = test.by.get_username()
     return {
         "at": test.at.isoformat(),
@@ -76,9 +75,9 @@ def _test(test: Any, hidden: Nameless | None) -> Record:
         "outcome": test.outcome,
         "place": test.place,
         "mode": test.mode,
-        "reason": said(test.reason),
-        "note": said(test.note),
-        "untimely": said(test.untimely),
+        "reason": test.reason,
+        "note": test.note,
+        "untimely": test.untimely,
         "speed": test.speed,
         "assumed": test.assumed,
         "readings": [
@@ -175,7 +174,7 @@ def campaign_record(
     records = records_of(turns, hidden)
     used = {r["property"] for t in records for r in t["results"]}
     own = [p.ranked_property for p in procedures if p.method.own_property]
-    return {
+    record = {
         "format": "brunt-results",
         "version": 1,
         "campaign": {
@@ -195,6 +194,7 @@ def campaign_record(
         "tests": records,
         "advice": "On tested specimens only; not for lifting, life-safety or pressure parts.",
     }
+    return hidden.document(record) if hidden else record
 
 
 def materials_in(conditions: Sequence[Condition], money: bool = True) -> list[Record]:

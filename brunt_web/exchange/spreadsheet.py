@@ -21,13 +21,17 @@ def export_xlsx(campaign: Campaign, hidden: Nameless | None = None) -> bytes:
     """Sheets of results, specimens, recipes and history, all with typed cells; text is never a formula."""
     out = io.BytesIO()
     book = _Book(out)
+    plain = hidden.text if hidden else str
     columns, rows = table_of(campaign, hidden)
     book.sheet("Results", [(c.head, c.unit) for c in columns], rows)
-    specimens = _specimens(campaign)
-    book.sheet("Specimens", *_specimen_rows(specimens, hidden))
-    book.sheet("Recipes", *_recipe_rows(campaign))
-    book.sheet("History", _HISTORY, _history_rows(campaign, hidden))
-    book.close(campaign.question[:200])
+    for name, (head, found) in (
+        ("Specimens", _specimen_rows(_specimens(campaign))),
+        ("Recipes", _recipe_rows(campaign)),
+        ("History", (_HISTORY, _history_rows(campaign, hidden))),
+    ):
+        told = [[plain(c) if isinstance(c, str) else c for c in row] for row in found]
+        book.sheet(name, [(plain(word), unit) for word, unit in head], told)
+    book.close(plain(campaign.question)[:200])
     return out.getvalue()
 
 
@@ -74,9 +78,7 @@ def _specimens(campaign: Campaign) -> list[Specimen]:
     )
 
 
-def _specimen_rows(
-    specimens: Sequence[Specimen], hidden: Nameless | None
-) -> tuple[list[Head], list[list[Cell]]]:
+def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list[Cell]]]:
     """A row a specimen; its sizes and mass at the last moment they were taken."""
     marks = marks_at(specimens)
     taken = {s.pk: latest(marks[s.pk]) for s in specimens}
@@ -87,7 +89,6 @@ def _specimen_rows(
         *((k.replace("_", " "), "g" if k == "mass" else "mm") for k in keys),
         *((w, "") for w in ("spare", "replaces", "owes", "not as planned", "defects", "note")),
     ]  # fmt: skip
-    plain = hidden.text if hidden else str
     rows: list[list[Cell]] = []
     for s in specimens:
         sizes = [_size(taken[s.pk].get(k), k) for k in keys]
@@ -96,8 +97,8 @@ def _specimen_rows(
             s.orientation, s.made, s.made_how, s.made_at,
             *(_said(s.made_as.get(k)) for k in ("lot", "recipe", "printer")), *sizes,
             "yes" if s.spare else "", s.replaces.code if s.replaces else "",
-            "; ".join(o["says"] for o in s.owed), plain("; ".join(d["says"] for d in s.deviations)),
-            "; ".join(map(str, s.defects)), plain(s.note),
+            "; ".join(o["says"] for o in s.owed), "; ".join(d["says"] for d in s.deviations),
+            "; ".join(map(str, s.defects)), s.note,
         ])  # fmt: skip
     return head, rows
 
@@ -160,8 +161,8 @@ def _history_rows(campaign: Campaign, hidden: Nameless | None) -> list[list[Cell
         .select_related("specimen", "by")
         .order_by("specimen__code", "at", "id")
     )
-    plain, name = (hidden.text, hidden.name) if hidden else (str, str)
+    name = hidden.name if hidden else str
     return [
-        [e.specimen.code, e.at, e.noted_at, e.kind, plain(e.what), name(e.by.get_username() if e.by else ""), e.undone_at]
+        [e.specimen.code, e.at, e.noted_at, e.kind, e.what, name(e.by.get_username() if e.by else ""), e.undone_at]
         for e in events
     ]  # fmt: skip

@@ -8,7 +8,8 @@ from urllib.parse import urlsplit
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, JsonResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.utils import timezone
@@ -20,7 +21,7 @@ from brunt_web.jobs.tasks import defer
 from brunt_web.people.middleware import is_part
 from brunt_web.people.requests import SeatedRequest
 
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 
 
 def heavy(
@@ -40,7 +41,7 @@ def heavy(
 
     def around(view: View) -> View:
         @wraps(view)
-        def handed(request: SeatedRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        def handed(request: SeatedRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
             if getattr(request, "as_job", False) or request.method != "POST":
                 return view(request, *args, **kwargs)
             if not (

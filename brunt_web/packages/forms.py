@@ -1,8 +1,9 @@
 """A package that is brought in."""
 
 from django import forms
+from django.core.files.uploadedfile import UploadedFile
 
-from brunt_web.packages.incoming import MOST_PACKED
+MOST_BY_WEB = 500_000_000
 
 
 class PackageForm(forms.Form):
@@ -18,10 +19,11 @@ class PackageForm(forms.Form):
         required=False, max_length=120, label="What its workshop is called here (empty: as it calls itself)"
     )  # fmt: skip
 
-    def clean_file(self) -> bytes:
-        """What is in the file."""
-        file = self.cleaned_data["file"]
-        if file.size > MOST_PACKED:
-            raise forms.ValidationError("The package is larger than 500 MB.")
-        content: bytes = file.read()
-        return content
+    def clean_file(self) -> UploadedFile:
+        """The file, as large as the server takes one."""
+        file: UploadedFile = self.cleaned_data["file"]
+        if (file.size or 0) > MOST_BY_WEB:
+            raise forms.ValidationError(
+                "The package is larger than 500 MB; bring it in by ./brunt package in FILE."
+            )
+        return file

@@ -5,10 +5,12 @@ import io
 import json
 import re
 import zipfile
+import zlib
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from hashlib import sha256
 from pathlib import PurePosixPath
-from typing import Any
+from typing import IO, Any
 
 from django.db import models
 
@@ -28,12 +30,48 @@ from brunt_web.packages.tables import (
     target,
 )
 
-MOST_BYTES, MOST_FILES, MOST_PACKED = 2_000_000_000, 60_000, 500_000_000
+MOST_BYTES, MOST_FILES, MOST_PACKED = 6_000_000_000, 60_000, 4_000_000_000
 MOST_ROWS = 3_000_000
 _NAME = re.compile(
     r"datapackage\.json|(data|flat)/[a-z_0-9]+\.csv|curves/[a-z_0-9]+\.bin|photos/[a-z_0-9]+\.(jpg|jpeg|png|webp)"
 )
 _OTHERS = ("condition_levels", "people", "properties")
+
+
+class Parts(Mapping[str, bytes]):
+    """The files inside, each unpacked when it is asked for: a package takes memory for its tables alone."""
+
+    def __init__(self, file: zipfile.ZipFile, names: Iterable[str]) -> None:
+        self.file, self.names = file, dict.fromkeys(names)
+
+    def __getitem__(self, name: str) -> bytes:
+        """What a file holds. Raises :class:`InputError` where it is more or less than it says."""
+        if name not in self.names:
+            raise KeyError(name)
+        info = self.file.getinfo(name)
+        with self.file.open(info) as part:
+            found = part.read(info.file_size + 1)
+        if len(found) != info.file_size:
+            raise InputError("The package holds more than it says.", "file")
+        return found
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.names)
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+    def sum_of(self, name: str) -> str:
+        """A file's SHA-256, read block by block."""
+        known = sha256()
+        with self.file.open(name) as part:
+            while block := part.read(1 << 20):
+                known.update(block)
+        return known.hexdigest()
+
+    def only(self, *folders: str) -> "Parts":
+        """The files of some folders."""
+        return Parts(self.file, (n for n in self.names if n.startswith(folders)))
 
 
 @dataclass
@@ -42,7 +80,7 @@ class Package:
 
     manifest: dict[str, Any]
     rows: dict[str, list[dict[str, Any]]] = field(default_factory=dict)
-    files: dict[str, bytes] = field(default_factory=dict)
+    files: Mapping[str, bytes] = field(default_factory=dict)
     levels: list[tuple[int, int]] = field(default_factory=list)
     people: list[str] = field(default_factory=list)
 
@@ -52,31 +90,43 @@ class Package:
         return str(self.manifest.get("title") or "A package")[:200]
 
     @property
+    def left_out(self) -> list[str]:
+        """What could not be included, as it was named when the package was made."""
+        told = self.manifest["brunt"].get("left_out")
+        return [str(t)[:300] for t in told[:50]] if isinstance(told, list) else []
+
+    @property
     def counts(self) -> dict[str, int]:
         """How many rows each table has, the empty ones left out."""
         return {name: len(rows) for name, rows in self.rows.items() if rows}
 
 
-def read_package(content: bytes) -> Package:
-    """Read and check a package; nothing is stored.
+def read_package(content: bytes | IO[bytes]) -> Package:
+    """Read and check a package; nothing is stored. Its photos and curves are read when they are stored.
 
     Raises :class:`InputError`, in one sentence, for a file that is no zip, damaged, of another kind,
     newer, too large, or holds names or cells that cannot be.
     """
-    if len(content) > MOST_PACKED:
-        raise InputError("The package is larger than 500 MB.", "file")
+    source = io.BytesIO(content) if isinstance(content, bytes) else content
+    if source.seek(0, io.SEEK_END) > MOST_PACKED:
+        raise InputError("The package is larger than 4 GB.", "file")
     try:
-        with zipfile.ZipFile(io.BytesIO(content)) as file:
-            parts = _parts(file)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, OSError, RuntimeError):  # fmt: skip
+        file = zipfile.ZipFile(source)
+        parts = _parts(file)
+    except InputError:
+        raise
+    except Exception:  # whatever a broken head of a zip file leads to
         raise InputError("This is no zip file, or it is damaged.", "file") from None
-    except Exception as error:
-        if isinstance(error, InputError):
-            raise
-        raise InputError("The zip file is damaged.", "file") from None
+    try:
+        return _read(parts)
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, NotImplementedError, OSError, RuntimeError):  # fmt: skip
+        raise InputError("This is no zip file, or it is damaged.", "file") from None
+
+
+def _read(parts: Parts) -> Package:
     package = Package(_manifest(parts))
     _check_parts(package.manifest["brunt"], parts)
-    package.files = {n: c for n, c in parts.items() if n.startswith(("curves/", "photos/"))}
+    package.files = parts.only("curves/", "photos/")
     package.people = _people(parts)
     for table in TABLES:
         package.rows[table.name] = _rows(table, parts, len(package.people))
@@ -86,7 +136,7 @@ def read_package(content: bytes) -> Package:
     return package
 
 
-def _parts(file: zipfile.ZipFile) -> dict[str, bytes]:
+def _parts(file: zipfile.ZipFile) -> Parts:
     """Every file inside; names, number and size looked at before anything is unpacked."""
     every = file.infolist()
     if len(every) > MOST_FILES:
@@ -100,19 +150,13 @@ def _parts(file: zipfile.ZipFile) -> dict[str, bytes]:
     if odd is not None:
         raise InputError(f"The package holds a file that does not belong there: “{odd[:60]}”.", "file")  # fmt: skip
     if sum(i.file_size for i in every) > MOST_BYTES:
-        raise InputError("The package would unpack to more than 2 GB.", "file")
+        raise InputError("The package would unpack to more than 6 GB.", "file")
     if any(i.file_size > 1e6 and i.file_size > 400 * max(i.compress_size, 1) for i in every):
         raise InputError("The package is packed so tightly that it cannot be what it says.", "file")
-    found = {}
-    for info in every:
-        with file.open(info) as part:
-            found[info.filename] = part.read(info.file_size + 1)
-        if len(found[info.filename]) != info.file_size:
-            raise InputError("The package holds more than it says.", "file")
-    return found
+    return Parts(file, names)
 
 
-def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
+def _manifest(parts: Parts) -> dict[str, Any]:
     try:
         manifest = json.loads(parts["datapackage.json"])
     except (ValueError, RecursionError):
@@ -128,7 +172,7 @@ def _manifest(parts: dict[str, bytes]) -> dict[str, Any]:
     return manifest
 
 
-def _check_parts(own: dict[str, Any], parts: dict[str, bytes]) -> None:
+def _check_parts(own: dict[str, Any], parts: Parts) -> None:
     """Every file is what was packed, none is missing and none came in besides; a package of the first form says nothing."""
     if own["format"] < 2:
         return
@@ -143,11 +187,11 @@ def _check_parts(own: dict[str, Any], parts: dict[str, bytes]) -> None:
     for name, known in told.items():
         if name not in parts:
             raise InputError(f"The file {name} is missing from the package.", "file")
-        if sha256(parts[name]).hexdigest() != known:
+        if parts.sum_of(name) != known:
             raise InputError(f"The file {name} of the package is not what was packed: it was changed or damaged.", "file")  # fmt: skip
 
 
-def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str]]:
+def _table(parts: Parts, name: str, head: list[str]) -> list[list[str]]:
     """The rows of a table under this heading; columns that an older package lacks are empty."""
     content = parts.get(f"data/{name}.csv")
     if content is None and name in ADDED:
@@ -173,7 +217,7 @@ def _table(parts: dict[str, bytes], name: str, head: list[str]) -> list[list[str
     return rows[1:]
 
 
-def _rows(table: Table, parts: dict[str, bytes], people: int) -> list[dict[str, Any]]:
+def _rows(table: Table, parts: Parts, people: int) -> list[dict[str, Any]]:
     fields = list(columns(table))
     found = []
     for i, row in enumerate(
@@ -191,7 +235,7 @@ def _rows(table: Table, parts: dict[str, bytes], people: int) -> list[dict[str, 
     return found
 
 
-def _cell(table: Table, f: models.Field, text: str, people: int, parts: dict[str, bytes]) -> Any:
+def _cell(table: Table, f: models.Field, text: str, people: int, parts: Parts) -> Any:
     if is_person(f):
         number = cells.read(f, text)
         if number is not None and not 1 <= number <= people:
@@ -207,14 +251,14 @@ def _cell(table: Table, f: models.Field, text: str, people: int, parts: dict[str
     return cells.read(f, text)
 
 
-def _people(parts: dict[str, bytes]) -> list[str]:
+def _people(parts: Parts) -> list[str]:
     rows = _table(parts, "people", ["id", "name"])
     if [r[0] for r in rows] != [str(i) for i in range(1, len(rows) + 1)]:
         raise InputError("The people of the package are not numbered in order.", "file")
     return [r[1][:150] for r in rows]
 
 
-def _levels(parts: dict[str, bytes]) -> list[tuple[int, int]]:
+def _levels(parts: Parts) -> list[tuple[int, int]]:
     rows = _table(parts, "condition_levels", ["condition", "level"])
     try:
         return [(int(a), int(b)) for a, b in rows]

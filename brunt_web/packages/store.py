@@ -27,7 +27,7 @@ from brunt_web.packages.tables import (
 )
 from brunt_web.people.models import Workshop
 
-_BATCH = 2000
+_BATCH, _FEW = 2000, 20
 
 
 def store(package: Package, name: str = "") -> Workshop:
@@ -112,16 +112,23 @@ class _Storing:
     def _table(self, table: Table) -> None:
         fields = list(columns(table))
         shop = any(f.name == "workshop" for f in table.model._meta.concrete_fields)
-        rows = []
-        for row in self.package.rows[table.name]:
-            values = {f.attname: self._value(table, f, row[f.name]) for f in fields}
-            if shop:
-                values["workshop_id"] = self.workshop.pk
-            if any(f.name == "entry_key" for f in table.model._meta.concrete_fields):
-                values["entry_key"] = uuid4()
-            rows.append(table.model(**values))
-        made = table.model._default_manager.bulk_create(rows, batch_size=_BATCH)
-        self.keys[table.name] = {i: m.pk for i, m in enumerate(made, 1)}
+        heavy = any(isinstance(f, models.BinaryField) for f in fields)
+        rows, batch = self.package.rows[table.name], _FEW if heavy else _BATCH
+        keys: list[int] = []
+        for at in range(0, len(rows), batch):
+            part = [self._row(table, fields, shop, row) for row in rows[at : at + batch]]
+            keys += [m.pk for m in table.model._default_manager.bulk_create(part)]
+        self.keys[table.name] = dict(enumerate(keys, 1))
+
+    def _row(
+        self, table: Table, fields: list[models.Field], shop: bool, row: dict[str, Any]
+    ) -> models.Model:
+        values = {f.attname: self._value(table, f, row[f.name]) for f in fields}
+        if shop:
+            values["workshop_id"] = self.workshop.pk
+        if any(f.name == "entry_key" for f in table.model._meta.concrete_fields):
+            values["entry_key"] = uuid4()
+        return table.model(**values)
 
     def _value(self, table: Table, field: models.Field, value: Any) -> Any:
         if value is None and isinstance(field, models.UUIDField):

@@ -10,5 +10,6 @@ urlpatterns = [
     path("packages/", views.packages, name="packages"),
     path("packages/look/", views.look, name="look-into-package"),
     path("campaigns/<int:pk>/package.zip", views.download, name="package"),
+    path("campaigns/<int:pk>/package/<str:name>.zip", views.made, name="made-package"),
     path("read/<str:token>/package.zip", views.read, name="read-package"),
 ]

@@ -1,8 +1,10 @@
 """What is typed around a report."""
 
+from datetime import date
 from typing import Any
 
 from django import forms
+from django.utils import timezone
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.testing.models import Photo
@@ -43,3 +45,10 @@ class LinkForm(forms.Form):
         widget=forms.DateInput(attrs={"type": "date"}),
     )
     no_money = forms.BooleanField(required=False, label="Leave out prices and notes on purchases")
+
+    def clean_until(self) -> date | None:
+        """A day that is not over."""
+        until: date | None = self.cleaned_data["until"]
+        if until and until < timezone.localdate():
+            raise forms.ValidationError("The last day lies in the past.")
+        return until

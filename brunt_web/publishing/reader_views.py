@@ -61,13 +61,15 @@ def read(request: HttpRequest, link: ReportLink) -> HttpResponse:
         ("Data package", reverse("read-package", args=[link.token])),
     ]
     context = shown(told, request.GET, files, lambda p: reverse("read-photo", args=[link.token, p.pk]))  # fmt: skip
-    return render(request, "publishing/report.html", {**context, "own": False, "signed_in": False, "until": link.until})  # fmt: skip
+    page = render(request, "publishing/report.html", {**context, "own": False, "signed_in": False, "until": link.until})  # fmt: skip
+    page.content = Nameless.of_all().page(page.content.decode(), stays=told.words.authors)
+    return page
 
 
 @by_link
 def results(request: HttpRequest, link: ReportLink, kind: str) -> HttpResponse:
     """The results as a file; nobody is named in it."""
-    one, hidden = link.campaign, Nameless.of(link.campaign.workshop)
+    one, hidden = link.campaign, Nameless.of_all()
     if kind == "csv":
         return as_file(export_csv(one, hidden), "text/csv; charset=utf-8", "results.csv")
     if kind == "xlsx":

@@ -23,7 +23,7 @@ from brunt_web.publishing.actions.reports import photos_of
 from brunt_web.publishing.making_part import Making, making_of
 from brunt_web.publishing.method_part import Part, part_of
 from brunt_web.publishing.models import Report
-from brunt_web.publishing.nameless import without_names
+from brunt_web.publishing.nameless import without_operators
 from brunt_web.testing.marks import latest, marks_at
 from brunt_web.testing.models import Photo
 
@@ -93,11 +93,11 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
         counts=_counts(turns),
     )  # fmt: skip
     found.tested = _when(turns)
-    hidden = Nameless.of(campaign.workshop)
+    hidden = Nameless.of_all()
     found.digest = hashlib.sha256(export_csv(campaign, hidden, turns).encode()).hexdigest()
     found.glances = _glances(found, turns)
     found.cite = _cite(found)
-    return found if named else without_names(found, hidden)
+    return found if named else without_operators(found)
 
 
 def _gist(remarks: Sequence[str]) -> list[str]:

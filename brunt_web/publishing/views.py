@@ -14,10 +14,12 @@ from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.changes.keeping import kept_page
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import kept
+from brunt_web.people.nameless import Nameless
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.publishing.actions import reports as acts
 from brunt_web.publishing.forms import LinkForm, WordsForm
 from brunt_web.publishing.models import ReportLink
+from brunt_web.publishing.prose import Said, mark_of, prose_of
 from brunt_web.publishing.report import told_of
 from brunt_web.publishing.shown import shown
 from brunt_web.testing.models import Photo
@@ -91,6 +93,11 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
     """A link for readers without an account."""
     campaign = campaign_of(request.workshop, pk)
     form = LinkForm(request.POST)
+    if form.is_valid():
+        said = prose_of(campaign, not form.cleaned_data["no_money"], Nameless.of_all())
+        mark = mark_of(said)
+        if said and request.POST.get("seen_words") != mark:
+            return _words_first(request, campaign, said, mark)
 
     def make(**data: Any) -> ReportLink:
         return acts.make_link(campaign, request.user, timezone.now(), **data)
@@ -99,6 +106,20 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
         return _page(request, campaign, link=form, status=422)
     messages.success(request, "The link is made: whoever has it can read this report.")
     return redirect(reverse("report", args=[pk]) + "#links")
+
+
+def _words_first(
+    request: SeatedRequest, campaign: Campaign, said: list[Said], mark: str
+) -> HttpResponse:
+    """What was written by hand, as it would go out; the link is made once it was seen."""
+    context = {
+        "campaign": campaign,
+        "said": said,
+        "mark": mark,
+        "again": bool(request.POST.get("seen_words")),
+        "typed": {k: request.POST.get(k, "") for k in ("name", "until", "no_money")},
+    }
+    return render(request, "publishing/before_link.html", context)
 
 
 @require_POST

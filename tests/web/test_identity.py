@@ -18,7 +18,7 @@ from brunt_web.days.actions.plans import new_feed
 from brunt_web.exchange.export import export_csv
 from brunt_web.interface.snapshot import one_snapshot
 from brunt_web.library.models import Material, Procedure
-from brunt_web.packages import outgoing
+from brunt_web.packages import gathering, outgoing
 from brunt_web.packages.incoming import read_package
 from brunt_web.people.actions.seats import ensure_seat, open_to, sit_down
 from brunt_web.people.models import Workshop
@@ -169,7 +169,7 @@ class Snapshots(TransactionTestCase):
         one = campaign(user)
         fill(one, user, {"Fernhall PLA": ["500"]})
         waiting = one.specimens.filter(spent=False, procedure__orientation="flat").first()
-        read, entered = outgoing._read, []
+        read, entered = gathering._read, []
 
         def while_somebody_enters(table, where):
             if table.name == "readings" and not entered:
@@ -181,7 +181,7 @@ class Snapshots(TransactionTestCase):
                 other.join(20)
             return read(table, where)
 
-        with mock.patch.object(outgoing, "_read", while_somebody_enters):
+        with mock.patch.object(gathering, "_read", while_somebody_enters):
             content = outgoing.package_of(user.seat.workshop, [one], "One moment")
         self.assertEqual(Test.objects.count(), 2)
         package = read_package(content)

@@ -30,6 +30,7 @@ from brunt_web.feedstock.models import Attempt, Ladder
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.rigs import Certificate, add_calibration, also_on
 from brunt_web.library.models import Rig
+from brunt_web.packages.gathering import Scope
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
 from brunt_web.packages.store import campaigns_in, store
@@ -39,6 +40,7 @@ from brunt_web.testing.actions import curves, photos
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.models import Curve, DayReading, Measurement, Photo, Result
+from tests.support.jobs import finished
 from tests.support.plans import Shop, factor
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of
 
@@ -186,10 +188,10 @@ class Packages(TestCase):
         Image.new("L", (200, 150), 250).save(flakes, "PNG")
         add_picture(ladder, self.user, NOW, SimpleUploadedFile("f.png", flakes.getvalue()))
         every = campaigns_in(self.shop)
-        content = package_of(self.shop, every, self.shop.name, whole=True)
+        content = package_of(self.shop, every, self.shop.name, Scope(whole=True))
         self.assertIn("photos/feedstock_pictures_1.png", zipfile.ZipFile(io.BytesIO(content)).namelist())  # fmt: skip
         shop = store(read_package(content), "Elsewhere")
-        self.same(package_of(shop, campaigns_in(shop), self.shop.name, whole=True), content)
+        self.same(package_of(shop, campaigns_in(shop), self.shop.name, Scope(whole=True)), content)
         self.assertTrue(shop.materials.filter(name="Never used").exists())
         self.assertEqual(shop.check_bars.get().phases.get().because, "new jaws")
         self.assertEqual((shop.hours.people, shop.ladders.get().attempts.get().gate), (3, "melt"))
@@ -308,7 +310,7 @@ class Packages(TestCase):
         self.client.force_login(self.user, backend=BACKEND)
         self.assertContains(self.client.get(f"/campaigns/{self.one.pk}/"), "package.zip")
         answer = self.client.get(f"/campaigns/{self.one.pk}/package.zip")
-        self.assertEqual(answer.content, self.content)
+        self.assertEqual(b"".join(answer), self.content)
         self.client.force_login(person("stranger"), backend=BACKEND)
         self.assertEqual(self.client.get(f"/campaigns/{self.one.pk}/package.zip").status_code, 404)
 
@@ -348,7 +350,11 @@ class FromTheBrowser(TestCase):
         self.content = package_of(self.user.seat.workshop, [self.one], self.one.question)
 
     def send(self, address, content, **more):
-        return self.client.post(address, {"file": SimpleUploadedFile("p.zip", content), **more})
+        """Sent, worked on by the worker, and its answer: no package is read by the web."""
+        file = SimpleUploadedFile("p.zip", content)
+        said = self.client.post(address, {"file": file, **more})
+        self.assertIn("/jobs/", said.headers.get("Location", ""))
+        return finished(self.client, said)
 
     def test_what_is_no_package_is_refused_in_a_sentence_and_nothing_stored(self):
         before = Workshop.objects.count()

@@ -174,7 +174,17 @@ class Words(Reported):
 
 class Links(Reported):
     def test_made_read_revoked(self):
-        made = self.client.post(self.address + "links/", {"name": "The board", "no_money": "on"}, follow=True)  # fmt: skip
+        asked = {"name": "The board", "no_money": "on"}
+        first = self.client.post(self.address + "links/", asked)
+        self.assertFalse(ReportLink.objects.exists(), "what was written by hand is shown first")
+        self.assertIn("slipped, says person 1 a name was replaced", said(words(first)))
+        asked["seen_words"] = first.context["mark"]
+        exclude(self.bars[0].test, "berta of the yard saw a bubble", self.user, NOW)
+        again = self.client.post(self.address + "links/", asked)
+        self.assertFalse(ReportLink.objects.exists(), "something was written meanwhile")
+        self.assertIn("berta of the yard", said(words(again)))
+        asked["seen_words"] = again.context["mark"]
+        made = self.client.post(self.address + "links/", asked, follow=True)
         link = ReportLink.objects.get()
         self.assertIn(f"/read/{link.token}/", made.content.decode())
         reader = Client()
@@ -215,7 +225,7 @@ class Links(Reported):
         token, reader, found = self.link(**how).token, Client(), {}
         for name in ("", "results.csv", "results.json"):
             found[name or "page"] = reader.get(f"/read/{token}/{name}").content.decode()
-        zipped = zipfile.ZipFile(io.BytesIO(reader.get(f"/read/{token}/package.zip").content))
+        zipped = zipfile.ZipFile(io.BytesIO(b"".join(reader.get(f"/read/{token}/package.zip"))))
         found["package"] = "\n".join(zipped.read(n).decode("utf-8", "replace") for n in zipped.namelist())  # fmt: skip
         return found
 
@@ -249,12 +259,13 @@ class Links(Reported):
         self.assertIn("42.00", found["package"])
 
     def test_a_package_without_prices_comes_in(self):
+        from brunt_web.packages.gathering import Scope
         from brunt_web.packages.incoming import read_package
         from brunt_web.packages.outgoing import package_of
         from brunt_web.packages.store import store
 
         acts.keep_words(self.one, self.user, NOW, "Ours.", "Us", [], 0)
-        package = package_of(self.shop, [self.one], "x", money=False)
+        package = package_of(self.shop, [self.one], "x", Scope(money=False))
         shop = store(read_package(package), "Elsewhere")
         self.assertEqual(set(shop.materials.values_list("price", "note")), {(None, "")})
         self.assertEqual(Report.objects.get(campaign__workshop=shop).summary, "Ours.")

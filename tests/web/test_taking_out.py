@@ -99,7 +99,7 @@ class TakenOut(TestCase):
         put(self.bars[5], person("berta", self.user.seat.workshop), entry("305 N"))
         plain = json.dumps(campaign_record(self.one))
         self.assertIn("marion", plain)
-        hidden = Nameless.of(self.user.seat.workshop)
+        hidden = Nameless.of_all()
         found = [
             json.dumps(campaign_record(self.one, hidden=hidden)),
             export_csv(self.one, hidden),

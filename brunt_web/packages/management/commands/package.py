@@ -4,14 +4,15 @@ import json
 import sys
 from argparse import ArgumentParser
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from django.core.management.base import BaseCommand
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
+from brunt_web.packages.gathering import Scope
 from brunt_web.packages.incoming import read_package
-from brunt_web.packages.outgoing import package_of
+from brunt_web.packages.outgoing import write_package
 from brunt_web.packages.store import campaigns_in, store
 from brunt_web.people.models import Workshop
 
@@ -52,14 +53,17 @@ class Command(BaseCommand):
         shop, whole = campaign.workshop, options["workshop"]
         campaigns = campaigns_in(shop) if whole else [campaign]
         title = shop.name if whole else campaign.question
-        content = package_of(shop, campaigns, title, whole=whole)
+        part = Path(f"{path}.part")
         try:
-            Path(path).write_bytes(content)
+            with part.open("wb") as file:
+                write_package(file, shop, campaigns, title, Scope(whole=whole))
+            part.replace(path)
         except OSError as error:
+            part.unlink(missing_ok=True)
             raise InputError(f"{path} cannot be written: {error.strerror}.", "file") from None
-        many = "s" if len(campaigns) > 1 else ""
-        said = f"{path}: {len(content)} bytes, {len(campaigns)} campaign{many}."
-        return {"file": path, "bytes": len(content), "campaigns": len(campaigns), "says": said}
+        size, many = Path(path).stat().st_size, "s" if len(campaigns) > 1 else ""
+        said = f"{path}: {size} bytes, {len(campaigns)} campaign{many}."
+        return {"file": path, "bytes": size, "campaigns": len(campaigns), "says": said}
 
     def _in(self, options: dict[str, Any]) -> dict[str, Any]:
         package = read_package(_content(_one(options["names"])))
@@ -94,8 +98,8 @@ def _one(names: list[str]) -> str:
     return names[0]
 
 
-def _content(path: str) -> bytes:
+def _content(path: str) -> IO[bytes]:
     try:
-        return Path(path).read_bytes()
+        return Path(path).open("rb")
     except OSError as error:
         raise InputError(f"{path} cannot be read: {error.strerror}.", "file") from None
