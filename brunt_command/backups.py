@@ -308,6 +308,7 @@ def put_back(variables: Mapping[str, str], manifest: Mapping[str, Any], folder: 
         if _is_brunt(new.url):
             serving.manage(there, "prepare", "--no-demo", quiet=True)
             serving.manage(there, "check_pages", quiet=True)
+            serving.manage(there, "house", "--accept", quiet=True)
         staged.swap(place, datetime.now(UTC))
     if variables.get("BRUNT_STORAGE"):
         (folder / _MEDIA).mkdir(exist_ok=True)

@@ -87,9 +87,28 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
     staged.settle(staged.place_of(variables))
     prepare(variables, demo=kind == "demo")
+    _belongs(variables)
     if kind == "own":
         first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
     return _serve(kind, variables, port, chosen.foreground, chosen.host)
+
+
+def _belongs(variables: dict[str, str]) -> None:
+    """Raise :class:`Problem` on a host that does not share secret and storage with the others on its database."""
+    if not variables["BRUNT_SHARED"]:
+        return
+    done = subprocess.run(
+        [str(PYTHON), "-m", "django", "house"],
+        env=variables,
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+    )
+    if done.returncode:
+        reason = (
+            done.stderr.strip().splitlines() or ["The hosts of the database could not be compared."]
+        )[-1]
+        raise Problem(f"{reason} Nothing was started.")
 
 
 def prepare(variables: dict[str, str], demo: bool) -> None:

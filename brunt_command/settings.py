@@ -36,8 +36,17 @@ def environment(demo: bool) -> dict[str, str]:
         "BRUNT_DEMO": "1" if demo else "",
         "BRUNT_STATE": str(STATE),
         "BRUNT_KEPT": str(own),
-        "BRUNT_MEDIA": str(own / ("media-demo" if demo else "media")),
+        "BRUNT_MEDIA": _media(own, demo),
+        "BRUNT_SHARED": "1" if os.environ.get("DATABASE_URL", "").strip() else "",
     }
+
+
+def _media(own: Path, demo: bool) -> str:
+    """Where uploads lie: beside the data, or in the folder that several hosts share."""
+    said = os.environ.get("BRUNT_MEDIA", "").strip()
+    if said and not demo and os.environ.get("DATABASE_URL", "").strip():
+        return str(Path(said).expanduser().resolve())
+    return str(own / ("media-demo" if demo else "media"))
 
 
 def _checked(url: str) -> str:

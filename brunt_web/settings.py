@@ -228,6 +228,9 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 
+# Whether other hosts may work on the same database: then they must share secret and storage.
+SHARED = env.bool("BRUNT_SHARED", default=False)
+
 TEST_RUNNER = "tests.support.runner.Runner"
 LOGGING = {
     "version": 1,

@@ -87,6 +87,15 @@ def read_gcode(lines: Iterable[str]) -> GcodeFacts:
     return reader.finish()
 
 
+def gcode_of(content: bytes) -> GcodeFacts:
+    """What a whole file says; see :func:`read_gcode`. What is no UTF-8 is replaced.
+
+    >>> gcode_of(b"; layer height = 0.2\\nM104 S235\\nG1 X10 E1 F3000\\nG1 X20 E2").settings["layer_height"].text
+    '0.2 mm'
+    """
+    return read_gcode(content.decode(errors="replace").splitlines())
+
+
 class _Reader:
     """The state of a machine as far as it matters here."""
 

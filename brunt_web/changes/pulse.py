@@ -12,7 +12,14 @@ from django.db import connection
 from brunt_web.changes.tracked import NOT_TRACKED, TRACKED
 
 # Written all the time, shown on no page that is kept.
-_SILENT = {"changes_change", "changes_pulse", "jobs_job", "jobs_jobfile", "notebooks_token"}
+_SILENT = {
+    "people_house",
+    "changes_change",
+    "changes_pulse",
+    "jobs_job",
+    "jobs_jobfile",
+    "notebooks_token",
+}
 WATCHED = tuple(sorted({*TRACKED, *NOT_TRACKED} - _SILENT))
 
 NOTE = "INSERT INTO changes_pulse (act, at) VALUES (pg_current_xact_id()::text::bigint, now()) ON CONFLICT DO NOTHING;"

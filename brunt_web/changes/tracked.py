@@ -110,6 +110,7 @@ RETURNABLE = {
 
 # What is not written down, and why.
 NOT_TRACKED = {
+    "people_house": "marks of the hosts, no data",
     "jobs_job": "a form on its way; what it does is told where it does it",
     "jobs_jobfile": "a form's file on its way",
     "people_seat_also": "where else a person may sit: told by joining and leaving",

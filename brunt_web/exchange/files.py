@@ -43,14 +43,17 @@ def text_of(name: str, raw: bytes, known: Callable[[Column], bool], sheet: str =
     if raw[:4] in (_ZIP, _OLE):
         read = _sheet(name, raw, known, sheet)
     else:
-        read = Read(_decoded(name, raw))
+        read = Read(read_bounded(plain_text, name, raw))
     if len(read.text) > MOST_TEXT:
         raise InputError("The table is too large: bring in at most 5000 rows at a time.", "file")
     return read
 
 
-def _decoded(name: str, raw: bytes) -> str:
-    """Text by its mark, else UTF-16 by its zeros, else UTF-8, else the old western code page."""
+def plain_text(name: str, raw: bytes) -> str:
+    """Text by its mark, else UTF-16 by its zeros, else UTF-8, else the old western code page.
+
+    Raises :class:`InputError` for what is no text.
+    """
     if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return raw.decode("utf-16", errors="replace")
     zeros = [raw[i:4000:2].count(0) for i in (0, 1)]

@@ -21,6 +21,19 @@ MEMORY_MB, SECONDS = 1200, 20
 _ROOT = Path(__file__).resolve().parents[2]
 
 
+_bounded: list[bool] = []
+
+
+def in_a_job() -> bool:
+    """Whether this process is a job's, which has its own bound of memory, a way to cancel, and time."""
+    return bool(_bounded)
+
+
+def is_a_job() -> None:
+    """Said once by the process of a job."""
+    _bounded.append(True)
+
+
 def read_bounded(
     function: Callable[Given, Answer], *given: Given.args, **more: Given.kwargs
 ) -> Answer:
@@ -28,6 +41,8 @@ def read_bounded(
 
     Raises :class:`InputError` as the function does, and for a file that takes more memory or time than it may.
     """
+    if in_a_job():
+        return function(*given, **more)
     asked = (function.__module__, function.__qualname__, given, more)
     try:
         done = subprocess.run(

@@ -1,5 +1,6 @@
 """Health, and the pages for what went wrong."""
 
+import errno
 import shutil
 import sys
 from pathlib import Path
@@ -11,6 +12,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET
+
+from brunt_web.interface.house import stranger
 
 # Below the first a write fails soon; below the second somebody should make room.
 FULL, NEARLY_FULL = 20_000_000, 500_000_000
@@ -28,6 +31,8 @@ def health(request: HttpRequest) -> JsonResponse:
     free = _free()
     if free is not None and free < FULL:
         return JsonResponse({"status": "the disk is full: nothing more can be kept"}, status=503)
+    if settings.SHARED and (said := stranger()):
+        return JsonResponse({"status": said}, status=503)
     told = {"status": "ok"}
     if free is not None and free < NEARLY_FULL:
         told["warning"] = f"only {free // 10**6} MB are left on the disk"
@@ -110,22 +115,52 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 @login_not_required
 def server_error(request: HttpRequest) -> HttpResponse:
-    """500, or 503 when the database is gone. Needs neither session nor database."""
-    gone = isinstance(sys.exc_info()[1], OperationalError | InterfaceError)
+    """500; 503 when the database is gone, 507 when the disk is full. Needs neither session nor database."""
+    problem = sys.exc_info()[1]
+    status, title, happened, todo = _what_broke(problem)
     words = {
-        "title": "The database does not answer" if gone else "Something broke that should not have",
-        "happened": "Brunt runs, but its PostgreSQL does not. What was confirmed before is stored; "
-        "entries made at the bench wait in your browser."
-        if gone
-        else "The fault is Brunt's, not yours. What was confirmed before is stored; the last thing sent is not.",
-        "todo": "On the machine that runs Brunt: ./brunt demo starts the database again."
-        if gone
-        else "Go back and send it again.",
+        "title": title,
+        "happened": happened,
+        "todo": todo,
         "again": request.path if request.method == "GET" else "/",
     }
-    return HttpResponse(
-        render_to_string("interface/broken.html", words), status=503 if gone else 500
+    return HttpResponse(render_to_string("interface/broken.html", words), status=status)
+
+
+def _what_broke(problem: BaseException | None) -> tuple[int, str, str, str]:
+    if is_full(problem):
+        return (
+            507,
+            "The disk is full",
+            "The machine that runs Brunt, or its database, has no room left. What was confirmed before is stored; the "
+            "last thing sent is not; entries made at the bench wait in your browser.",
+            "Whoever looks after the machine makes room: old backups, other files. Then send it again.",
+        )
+    if isinstance(problem, OperationalError | InterfaceError):
+        return (
+            503,
+            "The database does not answer",
+            "Brunt runs, but its PostgreSQL does not. What was confirmed before is stored; entries made at the bench "
+            "wait in your browser.",
+            "On the machine that runs Brunt: ./brunt demo starts the database again.",
+        )
+    return (
+        500,
+        "Something broke that should not have",
+        "The fault is Brunt's, not yours. What was confirmed before is stored; the last thing sent is not.",
+        "Go back and send it again.",
     )
+
+
+def is_full(problem: BaseException | None) -> bool:
+    """Whether something failed because a disk is full, here or of the database (SQLSTATE 53100)."""
+    while problem is not None:
+        if isinstance(problem, OSError) and problem.errno in (errno.ENOSPC, errno.EDQUOT):
+            return True
+        if getattr(problem, "sqlstate", None) == "53100":
+            return True
+        problem = problem.__cause__ or problem.__context__
+    return False
 
 
 @login_not_required

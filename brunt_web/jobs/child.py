@@ -13,6 +13,7 @@ import django
 from django.apps import apps
 from django.conf import settings
 
+from brunt_web.interface.bounded import is_a_job
 from brunt_web.interface.warming import import_pages
 
 FAULTY, NO_DATABASE, UNBOUND = 3, 4, 0
@@ -27,6 +28,7 @@ import_pages()
 def main(pk: str, memory_mb: int) -> None:
     """Do the job. Memory beyond the bound ends in one sentence, not in a machine that swaps."""
     Thread(target=_die_with_parent, daemon=True).start()
+    is_a_job()
     if memory_mb != UNBOUND:
         bound = memory_mb * 1_000_000
         resource.setrlimit(resource.RLIMIT_DATA, (bound, bound))

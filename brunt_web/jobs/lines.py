@@ -6,10 +6,22 @@ from typing import IO, cast
 
 from django.core.files.uploadedfile import UploadedFile
 
+from brunt_core.printing.gcode import GcodeFacts, gcode_of, read_gcode
+from brunt_web.interface.bounded import in_a_job, read_bounded
 from brunt_web.jobs.progress import step
 
 GCODE_AT_ONCE = 4_000_000
 _LONGEST_LINE, _EVERY = 1_000_000, 2000
+
+
+def facts_of(file: UploadedFile) -> GcodeFacts:
+    """What a G-code file says: as a stream within a job, else in a bounded process.
+
+    Raises :class:`InputError` for what is none.
+    """
+    if in_a_job():
+        return read_gcode(lines_of(file))
+    return read_bounded(gcode_of, file.read())
 
 
 def lines_of(file: UploadedFile) -> Iterator[str]:

@@ -8,12 +8,12 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_core.printing.gcode import Found, read_gcode
+from brunt_core.printing.gcode import Found
 from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked, kept, whole
 from brunt_web.jobs.handing import heavy
-from brunt_web.jobs.lines import GCODE_AT_ONCE, lines_of
+from brunt_web.jobs.lines import GCODE_AT_ONCE, facts_of
 from brunt_web.library.actions.recipes import recipe_words, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
@@ -131,7 +131,7 @@ def gcode(request: SeatedRequest) -> HttpResponse:
     form = GcodeForm(request.POST, request.FILES)
     try:
         told = checked(form)
-        facts = read_gcode(lines_of(told["gcode"]))
+        facts = facts_of(told["gcode"])
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
     kind = form.chosen

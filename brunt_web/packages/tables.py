@@ -139,6 +139,7 @@ LATER_COLUMNS = {
     "rigs": {"location", "slowest", "fastest", "due_on", "archived_at", "instrument"},
     "turns": {"rig"},
     "specimens": {"uuid"},
+    "asked_curves": {"way"},
     "printers": {"archived_at"},
 }
 FILES = {(testing.Photo, "file"), (printing.Grade, "photo"), (feedstock.Picture, "file")}

@@ -45,6 +45,13 @@ class Workshop(models.Model):
         return self.name
 
 
+class House(models.Model):
+    """What the hosts on one database share: a mark that lies in the storage and one of the secret. One row."""
+
+    storage = models.CharField(max_length=80)
+    secret = models.CharField(max_length=80)
+
+
 founded = Signal()
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -20,7 +21,7 @@ from brunt_web.testing.actions import curves
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.curve_drawing import ABOVE, HEIGHT, WIDTH, plot, sketch
 from brunt_web.testing.curve_queries import reduced
-from brunt_web.testing.forms import AnswerForm, CurveForm, PickForm
+from brunt_web.testing.forms import AnswerForm, CurveForm, PickForm, ShareForm
 from brunt_web.testing.models import AskedCurve, Curve
 from brunt_web.testing.names import TurnName
 
@@ -77,6 +78,24 @@ def answer(request: SeatedRequest, at: TurnName) -> HttpResponse:
         return _page(request, turn, error)
     queries.let_go(turn)
     return redirect("curve", at)
+
+
+@require_POST
+def share(request: SeatedRequest, at: TurnName) -> HttpResponse:
+    """Whose each pull of a file is."""
+    turn = queries.turn_of(request.workshop, *at)
+    form = ShareForm(request.POST)
+    try:
+        given = curves.share_out(turn, request.user, timezone.now(), form.whose)
+    except InputError as error:
+        return _page(request, turn, error)
+    for one in (turn, *given):
+        queries.let_go(one)
+    if len(given) > 1:
+        messages.success(
+            request, f"{len(given)} pulls have their specimens: {', '.join(t.code for t in given)}."
+        )
+    return redirect("curve", (turn if turn in given else given[0]).at)
 
 
 @require_POST
@@ -158,7 +177,24 @@ def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
     }
     if asked:
         doubt = curves.ways_to_read(asked)
-        context |= {"question": doubt.sentence, "ways": [sketch(g) for g in doubt.guesses]}
+        context |= {
+            "question": doubt.sentence,
+            "ways": [sketch(g) for g in doubt.guesses],
+            "pulls": doubt.pulls,
+        }
+        if doubt.pulls:
+            offered = curves.may_have(turn)
+            after = (
+                offered[[t.pk for t in offered].index(turn.pk) :] if turn in offered else offered
+            )
+            # The first pull is of the specimen at hand, the next ones of those that follow in the order of tests.
+            context |= {
+                "whose": [
+                    (way, after[i].pk if i < len(after) else None)
+                    for i, way in enumerate(context["ways"])
+                ],
+                "offered": offered,
+            }
     if found and found.reduction:
         texts = queries.known_texts(turn)
         outcome = turn.test.outcome if hasattr(turn, "test") else ""

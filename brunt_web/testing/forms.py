@@ -240,6 +240,17 @@ class AnswerForm(forms.Form):
     chosen = forms.CharField(max_length=40)
 
 
+class ShareForm(forms.Form):
+    """Whose each pull of a file is: ``key`` and ``to`` come in pairs; an empty ``to`` is nobody's."""
+
+    @property
+    def whose(self) -> dict[str, int]:
+        """The key of a turn by that of a pull; pulls that are nobody's left out."""
+        data = self.data
+        pairs = zip(data.getlist("key"), data.getlist("to"), strict=False)  # type: ignore[attr-defined]
+        return {key[:40]: int(to) for key, to in pairs if to.isdecimal() and len(to) < 10}
+
+
 class MixupForm(forms.Form):
     """Another specimen, since when, and why."""
 

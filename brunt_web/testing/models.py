@@ -198,10 +198,14 @@ class Curve(models.Model):
 
 
 class AskedCurve(models.Model):
-    """A file that can be read in more than one way, kept until the tester has said which."""
+    """A file that can be read in more than one way, or holds several pulls, kept until the tester has said.
+
+    ``way`` is how its columns are read, where that was said already.
+    """
 
     turn = models.OneToOneField(Turn, models.CASCADE, related_name="asked_curve")
     name = models.CharField(max_length=120)
+    way = models.CharField(max_length=40, blank=True)
     content = models.BinaryField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()

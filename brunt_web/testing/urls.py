@@ -48,6 +48,7 @@ urlpatterns = [
     path("specimens/<turn:at>/curve/", curve_views.curve, name="curve"),
     path("specimens/<turn:at>/curve/pick/", curve_views.pick, name="curve-pick"),
     path("specimens/<turn:at>/curve/answer/", curve_views.answer, name="curve-answer"),
+    path("specimens/<turn:at>/curve/share/", curve_views.share, name="curve-share"),
     path("specimens/<turn:at>/curve/forget/", curve_views.forget, name="curve-forget"),
     path("specimens/<turn:at>/curve/spikes/out/", curve_views.spikes_out, name="spikes-out"),
     path("specimens/<turn:at>/curve/spikes/in/", curve_views.spikes_in, name="spikes-in"),

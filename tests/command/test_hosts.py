@@ -1,5 +1,6 @@
 """Two web processes on one database, on two ports: one test in turns on both, one of them killed; a full disk is told."""
 
+import errno
 import http.cookiejar
 import json
 import os
@@ -10,18 +11,28 @@ import subprocess
 import urllib.error
 import urllib.parse
 import urllib.request
+from contextlib import redirect_stderr
+from io import StringIO
+from tempfile import TemporaryDirectory
 from unittest.mock import patch
 
-from django.db import connection
-from django.test import TestCase, TransactionTestCase
+import psycopg
+from django.core.management import call_command
+from django.db import OperationalError, connection
+from django.test import TestCase, TransactionTestCase, override_settings
+from django.urls import reverse
 
+from brunt_command import serving
 from brunt_command.places import ROOT
+from brunt_command.problem import Problem
 from brunt_command.serving import server_command, wait_until_up
 from brunt_web.changes.models import Change
 from brunt_web.interface import views
+from brunt_web.interface.house import settle, stranger
 from brunt_web.testing.models import Clock, Test, TimedReading
 from tests.support.bench import bench_of
-from tests.support.workshop import person, turns_of
+from tests.support.media import own_media
+from tests.support.workshop import BACKEND, person, turns_of
 
 WORD = "seven wet ropes"
 
@@ -130,6 +141,61 @@ class TwoHosts(TransactionTestCase):
         told = Change.objects.filter(kind="testing_reading", keys__key="force").first()
         self.assertEqual(told.who, self.user)
         self.assertIn("512 N", browser.get(a, f"/specimens/{turn.code}/"))
+
+
+class Belonging(TestCase):
+    """Hosts on one database share secret and storage, or they do not start."""
+
+    def setUp(self):
+        self.media = own_media(self)
+
+    def test_the_first_settles_and_the_like_belong(self):
+        self.assertEqual(stranger(), "", "nobody has settled")
+        self.assertEqual(settle(), "")
+        self.assertEqual(settle(), "")
+        self.assertEqual(self.client.get("/health/").status_code, 200)
+
+    def test_another_secret_or_another_storage_does_not_belong_and_health_says_so(self):
+        settle()
+        with override_settings(SECRET_KEY="of another host", SHARED=True):
+            self.assertIn("another secret", settle())
+            answer = self.client.get("/health/")
+            self.assertEqual((answer.status_code, "secret" in answer.json()["status"]), (503, True))
+        with TemporaryDirectory() as other, override_settings(MEDIA_ROOT=other, SHARED=True):
+            self.assertIn("does not see the files", settle())
+            self.assertIn("does not see", self.client.get("/health/").json()["status"])
+            with self.assertRaises(SystemExit), redirect_stderr(StringIO()) as said:
+                call_command("house")
+            self.assertIn("BRUNT_MEDIA", said.getvalue())
+            call_command("house", "--accept")
+            self.assertEqual(settle(), "")
+        self.assertIn("does not see the files", settle())
+
+    def test_a_start_refuses(self):
+        variables = {"BRUNT_SHARED": "1"}
+        done = subprocess.CompletedProcess(
+            [], 1, "", "This host has another secret than the others.\n"
+        )
+        with patch("brunt_command.serving.subprocess.run", return_value=done):
+            with self.assertRaisesRegex(Problem, "another secret.*Nothing was started"):
+                serving._belongs(variables)
+        self.assertIsNone(serving._belongs({"BRUNT_SHARED": ""}))
+
+
+class FullDisk(TestCase):
+    def test_a_full_disk_is_named_and_not_taken_for_a_fault(self):
+        user = person()
+        self.client.force_login(user, backend=BACKEND)
+        self.client.raise_request_exception = False
+        full = OSError(errno.ENOSPC, "No space left on device")
+        for problem in (full, OperationalError("could not extend file")):
+            if problem is not full:
+                problem.__cause__ = psycopg.errors.DiskFull("could not extend file")
+            with patch("brunt_web.days.workshop_views.hours_of", side_effect=problem):
+                answer = self.client.get(reverse("workshop"))
+            self.assertEqual(answer.status_code, 507)
+            self.assertIn("The disk is full", answer.content.decode())
+            self.assertNotIn("fault is Brunt", answer.content.decode())
 
 
 class Health(TestCase):

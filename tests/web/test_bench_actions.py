@@ -20,6 +20,7 @@ from brunt_web.testing.actions.in_hand import take_next
 from brunt_web.testing.actions.photos import add_photo
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.attempt import attempt
+from brunt_web.testing.curve_queries import unpacked
 from brunt_web.testing.flags import flag_of
 from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Result, Test, TimedReading
 from brunt_web.testing.timed_queries import timed_of, unlike
@@ -341,6 +342,65 @@ class DoubtfulCurves(Benches):
         self.assertEqual(Curve.objects.get().points, len(self.rows))
         self.assertFalse(AskedCurve.objects.exists())
         self.assertNotContains(self.client.get(self.address), "more than one way")
+
+    def two_pulls(self):
+        """A file of two specimens: 1 800 N, then a head again and 2 340 N. The second was joined to the first."""
+
+        def rows(peak):
+            return [f"{i / 50:.3f};{i / 60 * peak:.2f}" for i in range(61)] + [
+                "1.22;0.5",
+                "1.24;0.3",
+            ]
+
+        head = "displacement mm;force N"
+        text = "\n".join([head, *rows(1800), "", "Specimen 2", head, *rows(2340)])
+        self.client.post(self.address, {"pasted": text, "named": "two.csv"})
+        return self.client.get(self.address)
+
+    def test_a_file_of_two_specimens_is_parted_and_each_pull_given_to_its_own(self):
+        page = self.two_pulls()
+        self.assertContains(page, "holds 2 pulls, one after the other. Whose is each?")
+        self.assertContains(page, "peak 1800 N")
+        self.assertContains(page, "peak 2340 N")
+        self.assertFalse(Curve.objects.exists())
+        mine = self.specimen
+        other = next(t for t in page.context["offered"] if t.pk != mine.pk)
+        both = {"key": ["#1", "#2"], "to": [str(mine.pk), str(mine.pk)]}
+        self.assertContains(
+            self.client.post(f"{self.address}share/", both),
+            "cannot be of one specimen",
+            status_code=422,
+        )
+        self.assertContains(
+            self.client.post(f"{self.address}share/", {}), "Say whose", status_code=422
+        )
+        odd = {"key": ["#7"], "to": [str(mine.pk)]}
+        self.assertContains(
+            self.client.post(f"{self.address}share/", odd), "not one of the pulls", status_code=422
+        )
+        self.assertFalse(Curve.objects.exists())
+        both["to"] = [str(mine.pk), str(other.pk)]
+        self.client.post(f"{self.address}share/", both)
+        peaks = {c.turn_id: round(float(unpacked(c).force.max())) for c in Curve.objects.all()}
+        self.assertEqual(peaks, {mine.pk: 1800, other.pk: 2340})
+        self.assertIn("pull 2 of 2 in the file", Curve.objects.get(turn=other).notes)
+        self.assertFalse(AskedCurve.objects.exists())
+
+    def test_one_specimen_loaded_twice_may_keep_all_of_it(self):
+        self.two_pulls()
+        self.client.post(f"{self.address}answer/", {"chosen": "#0"})
+        self.assertEqual(Curve.objects.get().points, 126)
+
+    def test_pulls_beside_each_other(self):
+        rows = [f"{i / 50:.3f};{i * 30:.1f};{i / 50:.3f};{i * 39:.1f}" for i in range(60)]
+        head = "S1 displacement mm;S1 force N;S2 displacement mm;S2 force N"
+        self.client.post(self.address, {"pasted": "\n".join([head, *rows])})
+        page = self.client.get(self.address)
+        self.assertContains(page, "the pulls of 2 specimens beside each other")
+        keys = re.findall(r'name="key" value="([^"]+)"', page.content.decode())
+        mine = self.specimen
+        self.client.post(f"{self.address}share/", {"key": keys, "to": ["", str(mine.pk)]})
+        self.assertAlmostEqual(float(unpacked(Curve.objects.get()).force.max()), 2301.0)
 
     def test_turned_over_or_left(self):
         self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")

@@ -14,6 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.feedstock.areas import areas_in
 from brunt_core.feedstock.particles import Particle, find_particles, of_areas, spread_of
 from brunt_web.feedstock.models import Ladder, Picture
+from brunt_web.interface.bounded import read_bounded
 from brunt_web.interface.pictures import clean_picture, keep_picture, kept_file
 
 Ruler = tuple[tuple[float, float], tuple[float, float]]
@@ -109,7 +110,8 @@ def shares_in(upload: UploadedFile, over: float, under: float) -> dict[str, str]
     """
     if (upload.size or 0) > MOST_TABLE:
         raise InputError("The table is larger than 15 MB.", "photo")
-    return shares_of(of_areas(areas_in(upload.read().decode("utf-8-sig", "replace"))), over, under)
+    text = upload.read().decode("utf-8-sig", "replace")
+    return shares_of(of_areas(read_bounded(areas_in, text)), over, under)
 
 
 def shares_of(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:

@@ -1,27 +1,32 @@
 """Bring in a load–displacement curve, move its picks, take it off."""
 
 import zlib
+from collections.abc import Mapping
 from datetime import datetime
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Q
 
+from brunt_core.curves.parting import Question, questions_on, read_or_ask
 from brunt_core.curves.reading import Curve as CoreCurve
-from brunt_core.curves.reading import Doubtful, guesses, read_curve
 from brunt_core.curves.reduction import PICKS, reduce_curve
 from brunt_core.errors import InputError
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Turn
+from brunt_web.interface.bounded import read_bounded
 from brunt_web.testing.curve_queries import gauge_of, packed, used
 from brunt_web.testing.models import AskedCurve, Curve
 
 MOST_BYTES = 60_000_000
+_MOST_OFFERED = 300
 
 
 def bring_curve(
     turn: Turn, by: User, at: datetime, name: str, content: bytes, chosen: str = ""
 ) -> Curve | AskedCurve:
-    """Read a file and keep its points; one that can be read in several ways is kept to be asked.
+    """Read a file and keep its points; one that can be read in several ways, or holds several pulls, is kept to
+    be asked.
 
     ``chosen`` is the tester's answer, the key of a guess. Raises :class:`InputError` for what is
     no curve.
@@ -32,12 +37,11 @@ def bring_curve(
         raise InputError("Choose a file first: displacement and force in two columns.", "curve")
     if len(content) > MOST_BYTES:
         raise InputError("The file is larger than 60 MB.", "curve")
-    try:
-        curve = read_curve(_decoded(content), chosen)
-    except Doubtful:
-        return _ask(turn, by, at, name, content)
-    reduce_curve(curve, gauge_of(turn))
-    return _keep(turn, by, at, name, curve)
+    found = read_bounded(read_or_ask, _decoded(content), chosen)
+    if isinstance(found, Question):
+        return _ask(turn, by, at, name, content, chosen)
+    reduce_curve(found, gauge_of(turn))
+    return _keep(turn, by, at, name, found)
 
 
 @transaction.atomic
@@ -59,21 +63,54 @@ def _keep(turn: Turn, by: User, at: datetime, name: str, curve: CoreCurve) -> Cu
     )
 
 
-def _ask(turn: Turn, by: User, at: datetime, name: str, content: bytes) -> AskedCurve:
-    told = {"name": name[:120], "content": zlib.compress(content), "by": by, "at": at}
+def _ask(turn: Turn, by: User, at: datetime, name: str, content: bytes, way: str) -> AskedCurve:
+    told = {"name": name[:120], "way": way, "content": zlib.compress(content), "by": by, "at": at}
     return AskedCurve.objects.update_or_create(turn=turn, defaults=told)[0]
 
 
-def ways_to_read(asked: AskedCurve) -> Doubtful:
-    """What the tester is asked about a file: the sentence and the ways to read it."""
+def ways_to_read(asked: AskedCurve) -> Question:
+    """What the tester is asked about a file: the sentence and the ways to read it, or the pulls in it."""
     text = _decoded(zlib.decompress(bytes(asked.content)))
-    try:
-        read_curve(text)
-    except Doubtful as doubt:
-        return doubt
-    except InputError as error:
-        return Doubtful(error.sentence, [])
-    return Doubtful("Is it read right now?", guesses(text))
+    return read_bounded(questions_on, text, asked.way)
+
+
+def may_have(turn: Turn) -> list[Turn]:
+    """Whose a pull of a turn's file can be: its own, and those of its campaign and procedure without a curve."""
+    rows = Turn.objects.filter(
+        Q(pk=turn.pk) | Q(curve__isnull=True),
+        campaign=turn.campaign_id,
+        procedure=turn.procedure_id,
+    )
+    found = rows.exclude(state="void").select_related("specimen", "condition", "procedure")
+    return list(found.order_by("run_order")[:_MOST_OFFERED])
+
+
+@transaction.atomic
+def share_out(turn: Turn, by: User, at: datetime, whose: Mapping[str, int]) -> list[Turn]:
+    """Give each pull of the file that was asked about to its turn: the key of a pull to the turn's.
+
+    Raises :class:`InputError` where two pulls go to one specimen, or none to any, or one cannot be reduced.
+    """
+    asked = AskedCurve.objects.select_for_update().filter(turn=turn).first()
+    if asked is None:
+        raise InputError("There is no file waiting to be read.", "curve")
+    if not whose:
+        raise InputError("Say whose at least one of the pulls is, or throw the file away.", "curve")
+    if len(set(whose.values())) < len(whose):
+        raise InputError("Two pulls cannot be of one specimen.", "curve")
+    known = {t.pk: t for t in may_have(turn)}
+    content = zlib.decompress(bytes(asked.content))
+    found = []
+    for key, pk in whose.items():
+        if pk not in known:
+            raise InputError("One of these specimens has a curve by now; look again.", "curve")
+        try:
+            bring_curve(known[pk], by, at, asked.name, content, key)
+        except InputError as error:
+            raise InputError(f"{known[pk].code}: {error.sentence}", "curve") from None
+        found.append(known[pk])
+    forget(turn)
+    return found
 
 
 def answer(turn: Turn, by: User, at: datetime, chosen: str) -> None:

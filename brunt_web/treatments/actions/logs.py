@@ -8,6 +8,7 @@ from django.db import transaction
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
 from brunt_core.treatments.logs import read_log
+from brunt_web.interface.bounded import read_bounded
 from brunt_web.treatments.models import LogReading, Run
 
 KINDS = {
@@ -105,7 +106,7 @@ def bring_log(run: Run, by: User, text: str) -> tuple[int, tuple[str, ...]]:
     problems: list[InputError] = []
     for what, names in _NAMES.items():
         try:
-            log = read_log(text, names, "temperature", "°C", "min")
+            log = read_bounded(read_log, text, names, "temperature", "°C", "min")
         except InputError as error:
             problems.append(error)
             continue

@@ -79,7 +79,7 @@ async function judge(answer) {
   if (answer.status === 422 || answer.status === 409) return { refused: answer };
   if (answer.status === 401) return { stop: true, more: "Sign in again to store them." };
   if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
-  if ([502, 503, 504].includes(answer.status)) return { stop: true };
+  if ([502, 503, 504, 507].includes(answer.status)) return { stop: true };
   return { refused: answer.status === 404 ? "There is no such specimen any more." : `The server could not take it (${answer.status}).` };
 }
 
