@@ -1,5 +1,6 @@
 """What every template may need."""
 
+import json
 from typing import Any
 
 from django.conf import settings
@@ -23,6 +24,14 @@ def surroundings(request: HttpRequest) -> dict[str, Any]:
         found["rights"] = request.seat.rights
         found["keys_off"] = not request.seat.single_keys
     return found
+
+
+def station_counts(campaign: Any, counts: dict[str, int]) -> str:
+    """What the beam says under each station, as JSON by the station's key: a page that goes on without being
+    loaded anew keeps it up to date.
+    """
+    beam = campaign_surroundings(campaign, "test", counts)["beam"]
+    return json.dumps({s.key: s.count for s in beam.stations})
 
 
 def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -> dict[str, Any]:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.staticfiles import finders
 from django.db import DatabaseError, InterfaceError, OperationalError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
@@ -39,6 +40,23 @@ def health(request: HttpRequest) -> JsonResponse:
     if _jobs_wait():
         told["jobs"] = "large files wait, and no worker takes them: start Brunt anew"
     return JsonResponse(told)
+
+
+@login_not_required
+@require_GET
+def offline(request: HttpRequest) -> HttpResponse:
+    """The page a browser keeps for when the server is away; nothing in it is anybody's."""
+    return HttpResponse(render_to_string("interface/offline.html"))
+
+
+@login_not_required
+@require_GET
+def offline_worker(request: HttpRequest) -> HttpResponse:
+    """The script by which a browser keeps it; at the root, so that it may answer for every page."""
+    script = finders.find("interface/js/offline-worker.js")
+    answer = HttpResponse(Path(str(script)).read_bytes(), content_type="text/javascript")
+    answer["Cache-Control"] = "no-cache"
+    return answer
 
 
 def _jobs_wait() -> bool:

@@ -19,7 +19,7 @@ from brunt_web.campaigns import life
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
 from brunt_web.campaigns.state import state_of
-from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.context import campaign_surroundings, station_counts
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import whole
 from brunt_web.interface.ways import written
@@ -215,6 +215,7 @@ def _queue_context(
         "queue": queries.queue_for(turn, now),
         "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
         "standing": standing(turn.campaign, procedure),
+        "beam_counts": station_counts(turn.campaign, progress(turn.campaign)),
     }
 
 

@@ -4,6 +4,7 @@ import * as clock from "./clock.js";
 import * as drafts from "./drafts.js";
 import * as onward from "./onward.js";
 import * as outbox from "../interface/js/outbox.js";
+import { countStations, keepQueue } from "./queue.js";
 import { form, moveTo, root } from "./screen.js";
 import * as typing from "./typeahead.js";
 
@@ -26,6 +27,8 @@ function ready() {
   draw();
   spread();
   clock.restart();
+  keepQueue();
+  countStations();
   liven();
 }
 
@@ -114,6 +117,7 @@ async function send(entry, moveOn) {
     await receive(await outbox.send(entry, "bench"), entry, moveOn);
   } catch {
     outbox.wait(entry.key);
+    outbox.flush();
     if (!moveOn || !onwardAlone()) keptHere("The server cannot be reached. What you typed is kept and sent when it answers.");
   }
 }

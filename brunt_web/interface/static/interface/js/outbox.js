@@ -1,4 +1,6 @@
 // The outbox: every entry stays in this browser until the server has confirmed it, and arrives once.
+import { serverNow, since, stamp } from "./moment.js";
+
 const KEY = "brunt-outbox";
 const STRAY = "brunt-typed-ahead";
 const box = document.getElementById("outbox");
@@ -21,7 +23,7 @@ export function lay(url, fields, code) {
   const key = fields.find(([name]) => name === "key")?.[1];
   const { workshop, called } = document.body.dataset;
   const named = fields.some(([name]) => name === "in_workshop") ? fields : [...fields, ["in_workshop", workshop]];
-  const entry = { key, url, fields: named, code, user, called, at: Date.now(), sent: false };
+  const entry = { key, url, fields: named, code, user, called, ...stamp(), sent: false };
   keep([...all().filter((other) => other.key !== key), entry]);
   return entry;
 }
@@ -39,9 +41,16 @@ export function stray(text) {
   try { sessionStorage.setItem(STRAY, text); } catch { /* without a store it was on the screen before */ }
 }
 
+// The device's clock was turned while an entry waited: when it was made, only a person can say.
+class Doubt extends Error {
+  constructor(guess) { super("When was it tested?"); this.guess = guess; }
+}
+
 export async function send(entry, part) {
   const body = new URLSearchParams(entry.fields);
-  body.set("age", ((Date.now() - entry.at) / 1000).toFixed(3));
+  const { age, guess } = entry.told ? { age: await serverNow() - entry.told } : await since(entry);
+  if (guess !== undefined) throw new Doubt(guess);
+  body.set("age", (Math.max(age, 0) / 1000).toFixed(3));
   const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
   const shop = entry.fields.find(([name]) => name === "in_workshop")?.[1];
   return fetch(entry.url, { method: "POST", body, keepalive: true, headers: { "X-Part": part, "X-CSRFToken": token, ...(shop ? { "X-Workshop": shop } : {}) } });
@@ -63,6 +72,12 @@ export function wait(key) {
 export async function refuse(key, answer) {
   const said = typeof answer === "string" ? { refused: answer } : await objection(answer);
   keep(all().map((entry) => (entry.key === key ? { ...entry, ...said } : entry)));
+  show();
+}
+
+function doubtful(key, guess) {
+  const refused = "This device’s clock was changed while it waited. Say when it was done.";
+  keep(all().map((entry) => (entry.key === key ? { ...entry, refused, guess } : entry)));
   show();
 }
 
@@ -89,7 +104,12 @@ export async function flush() {
   let more = "";
   try {
     for (const entry of mine().filter((one) => one.waits && !one.refused)) {
-      const said = await judge(await send(entry, "outbox"));
+      let said;
+      try { said = await judge(await send(entry, "outbox")); } catch (problem) {
+        if (!(problem instanceof Doubt)) throw problem;
+        doubtful(entry.key, problem.guess);
+        continue;
+      }
       if (said.stop) { more = said.more ?? ""; break; }
       if (said.stored) drop(entry.key);
       else await refuse(entry.key, said.refused);
@@ -103,6 +123,30 @@ function again(key, answered) {
   const sent = (entry) => (answered ? [...entry.fields.filter(([name]) => name !== "kept"), ["kept", answered]] : entry.fields);
   keep(all().map((entry) => (entry.key === key ? { ...entry, fields: sent(entry), refused: "", question: "", waits: true } : entry)));
   flush();
+}
+
+// The time an entry was made, as its maker says it.
+function whenDone(entry) {
+  const field = document.createElement("input");
+  field.type = "datetime-local";
+  field.className = "plain-input";
+  field.setAttribute("aria-label", `When ${entry.code} was done`);
+  field.value = local(entry.guess);
+  const save = document.createElement("button");
+  save.type = "button";
+  save.textContent = "Store it with this time";
+  save.addEventListener("click", () => {
+    const told = new Date(field.value).getTime();
+    if (!Number.isFinite(told)) return;
+    keep(all().map((one) => (one.key === entry.key ? { ...one, told: Math.abs(told - entry.guess) < 60000 ? entry.guess : told, refused: "", guess: 0, waits: true } : one)));
+    flush();
+  });
+  return [field, " ", save];
+}
+
+function local(time) {
+  const at = new Date(time);
+  return new Date(time - at.getTimezoneOffset() * 60000).toISOString().slice(0, 16);
 }
 
 // An entry by its specimen, and by its workshop where that is another than the page's.
@@ -130,6 +174,7 @@ function show(more = "") {
     retry.type = "button";
     retry.textContent = "Send it again";
     retry.addEventListener("click", () => again(entry.key));
+    if (entry.guess) text.append(...whenDone(entry), " ");
     if (entry.question) {
       const asTyped = document.createElement("button");
       asTyped.type = "button";
@@ -137,7 +182,7 @@ function show(more = "") {
       asTyped.addEventListener("click", () => again(entry.key, entry.question));
       text.append(asTyped, " ");
     }
-    text.append(open, " ", retry, " ", away);
+    text.append(open, " ", ...(entry.guess ? [] : [retry, " "]), away);
   }
   tellStray();
 }

@@ -47,6 +47,9 @@ if (workshop) {
   window.addEventListener("pageshow", (event) => { if (event.persisted) tellWhere(); });
 }
 
+// The page for when the server is away is kept where the browser allows it: over https, or on the machine itself.
+if (workshop && navigator.serviceWorker) navigator.serviceWorker.register("/offline-worker.js").catch(() => {});
+
 let asking = null;
 let waved = false;
 

@@ -1,0 +1,31 @@
+// The bench without a server: who was next, and what waits in this browser. It goes on by itself when the server answers.
+const read = (key) => { try { return JSON.parse(localStorage.getItem(key)); } catch { return null; } };
+const entries = read("brunt-outbox") ?? [];
+const queue = read("brunt-queue");
+const quiet = new Set(["key", "outcome", "in_workshop", "specimen", "kept", "changed", "typed_for", "seen", "rig", "pasted", "rung", "due", "input"]);
+
+const item = (list, text) => list.append(Object.assign(document.createElement("li"), { textContent: text }));
+const waits = document.querySelector("[data-waits]");
+for (const entry of entries) {
+  const typed = entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ");
+  item(waits, `${entry.code}: ${typed || "kept"}${entry.refused ? ` (not taken: ${entry.refused})` : ""}`);
+}
+document.querySelector("[data-waits-head]").textContent = entries.length === 1 ? "1 entry waits in this browser" : `${entries.length} entries wait in this browser`;
+if (!entries.length) item(waits, "Nothing waits: all that was entered here is stored.");
+
+if (queue) {
+  document.querySelector("[data-queue-part]").hidden = false;
+  document.querySelector("[data-queue-head]").textContent = `Next at the bench: ${queue.called}`;
+  const done = new Set(entries.map((entry) => entry.code));
+  const list = document.querySelector("[data-queue]");
+  for (const one of queue.items.filter((each) => !done.has(each.code))) item(list, `${one.code} ${one.condition}`);
+}
+
+async function back() {
+  try {
+    const answer = await fetch("/health/", { cache: "no-store" });
+    if (answer.ok) location.reload();
+  } catch { /* not yet */ }
+}
+document.querySelector("[data-again]").addEventListener("click", () => location.reload());
+setInterval(back, 3000);
