@@ -1,5 +1,6 @@
 """Where a tablet in the workshop finds Brunt: addresses, and a code to point its camera at."""
 
+import os
 import socket
 import subprocess
 
@@ -34,13 +35,18 @@ def hosts(host: str) -> dict[str, str]:
     return {} if host in _LOCAL else {"BRUNT_HOSTS": ",".join(dict.fromkeys(n for n in names if n))}
 
 
-def print_addresses(host: str, port: int) -> None:
+def print_addresses(host: str, port: int, scheme: str = "http") -> None:
     """The address for a tablet, and its code."""
     for name in seen_at(host):
-        address = f"http://{name}:{port}/"
+        address = f"{scheme}://{name}:{port}/"
         print(f"  on the workshop's network  {address}\n", flush=True)
         drawn = f"import segno; segno.make({address!r}, micro=False).terminal(compact=True)"
         subprocess.run([str(PYTHON), "-c", drawn], check=False)
         print(
             "  Anybody on that network can open the sign-in page: use it only where you trust it."
         )
+        if scheme == "http" and not os.environ.get("BRUNT_HTTPS"):
+            print(
+                "  Passwords go through that network in clear, for this is plain HTTP: --tls makes a certificate and "
+                "answers by https, or put a proxy that ends TLS before it (README)."
+            )

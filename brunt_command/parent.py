@@ -126,7 +126,9 @@ class Parent:
 def _own_ports(chosen: argparse.Namespace) -> str:
     """The ports of Brunt itself, at which no instrument stands."""
     database = urlsplit(os.environ.get("DATABASE_URL", "")).port or 5432
-    return ",".join(str(port) for port in (chosen.port, chosen.wires, database))
+    return ",".join(
+        str(port) for port in (chosen.port, chosen.inner, chosen.wires, database) if port
+    )
 
 
 def main() -> int:
@@ -138,8 +140,13 @@ def main() -> int:
     parser.add_argument("--wires", type=int, required=True)
     parser.add_argument("--note", type=Path, required=True)
     parser.add_argument("--workers", type=int, default=2)
+    parser.add_argument(
+        "--tls", type=Path, help="the folder of the certificate; then --inner is the web's port"
+    )
+    parser.add_argument("--inner", type=int, default=0)
     chosen = parser.parse_args()
-    taken = listening(chosen.host, chosen.port)
+    outer = listening(chosen.host, chosen.port)
+    taken = listening("127.0.0.1", chosen.inner) if chosen.tls else outer
     python, wires = str(PYTHON), str(chosen.wires)
     web = [
         python,
@@ -155,7 +162,7 @@ def main() -> int:
         "-m",
         "brunt_command.instruments.bridge",
         "--host",
-        chosen.host,
+        "127.0.0.1" if chosen.tls else chosen.host,
         "--port",
         wires,
     ]
@@ -165,9 +172,15 @@ def main() -> int:
         Child("worker", [python, "-m", "django", "work"], "worker.log", one),
         Child("bridge", bridge, "instruments.log", {"BRUNT_OWN_PORTS": _own_ports(chosen)}),
     ]
+    if chosen.tls:
+        ports = ["--web", str(chosen.inner), "--bridge", wires, "--certificate", str(chosen.tls)]
+        front = [python, "-m", "brunt_command.front", "--fd", str(outer.fileno()), *ports]
+        children.append(Child("front", front, "server.log", sockets=(outer.fileno(),)))
     if chosen.kind == "own":
         children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))
-    told = {"port": chosen.port, "host": chosen.host, "wires": chosen.wires}
+    told: dict[str, object] = {"port": chosen.port, "host": chosen.host, "wires": chosen.wires}
+    if chosen.tls:
+        told |= {"inner": chosen.inner, "tls": True}
     return Parent(children, chosen.note, told).run()
 
 

@@ -59,6 +59,12 @@ def _parser(kind: str, about: str | None) -> argparse.ArgumentParser:
         metavar="ADDRESS",
         help="the address to answer at on the workshop's own network; 0.0.0.0 for every one",
     )
+    parser.add_argument(
+        "--tls",
+        action="store_true",
+        default=bool(os.environ.get("BRUNT_TLS")),
+        help="answer by https, with a certificate of this workshop's own",
+    )
     if kind == "own":
         parser.add_argument("--name", default="", help="the first person's name, not asked then")
         parser.add_argument("--workshop", default="", help="what the workshop is called")
@@ -73,9 +79,9 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     known = running(kind)
     port = chosen.port
     if known:
-        if healthy(known["port"]):
+        if healthy(inner(known)):
             print(
-                f"Brunt is already running at http://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
+                f"Brunt is already running at {scheme(known)}://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
             )
             return 0
         print("Brunt runs, but its database does not answer: starting both anew …", flush=True)
@@ -90,7 +96,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     _belongs(variables)
     if kind == "own":
         first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
-    return _serve(kind, variables, port, chosen.foreground, chosen.host)
+    return _serve(kind, variables, port, chosen.foreground, chosen.host, chosen.tls)
 
 
 def _belongs(variables: dict[str, str]) -> None:
@@ -261,15 +267,58 @@ def wait_until_up(port: int, process: subprocess.Popen[bytes]) -> None:
 
 def again(kind: str, noted: dict[str, Any]) -> int:
     """Serve once more what ran, at the same port and address."""
-    return _run(kind, ["--port", str(noted["port"]), "--host", noted.get("host", "127.0.0.1")], None)  # fmt: skip
+    where = ["--port", str(noted["port"]), "--host", noted.get("host", "127.0.0.1")]
+    return _run(kind, [*where, *(["--tls"] if noted.get("tls") else [])], None)
+
+
+def inner(noted: dict[str, Any]) -> int:
+    """The port at which the web server itself answers on this machine."""
+    return int(noted.get("inner") or noted["port"])
+
+
+def scheme(noted: dict[str, Any]) -> str:
+    return "https" if noted.get("tls") else "http"
+
+
+def _secured(kind: str, host: str) -> tuple[list[str], dict[str, str], int]:
+    """What the parent and the web are told where they answer by https, and the port behind it."""
+    folder = settings.data(kind) / "tls"
+    names = ["localhost", "127.0.0.1", socket.gethostname(), *network.seen_at(host)]
+    done = subprocess.run(
+        [str(PYTHON), "-m", "brunt_command.certificate", str(folder), *dict.fromkeys(names)],
+        cwd=ROOT,
+        env={**os.environ, "PYTHONPATH": str(ROOT)},
+        capture_output=True,
+        text=True,
+    )
+    if done.returncode:
+        reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
+        raise Problem(f"No certificate could be made: {reason}")
+    within = cluster.free_port()
+    variables = {
+        "BRUNT_HTTPS": "1",
+        "BRUNT_HSTS": "0",
+        "BRUNT_PROXY": "127.0.0.1",
+        "BRUNT_BRIDGE_AT": "/bridge",
+    }
+    return ["--tls", str(folder), "--inner", str(within)], variables, within
 
 
 def _serve(
-    kind: str, variables: dict[str, str], port: int, foreground: bool, host: str = "127.0.0.1"
+    kind: str,
+    variables: dict[str, str],
+    port: int,
+    foreground: bool,
+    host: str = "127.0.0.1",
+    tls: bool = False,
 ) -> int:
     wires = beside.free_port(host, port + _WIRES)
     variables = {**variables, "BRUNT_BRIDGE_PORT": str(wires), "PYTHONPATH": str(ROOT)}
     told = ["--kind", kind, "--host", host, "--port", str(port), "--wires", str(wires)]
+    within = port
+    if tls:
+        more, named, within = _secured(kind, host)
+        told, variables = [*told, *more], {**variables, **named}
     with open(state("server.log"), "ab") as log:
         process = subprocess.Popen(
             [str(PYTHON), "-m", "brunt_command.parent", *told, "--note", str(_note(kind))],
@@ -281,12 +330,17 @@ def _serve(
             start_new_session=not foreground,
         )
     try:
-        wait_until_up(port, process)
+        wait_until_up(within, process)
     except Problem:
         process.terminate()
         raise
-    print(f"\n  Brunt is at  http://127.0.0.1:{port}/", flush=True)
-    network.print_addresses(host, port)
+    way = "https" if tls else "http"
+    print(f"\n  Brunt is at  {way}://127.0.0.1:{port}/", flush=True)
+    network.print_addresses(host, port, way)
+    if tls:
+        print(
+            f"  Give each tablet this file once, as an authority to trust: {settings.data(kind) / 'tls' / 'authority.pem'}"
+        )
     print(f"\n  {_SAID[kind].format(place=settings.data(kind))}", flush=True)
     if not foreground:
         return 0

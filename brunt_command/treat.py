@@ -59,7 +59,7 @@ def moisture_record(found: Moisture, remarks: tuple[str, ...] = ()) -> dict[str,
 
 
 def run_soak(arguments: list[str]) -> int:
-    """Foresee when the core of a pack comes near the set point of its oven."""
+    """Foresee when the core of a pack comes near the set point of its oven, counted from the first row."""
     parser = argparse.ArgumentParser(prog="./brunt soak", description=run_soak.__doc__)
     parser.add_argument("file", help="CSV with columns time and core, units in the head")
     parser.add_argument("--set", required=True, dest="target", help='e.g. "210 degC"')
@@ -68,9 +68,10 @@ def run_soak(arguments: list[str]) -> int:
     chosen = parser.parse_args(arguments)
     log = read_log(text_of(chosen.file), _CORES, "temperature", "°C", "min")
     target = quantity(chosen.target, "temperature", "°C", "set")
-    found = approach(
-        [CoreReading(r.time, r.value) for r in log.rows], target, _difference(chosen.within)
-    )
+    # The oven's time begins with the first row, whatever its clock showed then.
+    begun = log.rows[0].time if log.rows else 0.0
+    rows = [CoreReading(r.time - begun, r.value) for r in log.rows]
+    found = approach(rows, target, _difference(chosen.within))
     record = soak_record(found, log.remarks)
     print(json.dumps(record, ensure_ascii=False, indent=1) if chosen.json else spoken(record))
     return 0

@@ -33,8 +33,14 @@ def status(arguments: list[str]) -> int:
         if noted is None:
             print(f"{name}: not served")
         else:
-            well = "answers" if serving.healthy(noted["port"]) else "runs, but does not answer well"
-            print(f"{name}: {well} at http://127.0.0.1:{noted['port']}/ (process {noted['pid']})")
+            well = (
+                "answers"
+                if serving.healthy(serving.inner(noted))
+                else "runs, but does not answer well"
+            )
+            print(
+                f"{name}: {well} at {serving.scheme(noted)}://127.0.0.1:{noted['port']}/ (process {noted['pid']})"
+            )
             works = beside.runs(noted.get("worker"), beside.WORKER)
             print(f"  the worker for large files {'runs' if works else 'is being started again'}")
         home = places.cluster_home("own" if kind == "own" else "demo")

@@ -140,7 +140,7 @@ AUTHENTICATION_BACKENDS = [
 ]
 _VALIDATION = "django.contrib.auth.password_validation"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": f"{_VALIDATION}.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "brunt_web.people.passwords.LengthValidator"},
     {"NAME": f"{_VALIDATION}.CommonPasswordValidator"},
     {"NAME": f"{_VALIDATION}.UserAttributeSimilarityValidator"},
     {"NAME": f"{_VALIDATION}.NumericPasswordValidator"},
@@ -190,7 +190,8 @@ if HTTPS:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
     SECURE_SSL_REDIRECT = True
     SECURE_REDIRECT_EXEMPT = [r"^health/$"]
-    SECURE_HSTS_SECONDS = 31_536_000
+    # None for a local certificate, past whose warning a person may still want to go.
+    SECURE_HSTS_SECONDS = env.int("BRUNT_HSTS", default=31_536_000)
     SECURE_HSTS_INCLUDE_SUBDOMAINS = False
     CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS if host not in ("*", "")]
 SESSION_ENGINE = "brunt_web.people.sessions"

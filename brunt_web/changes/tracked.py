@@ -110,6 +110,8 @@ RETURNABLE = {
 
 # What is not written down, and why.
 NOT_TRACKED = {
+    "people_secondfactor": "one’s own, and secret",
+    "people_passkey": "one’s own, and secret",
     "people_house": "marks of the hosts, no data",
     "jobs_job": "a form on its way; what it does is told where it does it",
     "jobs_jobfile": "a form's file on its way",

@@ -19,7 +19,7 @@ def _password(
     )
 
 
-_HINT = "ten characters at least, none of the usual ones"
+_HINT = "fifteen characters at least, ten with a second factor; none of the usual ones"
 
 
 class Plain(forms.Form):

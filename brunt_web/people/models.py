@@ -45,6 +45,40 @@ class Workshop(models.Model):
         return self.name
 
 
+class SecondFactor(models.Model):
+    """A person's authenticator app and recovery codes: what is asked besides the password.
+
+    ``secret`` is base32; ``step`` the last 30 s step of which a code was used, so that none counts twice; ``codes``
+    are hashes of recovery codes not used yet; ``failed`` how often it was wrong since ``failed_at``.
+    """
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="second_factor")  # fmt: skip
+    secret = models.CharField(max_length=64)
+    confirmed_at = models.DateTimeField(null=True, blank=True)
+    step = models.BigIntegerField(default=0)
+    codes = models.JSONField(default=list, blank=True)
+    failed = models.PositiveIntegerField(default=0)
+    failed_at = models.DateTimeField(null=True, blank=True)
+
+
+class Passkey(models.Model):
+    """A key that a device of a person's keeps: what may be asked besides the password instead of a code."""
+
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="passkeys")
+    name = models.CharField(max_length=60)
+    credential = models.BinaryField(unique=True)
+    public_key = models.BinaryField()
+    sign_count = models.BigIntegerField(default=0)
+    made_at = models.DateTimeField(db_default=Now())
+    used_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["made_at"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class House(models.Model):
     """What the hosts on one database share: a mark that lies in the storage and one of the secret. One row."""
 

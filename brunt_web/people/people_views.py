@@ -19,10 +19,11 @@ from brunt_core.errors import InputError
 from brunt_web.people.actions import people
 from brunt_web.people.backups import last_backup
 from brunt_web.people.forms import InviteForm, JoinForm, NewPasswordForm, PasswordForm, RoleForm
-from brunt_web.people.models import Seat
+from brunt_web.people.models import Seat, SecondFactor
 from brunt_web.people.queries import members
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.people.roles import OWNER, ROLES, may
+from brunt_web.people.second import can_have_passkeys
 
 _BACKEND = "brunt_web.people.backend.SeatBackend"
 
@@ -185,7 +186,16 @@ def account(request: SeatedRequest) -> HttpResponse:
 def _account(request: SeatedRequest, form: PasswordForm) -> HttpResponse:
     own = request.session.session_key
     sessions = [(s, s.key == own) for s in people.sessions_of(request.user)]
-    context = {"form": form, "sessions": sessions, "words": ROLES[request.seat.rights]}
+    factor = SecondFactor.objects.filter(user=request.user, confirmed_at__isnull=False).first()
+    context = {
+        "form": form,
+        "sessions": sessions,
+        "words": ROLES[request.seat.rights],
+        "app_since": factor.confirmed_at if factor else None,
+        "codes_left": len(factor.codes) if factor else 0,
+        "passkeys": list(request.user.passkeys.all()),
+        "can_have_passkeys": can_have_passkeys(request),
+    }
     return render(request, "people/account.html", context, status=422 if form.errors else 200)
 
 

@@ -13,6 +13,7 @@ _RANK = {role: i for i, role in enumerate(ROLES)}
 # not named here is a tester's when it sends something.
 _READERS = {
     *("sign-out", "sit-down", "account-password", "account-ways", "end-sessions", "leave", "join"),
+    *("second-app", "second-off", "passkey", "passkey-off"),
     *(
         "recipe-cut",
         "look-at-photo",

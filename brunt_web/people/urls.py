@@ -1,10 +1,15 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from brunt_web.people import people_views, views
+from brunt_web.people import people_views, second_views, views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),
+    path("sign-in/second/", second_views.second_step, name="second-step"),
+    path("account/app/", second_views.app, name="second-app"),
+    path("account/second/off/", second_views.second_off, name="second-off"),
+    path("account/passkey/", second_views.passkey, name="passkey"),
+    path("account/passkey/<int:pk>/off/", second_views.passkey_off, name="passkey-off"),
     path("sign-in/demo/", views.demo_sign_in, name="demo-sign-in"),
     path("workshops/<int:pk>/sit-down/", views.sit_down, name="sit-down"),
     path("people/", people_views.everybody, name="people"),

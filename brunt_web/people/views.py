@@ -17,7 +17,9 @@ from django.views.decorators.http import require_POST
 from brunt_core.errors import InputError
 from brunt_web.people.actions import seats
 from brunt_web.people.kept import opened_form
+from brunt_web.people.passwords import too_many_from
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.people.second import has_second_factor
 
 DEMO_USER = "bench-lead"
 
@@ -50,10 +52,19 @@ class SignIn(LoginView):
         answer.status_code = 422
         return answer
 
+    def post(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        """A try; none more from an address that guessed too often, at whatever names."""
+        if too_many_from(request):
+            return render(request, settings.AXES_LOCKOUT_TEMPLATE, status=429)
+        return super().post(request, *args, **kwargs)
+
     def form_valid(self, form: Any) -> HttpResponse:
-        """On to where they wanted to go; to what was kept, so that it is sent."""
-        answer = super().form_valid(form)
-        return _after(self.request, answer)
+        """The second step where one is asked; else on to where they wanted to go, or to what was kept."""
+        if has_second_factor(form.get_user()):
+            from brunt_web.people.second_views import ask_second
+
+            return ask_second(self.request, form.get_user())
+        return after_sign_in(self.request, super().form_valid(form))
 
 
 @require_POST
@@ -68,10 +79,10 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     login(request, user, backend="brunt_web.people.backend.SeatBackend")
     onward = request.POST.get("next", "")
     here = url_has_allowed_host_and_scheme(onward, {request.get_host()}, request.is_secure())
-    return _after(request, redirect(onward if here else settings.LOGIN_REDIRECT_URL))
+    return after_sign_in(request, redirect(onward if here else settings.LOGIN_REDIRECT_URL))
 
 
-def _after(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
+def after_sign_in(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
     """What a sign-in is answered with: a new token for the page it was done on, what was kept, or the way on."""
     if request.headers.get("X-Part"):
         told = {"X-Token": get_token(request), "X-User": str(request.user.pk)}

@@ -129,6 +129,7 @@ class OtherwiseForm(forms.Form):
     condition = forms.ModelChoiceField(Condition.objects.none(), required=False)
     how = forms.CharField(required=False, max_length=60)
     words = forms.CharField(required=False, max_length=300)
+    off_plates = forms.BooleanField(required=False)
 
     def __init__(self, data: QueryDict | None, campaign: Campaign) -> None:
         super().__init__(data)

@@ -13,7 +13,6 @@ from django.views.decorators.http import require_GET, require_POST
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_core.quantities.rendering import count_of
-from brunt_web.campaigns.actions.make import make_otherwise
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
@@ -28,6 +27,7 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.printing import queries
 from brunt_web.printing.actions import attempts, observe
 from brunt_web.printing.actions import batches as actions
+from brunt_web.printing.actions.otherwise import OnPlates, make_off_plates
 from brunt_web.printing.cards import cards_of, days_of
 from brunt_web.printing.forms import (
     AttemptForm,
@@ -110,12 +110,21 @@ def otherwise(request: SeatedRequest, pk: int) -> HttpResponse:
     campaign = campaign_of(request.workshop, pk)
     try:
         told = checked(OtherwiseForm(request.POST, campaign))
-        made = make_otherwise(
-            campaign, told["condition"], request.user, timezone.now(), told["how"], told["words"]
+        made = make_off_plates(
+            campaign,
+            told["condition"],
+            request.user,
+            timezone.now(),
+            how=told["how"],
+            words=told["words"],
+            off=told["off_plates"],
         )
         messages.success(
             request, f"{count_of(len(made), 'specimen')} made, ready to be measured or tested."
         )
+    except OnPlates as question:
+        context = {"campaign": campaign, "question": question.sentence, "typed": told}
+        return render(request, "printing/on_plates.html", context, status=409)
     except InputError as problem:
         return _station_page(request, campaign, BatchForm(None, campaign), problem)
     return redirect("print", pk)

@@ -9,6 +9,7 @@ from simple_history.models import HistoricalRecords
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.people.closing import closed_on
+from brunt_web.people.queries import belongs
 from brunt_web.testing.models import Photo
 
 
@@ -64,4 +65,7 @@ class ReportLink(models.Model):
 
     def closed_on(self, today: date) -> str:
         """Why it does not open on that day; nothing where it does."""
-        return closed_on("link", self.revoked_at, self.until, today)
+        closed = closed_on("link", self.revoked_at, self.until, today)
+        if not closed and not belongs(self.made_by, self.campaign.workshop):
+            return "This link ended: who made it is not in the workshop any more."
+        return closed

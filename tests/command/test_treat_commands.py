@@ -103,6 +103,23 @@ class Heat(Commands):
         self.assertTrue(later["reached"])
         self.assertTrue(120 < later["at_minutes"] < 180)
 
+    def test_it_counts_from_the_first_row_and_not_from_the_clock_of_the_file(self):
+        minutes = (0, 30, 45, 60, 75)
+        core = [22.0, *(190 - 168 * exp(-(t - 20) / 46) for t in minutes[1:])]
+        asked = ("--set", "190 degC", "--within", "10 K")
+        found = []
+        for shown in (
+            lambda t: f"{t}",
+            lambda t: f"{t + 25}",
+            lambda t: f"{(t + 605) // 60:02d}:{(t + 605) % 60:02d}",
+        ):
+            rows = "".join(f"{shown(t)};{c:.2f}\n" for t, c in zip(minutes, core, strict=True))
+            head = "time;core degC\n" if ":" in shown(0) else "time min;core degC\n"
+            found.append(self.record("soak", self.file("s.csv", head + rows), *asked)["at_minutes"])
+        self.assertAlmostEqual(found[0], 149.78, delta=0.1)
+        for one in found[1:]:
+            self.assertAlmostEqual(one, found[0], delta=1e-6)
+
     def test_refusals_and_too_few(self):
         few = self.record("soak", self.log((30,)), "--set", "190 degC")
         self.assertIsNone(few["at_minutes"])

@@ -5,18 +5,19 @@ import zipfile
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import Specimen
+from brunt_web.campaigns.models import LifeEvent, Specimen
 from brunt_web.campaigns.queries import next_up
 from brunt_web.interface.pictures import clean_picture
 from brunt_web.library.actions.lots import add_lot, log_drying
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.actions.batches import BatchDraft, make_batch, note_print, reprint
-from brunt_web.printing.models import Grade, Print
+from brunt_web.printing.models import Batch, Grade, Plate, Print
 from tests.support.printing import SETTINGS, batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, person
 
@@ -45,6 +46,37 @@ class Library(TestCase):
         )
         page = self.client.get(f"/library/recipes/{versions[0].pk}/against/{versions.last().pk}/")
         self.assertContains(page, "differs")
+
+    def test_all_of_them_made_asks_about_filled_plates_and_takes_them_off(self):
+        made = batch(self.user, printed=False)
+        one = made.campaign
+        lying = Print.objects.filter(plate__batch=made).count()
+        self.assertGreater(lying, 0)
+        address = reverse("made-otherwise", args=[one.pk])
+        asked = self.client.post(address, {"how": "bought", "words": "from Dray"})
+        self.assertContains(
+            asked, f"{lying} of these specimens lie on filled plates", status_code=409
+        )
+        self.assertFalse(one.specimens.filter(made="made").exists())
+        self.assertEqual(Print.objects.filter(plate__batch=made).count(), lying)
+        self.client.post(address, {"how": "bought", "words": "from Dray", "off_plates": "on"})
+        self.assertFalse(one.specimens.exclude(made="made").exists())
+        self.assertFalse(Print.objects.exists() or Plate.objects.exists() or Batch.objects.exists())
+        told = set(LifeEvent.objects.filter(specimen__campaign=one).values_list("kind", flat=True))
+        self.assertLessEqual({"off_plate", "made"}, told)
+
+    def test_of_a_plate_that_others_share_only_these_are_taken_off(self):
+        made = batch(self.user, printed=False)
+        one = made.campaign
+        other = one.conditions.exclude(label="Fernhall PLA").get()
+        plate = made.plates.first()
+        moved = other.specimens.first()
+        Print.objects.create(specimen=moved, plate=plate, x=0.0, y=0.0)
+        pla = one.conditions.get(label="Fernhall PLA")
+        address = reverse("made-otherwise", args=[one.pk])
+        self.client.post(address, {"condition": pla.pk, "how": "bought", "off_plates": "on"})
+        self.assertEqual([p.specimen for p in Print.objects.all()], [moved])
+        self.assertFalse(one.specimens.filter(condition=other, made="made").exists())
 
     def test_recipe_keeps_what_cannot_be_read(self):
         bad = self.client.post(

@@ -17,8 +17,9 @@ from brunt_core.errors import InputError
 from brunt_web.people.actions.seats import ensure_seat, found_workshop, open_to
 from brunt_web.people.at_work import name_worker
 from brunt_web.people.models import Invitation, Seat, Workshop
-from brunt_web.people.queries import members
+from brunt_web.people.queries import belongs, members
 from brunt_web.people.roles import OWNER, ROLES
+from brunt_web.people.second import take_off_all
 
 DAYS = 7
 
@@ -47,8 +48,9 @@ def _open(token: str, now: datetime) -> QuerySet[Invitation]:
 
 
 def invitation_of(token: str, now: datetime) -> Invitation | None:
-    """The invitation of a link that still opens."""
-    return _open(token, now).first()
+    """The invitation of a link that still opens; it ends with whoever made it."""
+    found = _open(token, now).first()
+    return found if found and belongs(found.by, found.workshop) else None
 
 
 @transaction.atomic
@@ -88,7 +90,7 @@ def join_too(token: str, user: User, now: datetime) -> Workshop:
 
 def _locked(token: str, now: datetime) -> Invitation:
     found = _open(token, now).select_for_update(of=("self",)).first()
-    if found is None:
+    if found is None or not belongs(found.by, found.workshop):
         raise InputError("This link opens nothing any more: ask for another.", "token")
     return found
 
@@ -191,7 +193,11 @@ def change_password(user: User, old: str, new: str) -> None:
 
 @transaction.atomic
 def set_password(user: User, password: str) -> None:
-    """A password set anew by a link of the owner's. Raises :class:`InputError`; other sessions end."""
+    """A password set anew by a link of the owner's: a new start, without the second factor of a lost device.
+
+    Raises :class:`InputError`; other sessions end.
+    """
+    take_off_all(user)
     _set_password(user, password)
     user.save(update_fields=["password"])
 

@@ -92,6 +92,11 @@ async function ask() {
       try {
         const form = event.target;
         const answer = await plain(form.getAttribute("action"), { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "X-Part": "sign-in" } });
+        if (answer.status === 202 || (place.querySelector("[name=passkey]") && answer.status === 422)) {
+          place.innerHTML = await answer.text();
+          import("../../people/passkey.js");
+          return;
+        }
         if (answer.status !== 204) { problem.textContent = answer.status === 422 ? "The name and password do not match an account." : "The door is closed for a while after too many tries."; return; }
         if (answer.headers.get("X-User") !== user()) { location.assign("/"); return; }
         const token = answer.headers.get("X-Token");

@@ -1,0 +1,225 @@
+"""The second factor: codes of an authenticator app (RFC 6238, pyotp), recovery codes, passkeys (WebAuthn, webauthn)."""
+
+import hmac
+import json
+from datetime import datetime, timedelta
+from hashlib import sha256
+from ipaddress import ip_address
+from secrets import token_hex
+from typing import Any
+
+import pyotp
+import webauthn
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.http import HttpRequest
+from webauthn.helpers.exceptions import WebAuthnException
+from webauthn.helpers.structs import (
+    AuthenticatorSelectionCriteria,
+    PublicKeyCredentialDescriptor,
+    ResidentKeyRequirement,
+    UserVerificationRequirement,
+)
+
+from brunt_core.errors import InputError
+from brunt_web.people.models import Passkey, SecondFactor
+
+_CODES, _WRONG, _CLOSED = 10, 8, timedelta(minutes=15)
+_LOCAL = ("localhost",)
+
+
+def has_second_factor(user: User) -> bool:
+    """Whether more than a password is asked of a person."""
+    if user.pk is None:
+        return False
+    return (
+        SecondFactor.objects.filter(user=user, confirmed_at__isnull=False).exists()
+        or Passkey.objects.filter(user=user).exists()
+    )
+
+
+def begin_app(user: User, anew: bool = True) -> SecondFactor:
+    """A secret to be scanned, a new one or the one that was shown; it counts once a code of it was typed."""
+    found, _ = SecondFactor.objects.get_or_create(user=user, defaults={"secret": ""})
+    if found.confirmed_at is None and (anew or not found.secret):
+        found.secret = pyotp.random_base32()
+        found.save(update_fields=["secret"])
+    return found
+
+
+def address_of(factor: SecondFactor) -> str:
+    """What the code to scan says."""
+    return pyotp.TOTP(factor.secret).provisioning_uri(
+        name=factor.user.get_username(), issuer_name="Brunt"
+    )
+
+
+@transaction.atomic
+def confirm_app(user: User, code: str, now: datetime) -> list[str]:
+    """The app counts from now on; the recovery codes, shown once. Raises :class:`InputError` for a wrong code."""
+    factor = SecondFactor.objects.select_for_update().filter(user=user).first()
+    if factor is None or factor.confirmed_at:
+        raise InputError("Begin anew: there is nothing to confirm.", "code")
+    step = _step_of(factor, code, now)
+    if step is None:
+        raise InputError(
+            "This is not the code the app shows now. Look at the device's clock.", "code"
+        )
+    codes = [f"{token_hex(3)}-{token_hex(3)}" for _ in range(_CODES)]
+    factor.confirmed_at, factor.step = now, step
+    factor.codes = [_hashed(c) for c in codes]
+    factor.save()
+    return codes
+
+
+def check_code(user: User, typed: str, now: datetime) -> bool:
+    """Whether a code is the app's, used once, or a recovery code, which is spent.
+
+    The answer is committed with the count of wrong ones. Raises :class:`InputError` after eight of them, for a
+    quarter of an hour.
+    """
+    with transaction.atomic():
+        factor = (
+            SecondFactor.objects.select_for_update()
+            .filter(user=user, confirmed_at__isnull=False)
+            .first()
+        )
+        if factor is None:
+            return False
+        if factor.failed >= _WRONG and factor.failed_at and now - factor.failed_at < _CLOSED:
+            raise InputError(
+                "Too many wrong codes; this is closed for a quarter of an hour.", "code"
+            )
+        step, spent = _step_of(factor, typed, now), _hashed(typed.strip().lower())
+        right = step is not None or spent in factor.codes
+        factor.step = step if step is not None else factor.step
+        factor.codes = [c for c in factor.codes if c != spent]
+        late = factor.failed_at is None or now - factor.failed_at >= _CLOSED
+        factor.failed = 0 if right else (1 if late else factor.failed + 1)
+        factor.failed_at = None if right else now
+        factor.save()
+    return right
+
+
+def _step_of(factor: SecondFactor, typed: str, now: datetime) -> int | None:
+    """The step of which a code is, one before or after now, later than the last that was used."""
+    code, app = "".join(typed.split()), pyotp.TOTP(factor.secret)
+    at = int(now.timestamp()) // app.interval
+    for step in (at - 1, at, at + 1):
+        if step > factor.step and hmac.compare_digest(app.generate_otp(step), code):
+            return step
+    return None
+
+
+def _hashed(code: str) -> str:
+    return hmac.new(
+        settings.SECRET_KEY.encode(), f"brunt.recovery {code}".encode(), sha256
+    ).hexdigest()[:40]
+
+
+@transaction.atomic
+def take_off_all(user: User) -> None:
+    """Only the password is asked again."""
+    SecondFactor.objects.filter(user=user).delete()
+    Passkey.objects.filter(user=user).delete()
+
+
+def can_have_passkeys(request: HttpRequest) -> bool:
+    """Whether this address may keep passkeys: a name over https, or this machine itself."""
+    host = request.get_host().rpartition(":")[0] or request.get_host()
+    if host in _LOCAL:
+        return True
+    try:
+        ip_address(host.strip("[]"))
+    except ValueError:
+        return request.is_secure()
+    return False
+
+
+def _here(request: HttpRequest) -> tuple[str, str]:
+    host = request.get_host()
+    return host.partition(":")[0], f"{request.scheme}://{host}"
+
+
+def passkey_wanted(request: HttpRequest, user: User) -> str:
+    """What the browser is asked to make a key for, as JSON; the challenge waits in the session."""
+    rp, _ = _here(request)
+    made = webauthn.generate_registration_options(
+        rp_id=rp,
+        rp_name="Brunt",
+        user_name=user.get_username(),
+        user_id=str(user.pk).encode(),
+        exclude_credentials=[
+            PublicKeyCredentialDescriptor(id=bytes(p.credential)) for p in user.passkeys.all()
+        ],
+        authenticator_selection=AuthenticatorSelectionCriteria(
+            resident_key=ResidentKeyRequirement.DISCOURAGED,
+            user_verification=UserVerificationRequirement.PREFERRED,
+        ),
+    )
+    request.session["passkey"] = made.challenge.hex()
+    return webauthn.options_to_json(made)
+
+
+def keep_passkey(request: HttpRequest, user: User, answer: str, name: str) -> Passkey:
+    """Keep the key a browser made. Raises :class:`InputError` where it does not belong to what was asked."""
+    found: Any = _verified(request, answer, webauthn.verify_registration_response)
+    return Passkey.objects.create(
+        user=user,
+        name=" ".join(name.split())[:60] or "a passkey",
+        credential=found.credential_id,
+        public_key=found.credential_public_key,
+        sign_count=found.sign_count,
+    )
+
+
+def passkey_asked(request: HttpRequest, user: User) -> str:
+    """What the browser is asked to sign, as JSON; the challenge waits in the session."""
+    rp, _ = _here(request)
+    made = webauthn.generate_authentication_options(
+        rp_id=rp,
+        allow_credentials=[
+            PublicKeyCredentialDescriptor(id=bytes(p.credential)) for p in user.passkeys.all()
+        ],
+        user_verification=UserVerificationRequirement.PREFERRED,
+    )
+    request.session["passkey"] = made.challenge.hex()
+    return webauthn.options_to_json(made)
+
+
+def check_passkey(request: HttpRequest, user: User, answer: str, now: datetime) -> bool:
+    """Whether a key of the person's signed what was asked."""
+    try:
+        raw = webauthn.base64url_to_bytes(json.loads(answer)["rawId"])
+    except (ValueError, KeyError, TypeError):
+        return False
+    key = next((p for p in user.passkeys.all() if bytes(p.credential) == raw), None)
+    if key is None:
+        return False
+    more = {
+        "credential_public_key": bytes(key.public_key),
+        "credential_current_sign_count": key.sign_count,
+    }
+    try:
+        found: Any = _verified(request, answer, webauthn.verify_authentication_response, **more)
+    except InputError:
+        return False
+    key.sign_count, key.used_at = found.new_sign_count, now
+    key.save(update_fields=["sign_count", "used_at"])
+    return True
+
+
+def _verified(request: HttpRequest, answer: str, verify: Any, **more: Any) -> Any:
+    challenge = request.session.pop("passkey", "")
+    rp, origin = _here(request)
+    try:
+        return verify(
+            credential=answer,
+            expected_challenge=bytes.fromhex(challenge),
+            expected_rp_id=rp,
+            expected_origin=origin,
+            **more,
+        )
+    except (WebAuthnException, ValueError, KeyError, TypeError) as problem:
+        raise InputError(f"The passkey was not accepted: {str(problem)[:120]}", "passkey") from None
