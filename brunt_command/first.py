@@ -40,7 +40,7 @@ def _password(file: str) -> str:
     if os.environ.get("BRUNT_FIRST_PASSWORD"):
         return os.environ["BRUNT_FIRST_PASSWORD"]
     while True:
-        word = getpass.getpass("  password (ten characters at least): ")
+        word = getpass.getpass("  password (fifteen characters at least): ")
         if word == getpass.getpass("  once more: "):
             return word
         print("  The two are not the same.")

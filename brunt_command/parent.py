@@ -18,7 +18,7 @@ from typing import IO
 from urllib.parse import urlsplit
 
 from brunt_command.places import PYTHON, ROOT, state
-from brunt_web.mortal import die_with_parent
+from brunt_web.mortal import become, die_with_parent
 from brunt_web.serve import listening
 
 _LOOK, _SOON, _LONGEST = 0.2, 0.5, 30.0
@@ -35,6 +35,7 @@ class Child:
     log: str
     more: dict[str, str] = field(default_factory=dict)
     sockets: tuple[int, ...] = ()
+    user: str = ""
     process: subprocess.Popen[bytes] | None = None
     begun: float = 0.0
     pause: float = 0.0
@@ -52,9 +53,14 @@ class Child:
                 stdout=out,
                 stderr=out,
                 pass_fds=self.sockets,
-                preexec_fn=die_with_parent,
+                preexec_fn=self._before,
             )
         self.begun = time.monotonic()
+
+    def _before(self) -> None:
+        if self.user:
+            become(self.user)
+        die_with_parent()
 
     def look(self, now: float) -> bool:
         """Start it again where it died, after a pause that grows while it dies young; true when it was started."""
@@ -144,6 +150,7 @@ def main() -> int:
         "--tls", type=Path, help="the folder of the certificate; then --inner is the web's port"
     )
     parser.add_argument("--inner", type=int, default=0)
+    parser.add_argument("--user", default="", help="whom all that answers others runs as; for root")
     chosen = parser.parse_args()
     outer = listening(chosen.host, chosen.port)
     taken = listening("127.0.0.1", chosen.inner) if chosen.tls else outer
@@ -176,6 +183,8 @@ def main() -> int:
         ports = ["--web", str(chosen.inner), "--bridge", wires, "--certificate", str(chosen.tls)]
         front = [python, "-m", "brunt_command.front", "--fd", str(outer.fileno()), *ports]
         children.append(Child("front", front, "server.log", sockets=(outer.fileno(),)))
+    for child in children:
+        child.user = chosen.user
     if chosen.kind == "own":
         children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))
     told: dict[str, object] = {"port": chosen.port, "host": chosen.host, "wires": chosen.wires}

@@ -19,6 +19,7 @@ from brunt_command import (
     cluster,
     environment,
     first,
+    lesser,
     network,
     places,
     prepared,
@@ -101,7 +102,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
 
 def _belongs(variables: dict[str, str]) -> None:
     """Raise :class:`Problem` on a host that does not share secret and storage with the others on its database."""
-    if not variables["BRUNT_SHARED"]:
+    if not variables.get("BRUNT_SHARED"):
         return
     done = subprocess.run(
         [str(PYTHON), "-m", "django", "house"],
@@ -319,6 +320,7 @@ def _serve(
     if tls:
         more, named, within = _secured(kind, host)
         told, variables = [*told, *more], {**variables, **named}
+    told += lesser.for_root(kind, variables)
     with open(state("server.log"), "ab") as log:
         process = subprocess.Popen(
             [str(PYTHON), "-m", "brunt_command.parent", *told, "--note", str(_note(kind))],

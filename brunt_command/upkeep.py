@@ -1,9 +1,7 @@
 """``status``, ``upgrade`` and ``service``: how it stands, a new version, started with the machine."""
 
 import argparse
-import pwd
 import shutil
-import subprocess
 import sys
 from datetime import UTC, datetime
 from pathlib import Path
@@ -18,11 +16,11 @@ from brunt_command import (
     settings,
     staged,
 )
+from brunt_command.lesser import HOME, USER, ensure_user
 from brunt_command.places import ROOT
 from brunt_command.problem import Problem
 
 _UNIT = "/etc/systemd/system/brunt.service"
-_USER, _HOME = "brunt", "/var/lib/brunt"
 
 
 def status(arguments: list[str]) -> int:
@@ -109,9 +107,7 @@ def service(arguments: list[str]) -> int:
     parser.add_argument("--write", metavar="FILE", help=f"write it there, usually {_UNIT}")
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=8100)
-    parser.add_argument(
-        "--user", default=_USER, help=f"who it runs as; {_USER} is made when missing"
-    )
+    parser.add_argument("--user", default=USER, help=f"who it runs as; {USER} is made when missing")
     chosen = parser.parse_args(arguments)
     text = unit(chosen.user, chosen.host, chosen.port)
     if not chosen.write:
@@ -123,30 +119,16 @@ def service(arguments: list[str]) -> int:
         Path(chosen.write).write_text(text)
     except OSError as error:
         raise Problem(f"{chosen.write} cannot be written ({error.strerror}); run this as an administrator.") from None  # fmt: skip
-    _ensure_user(chosen.user)
+    ensure_user(chosen.user)
     print(
         f"Written to {chosen.write}. Now, as an administrator:\n"
         "  systemctl daemon-reload\n  systemctl enable --now brunt\n"
-        f"It runs as the user {chosen.user}, may write only below {_HOME}, starts with the machine, is started again\n"
+        f"It runs as the user {chosen.user}, may write only below {HOME}, starts with the machine, is started again\n"
         "when it ends, and keeps a backup every day. The first person: sudo -u "
-        f"{chosen.user} BRUNT_DATA={_HOME} BRUNT_STATE={_HOME}/state {ROOT}/brunt start\n"
+        f"{chosen.user} BRUNT_DATA={HOME} BRUNT_STATE={HOME}/state {ROOT}/brunt start\n"
         "journalctl -u brunt shows what it says; systemctl disable --now brunt takes it back."
     )
     return 0
-
-
-def _ensure_user(name: str) -> None:
-    """A system user without a password or a shell, whose home is where the data lie."""
-    try:
-        pwd.getpwnam(name)
-    except KeyError:
-        made = subprocess.run(
-            ["useradd", "--system", "--home-dir", _HOME, "--shell", "/usr/sbin/nologin", name],
-            capture_output=True,
-            text=True,
-        )
-        if made.returncode:
-            raise Problem(f"The user {name} could not be made: {made.stderr.strip()}.") from None
 
 
 def unit(user: str, host: str, port: int) -> str:
@@ -154,12 +136,12 @@ def unit(user: str, host: str, port: int) -> str:
     return (
         "[Unit]\nDescription=Brunt, a workshop's strength tests\nAfter=network-online.target\n"
         "Wants=network-online.target\n\n"
-        f"[Service]\nType=simple\nUser={user}\nStateDirectory={Path(_HOME).name}\nStateDirectoryMode=0700\n"
-        f"WorkingDirectory={ROOT}\nEnvironment=BRUNT_DATA={_HOME} BRUNT_STATE={_HOME}/state HOME={_HOME}\n"
+        f"[Service]\nType=simple\nUser={user}\nStateDirectory={Path(HOME).name}\nStateDirectoryMode=0700\n"
+        f"WorkingDirectory={ROOT}\nEnvironment=BRUNT_DATA={HOME} BRUNT_STATE={HOME}/state HOME={HOME}\n"
         f"ExecStart={ROOT}/brunt start --foreground --host {host} --port {port}\n"
         "Restart=always\nRestartSec=5\nTimeoutStopSec=60\nUMask=0077\n"
         "NoNewPrivileges=true\nProtectSystem=strict\nProtectHome=read-only\nPrivateTmp=true\n"
         "ProtectKernelTunables=true\nProtectControlGroups=true\nRestrictSUIDSGID=true\n"
-        f"ReadWritePaths={_HOME}\n\n"
+        f"ReadWritePaths={HOME}\n\n"
         "[Install]\nWantedBy=multi-user.target\n"
     )

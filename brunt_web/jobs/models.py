@@ -1,5 +1,6 @@
 """What takes longer than a page may: a form that was sent, worked on by the worker, and its answer."""
 
+from datetime import datetime, timedelta
 from uuid import uuid4
 
 from django.contrib.auth.models import User
@@ -9,6 +10,9 @@ from brunt_web.people.models import Workshop
 
 WAITING, RUNNING, DONE = "waiting", "running", "done"
 REFUSED, CANCELLED, FAILED = "refused", "cancelled", "failed"
+# A worker says each 2 s that it is at a job; after so long it is lost, and the job is taken up anew.
+SILENT, LOST = timedelta(seconds=6), timedelta(seconds=15)
+MOST_ATTEMPTS = 3
 OPEN = (WAITING, RUNNING)
 STATES = {
     WAITING: "waits its turn",
@@ -62,6 +66,10 @@ class Job(models.Model):
     def over(self) -> bool:
         """Whether nothing more happens to it."""
         return self.state not in OPEN
+
+    def silent(self, now: datetime) -> bool:
+        """Whether it is being done by a worker that has not been heard of for a while: it is taken up anew soon."""
+        return self.state == RUNNING and self.seen_at is not None and now - self.seen_at > SILENT
 
     @property
     def percent(self) -> int | None:

@@ -3,21 +3,29 @@
 import multiprocessing
 from collections.abc import Callable
 from datetime import timedelta
-from time import monotonic
+from time import monotonic, sleep
 
 from django.conf import settings
-from django.db import close_old_connections, connection
+from django.db import DatabaseError, close_old_connections, connection
 from django.db.models import F, Q
 from django.utils import timezone
 
 from brunt_web.jobs.answering import drop_files, end
 from brunt_web.jobs.child import FAULTY, main
-from brunt_web.jobs.models import CANCELLED, FAILED, OPEN, RUNNING, WAITING, Job
+from brunt_web.jobs.models import (
+    CANCELLED,
+    FAILED,
+    LOST,
+    MOST_ATTEMPTS,
+    OPEN,
+    RUNNING,
+    WAITING,
+    Job,
+)
 from brunt_web.jobs.tasks import defer
 
-_SEEN, LOST, KEPT = 2.0, timedelta(seconds=20), timedelta(days=7)
+_SEEN, _LOOK, KEPT = 2.0, 5.0, timedelta(days=7)
 _ANSWER_KEPT = timedelta(days=1)
-_MOST_ATTEMPTS = 3
 _ENDED = "The work ended without an answer; nothing was stored. Try it again; tell the developers if it stays so."
 _KILLED = "The work was ended by the machine, three times; nothing was stored. Perhaps its memory was full: divide it."
 _Process = multiprocessing.process.BaseProcess
@@ -53,7 +61,7 @@ def _claim(pk: str) -> Job | None:
         state=RUNNING, begun_at=now, seen_at=now, attempts=F("attempts") + 1, done=0, total=0
     )
     job = Job.objects.filter(pk=pk).first() if mine else None
-    if job and job.attempts > _MOST_ATTEMPTS:
+    if job and job.attempts > MOST_ATTEMPTS:
         end(job, FAILED, _KILLED)
         return None
     return job
@@ -114,3 +122,15 @@ def look_after_all(waited: timedelta = LOST) -> None:
     for job in Job.objects.filter(created_at__lt=now - KEPT).exclude(state__in=OPEN):
         drop_files(job)
         job.delete()
+
+
+def keep_looking() -> None:
+    """Look after jobs every few seconds, until the process ends; a database that is away is waited for."""
+    while True:
+        sleep(_LOOK)
+        try:
+            look_after_all()
+        except DatabaseError:
+            pass
+        finally:
+            connection.close()

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_web.interface.tokens import with_own_token
 from brunt_web.jobs.actions import stop, told_once
-from brunt_web.jobs.models import DONE, RUNNING, STATES, WAITING, Job
+from brunt_web.jobs.models import DONE, MOST_ATTEMPTS, RUNNING, STATES, WAITING, Job
 from brunt_web.people.requests import SeatedRequest
 
 _HEARD = timedelta(seconds=40)
@@ -40,7 +40,13 @@ def one(request: SeatedRequest, pk: UUID) -> HttpResponse:
     job = _job(request, pk)
     if job.state == DONE and (job.answer or "Location" in job.answer_headers):
         return _answer(request, job)
-    context = {"job": job, "state": STATES[job.state], "worker": worker_heard()}
+    context = {
+        "job": job,
+        "state": STATES[job.state],
+        "worker": worker_heard(),
+        "silent": job.silent(timezone.now()),
+        "most": MOST_ATTEMPTS,
+    }
     return render(request, "jobs/one.html", context, status=200 if not job.over else 422)
 
 
@@ -67,6 +73,8 @@ def state(request: SeatedRequest, pk: UUID) -> JsonResponse:
         "unit": job.unit,
         "words": job.words,
         "worker": job.state == RUNNING or worker_heard(),
+        "silent": job.silent(timezone.now()),
+        "attempt": job.attempts,
         "ahead": Job.objects.filter(state=WAITING, created_at__lt=job.created_at).count(),
     }
     return JsonResponse(told)

@@ -1,21 +1,26 @@
 """One parent of all that serves: what dies is started again at its port, nothing is left behind, slow senders hold up nobody."""
 
+import io
 import json
 import os
 import signal
 import socket
 import statistics
 import subprocess
+import sys
 import tempfile
 import threading
 import time
 import unittest
 import urllib.request
+from contextlib import redirect_stdout
 from pathlib import Path
+from unittest.mock import patch
 
-from brunt_command import cluster
+from brunt_command import cluster, lesser
 from brunt_command.parent import Child
 from brunt_command.places import PYTHON, ROOT, cluster_home
+from brunt_command.problem import Problem
 from brunt_command.serving import manage
 
 _READY = "http://127.0.0.1:{}/health/"
@@ -39,6 +44,37 @@ def alive(pid: int) -> bool:
         return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
     except OSError:
         return False
+
+
+class Lesser(unittest.TestCase):
+    """Started by root, what answers others runs as another user, and still ends with its parent."""
+
+    @unittest.skipUnless(os.geteuid() == 0, "only root can go on as somebody else")
+    def test_a_child_runs_as_the_user_it_is_given(self):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            patch("brunt_command.parent.state", lambda name: Path(folder) / name),
+        ):
+            child = Child("one", ["/usr/bin/id", "-un"], "one.log", user="nobody")
+            child.begin()
+            child.process.wait(10)
+            self.assertEqual((Path(folder) / "one.log").read_text().strip(), "nobody")
+
+    @unittest.skipUnless(os.geteuid() == 0, "only root can go on as somebody else")
+    def test_there_is_no_way_back(self):
+        tried = "from brunt_web.mortal import become; import os; become('nobody'); os.setuid(0)"
+        done = subprocess.run(
+            [sys.executable, "-c", tried], capture_output=True, text=True, cwd=ROOT
+        )
+        self.assertIn("PermissionError", done.stderr)
+
+    def test_where_the_user_may_not_read_brunt_it_says_so_and_goes_on(self):
+        none = patch("brunt_command.lesser.ensure_user", side_effect=Problem("no useradd here"))
+        root = patch("brunt_command.lesser.os.geteuid", return_value=0)
+        with none, root, redirect_stdout(io.StringIO()) as said:
+            self.assertEqual(lesser.for_root("own", {}), [])
+            self.assertEqual(lesser.for_root("demo", {}), [])
+        self.assertIn("The web runs as root: no useradd here", said.getvalue())
 
 
 class Served(unittest.TestCase):

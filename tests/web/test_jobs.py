@@ -251,6 +251,17 @@ class Jobs(TestCase):
         self.assertEqual(Job.objects.get().state, FAILED)
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "three times", status_code=422)
 
+    def test_its_page_says_that_its_worker_is_gone_and_that_it_is_taken_up_again(self):
+        _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
+        supervising._claim(str(job.pk))
+        self.assertNotContains(self.client.get(f"/jobs/{job.pk}/"), "does not answer any more")
+        Job.objects.update(seen_at=timezone.now() - timedelta(seconds=8))
+        self.assertContains(
+            self.client.get(f"/jobs/{job.pk}/"), "does not answer any more; it is taken up again"
+        )
+        told = self.client.get(f"/jobs/{job.pk}/state/").json()
+        self.assertEqual((told["silent"], told["attempt"]), (True, 1))
+
     def test_old_answers_go_after_a_day_and_old_jobs_after_a_week(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
         answer(job)

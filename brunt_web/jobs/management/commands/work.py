@@ -3,6 +3,7 @@
 import sys
 import time
 from datetime import timedelta
+from threading import Thread
 from typing import Any
 
 from django.core.management.base import BaseCommand
@@ -11,7 +12,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from psycopg import Error
 
-from brunt_web.jobs.supervising import look_after_all, warm_up
+from brunt_web.jobs.supervising import keep_looking, look_after_all, warm_up
 from brunt_web.jobs.tasks import QUEUE
 
 
@@ -29,6 +30,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Work; where the database is gone, wait for it."""
         warm_up()
+        if not options["until_empty"]:
+            Thread(target=keep_looking, daemon=True).start()
         while True:
             try:
                 look_after_all(waited=timedelta(0))
