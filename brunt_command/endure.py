@@ -1,4 +1,4 @@
-"""``endure``: many users at mixed work for an hour on a real server: errors, times, and whether memory stays flat."""
+"""``endure``: many users at mixed work on a real server, and what troubles it: errors, times, losses, orphans, memory."""
 
 import argparse
 import http.client
@@ -11,16 +11,19 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from itertools import count
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from threading import Event, Lock, Thread
 from typing import Any
 from urllib.parse import urlencode
 
-from brunt_command import beside, cluster
-from brunt_command.bench_load import SECRET, server
+from brunt_command import cluster
+from brunt_command import endure_trouble as trouble
+from brunt_command.bench_load import SECRET
 from brunt_command.places import PYTHON, ROOT
 
-_SAMPLE, _WARM, _GROWTH = 10.0, 0.3, 1.10
+_SAMPLE, _WARM, _GROWTH, _PATIENCE = 10.0, 0.3, 1.10, 60.0
 
 
 def main() -> int:
@@ -29,15 +32,19 @@ def main() -> int:
     parser.add_argument("--users", type=int, default=20)
     parser.add_argument("--minutes", type=float, default=60.0)
     parser.add_argument("--pause", type=float, default=3.0, help="seconds between two of a user's doings, on average")  # fmt: skip
+    parser.add_argument("--slow", type=int, default=0, help="senders that dribble")
+    parser.add_argument("--fuzz", type=int, default=0, help="senders of what no page sends")
+    parser.add_argument("--kill", type=float, default=0.0, metavar="SECONDS", help="end a process at random about so often")  # fmt: skip
     chosen = parser.parse_args()
     cluster.remove("endure")
     try:
-        return _endure(chosen.users, chosen.minutes, chosen.pause)
+        return _endure(chosen)
     finally:
         cluster.remove("endure")
 
 
-def _endure(users: int, minutes: float, pause: float) -> int:
+def _endure(chosen: argparse.Namespace) -> int:
+    users, minutes = chosen.users, chosen.minutes
     os.environ |= {
         "DATABASE_URL": cluster.start("endure"),
         "BRUNT_SECRET_KEY": "only-for-endure",
@@ -56,21 +63,32 @@ def _endure(users: int, minutes: float, pause: float) -> int:
 
     print("Making the workshop …", flush=True)
     people = endure_work.people(users)
+    stranger, paths = endure_work.stranger(), endure_work.paths()
     seen, stop = Seen(), Event()
-    with server() as port:
-        worker = beside.begin_worker(dict(os.environ))
-        try:
-            threads = [
-                Thread(target=_work, args=(port, p, pause, seen, stop), daemon=True) for p in people
-            ]
-            for thread in threads:
-                thread.start()
-            _watch(seen, minutes * 60)
-            stop.set()
-            for thread in threads:
-                thread.join(60)
-        finally:
-            beside.end(worker, beside.WORKER, patience=8)
+    with TemporaryDirectory() as folder:
+        served = trouble.Served(Path(folder) / "server.json")
+        served.begin()
+        acts: list[tuple[Callable[..., None], tuple[Any, ...]]] = [
+            *((_work, (served.port, p, chosen.pause, seen, stop)) for p in people),
+            *((trouble.send_slowly, (served.port, stop, i)) for i in range(chosen.slow)),
+            *(
+                (trouble.fuzz, (served.port, stranger, paths, seen, stop, i))
+                for i in range(chosen.fuzz)
+            ),
+        ]
+        if chosen.kill:
+            acts.append((trouble.kill_now_and_then, (served, chosen.kill, stop, 7)))
+        threads = [Thread(target=act, args=given, daemon=True) for act, given in acts]
+        for thread in threads:
+            thread.start()
+        _watch(seen, minutes * 60, served)
+        stop.set()
+        for thread in threads:
+            thread.join(90)
+        served.wait()
+        served.end()
+    seen.lost, seen.twice = endure_work.lost(seen.stored)
+    seen.orphans, seen.killed = served.orphans, served.killed
     return _told(seen, users, minutes)
 
 
@@ -81,12 +99,19 @@ class Seen:
     times: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
     wrong: Counter[str] = field(default_factory=Counter)
     memory: list[tuple[float, float]] = field(default_factory=list)
+    stored: dict[str, str] = field(default_factory=dict)
+    retried: int = 0
+    lost: int = 0
+    twice: int = 0
+    orphans: int = 0
+    killed: dict[str, int] = field(default_factory=dict)
     lock: Any = field(default_factory=Lock)
 
-    def note(self, what: str, ms: float, status: int, expected: tuple[int, ...]) -> None:
-        """One answer."""
+    def note(self, what: str, ms: float | None, status: int, expected: tuple[int, ...]) -> None:
+        """One answer, with how long it took where that says something."""
         with self.lock:
-            self.times[what].append(ms)
+            if ms is not None:
+                self.times[what].append(ms)
             if status not in expected:
                 self.wrong[f"{what}: {status}"] += 1
 
@@ -97,6 +122,7 @@ class User:
     def __init__(self, port: int, session: str) -> None:
         self.port = port
         self.link: http.client.HTTPConnection | None = None
+        self.retried = 0
         self.headers = {
             "Cookie": f"sessionid={session}; csrftoken={SECRET}",
             "X-CSRFToken": SECRET,
@@ -106,21 +132,30 @@ class User:
     def ask(
         self, verb: str, path: str, fields: dict[str, Any] | None = None, part: str = ""
     ) -> tuple[int, bytes, Any]:
-        """The status, the body and the headers of an answer; status 0 where none came."""
+        """The status, the body and the headers of an answer; asked again for a while where none comes or the server
+        is not there, as a browser's outbox does; status 0 where none came at all.
+        """
         body = urlencode(fields or {}, doseq=True) if verb == "POST" else None
-        for _ in range(2):
+        until = time.monotonic() + _PATIENCE
+        for tried in count():
             try:
                 self.link = self.link or http.client.HTTPConnection(
                     "127.0.0.1", self.port, timeout=60
                 )
                 self.link.request(verb, path, body, {**self.headers, "X-Part": part})
                 answer = self.link.getresponse()
-                return answer.status, answer.read(), answer.headers
+                told = answer.status, answer.read(), answer.headers
+                if told[0] not in (502, 503, 504) or time.monotonic() > until:
+                    return told
             except (OSError, http.client.HTTPException):
                 if self.link:
                     self.link.close()
                 self.link = None
-        return 0, b"", {}
+                if time.monotonic() > until:
+                    return 0, b"", {}
+            self.retried += 1
+            time.sleep(0.2 if tried else 0.0)
+        raise AssertionError
 
 
 def _work(port: int, person: Any, pause: float, seen: Seen, stop: Event) -> None:
@@ -131,43 +166,39 @@ def _work(port: int, person: Any, pause: float, seen: Seen, stop: Event) -> None
     while not stop.is_set():
         what, act, expected = next(doings)
         begun = time.perf_counter()
+        again = user.retried
         status = act(user)[0]
-        seen.note(what, (time.perf_counter() - begun) * 1000, status, expected)
+        # What had to wait for a server that was started again says nothing of how quick it is.
+        took = (time.perf_counter() - begun) * 1000 if user.retried == again else None
+        seen.note(what, took, status, expected)
+        seen.retried += user.retried - again
+    with seen.lock:
+        seen.stored |= person.stored
         stop.wait(pause * chance.uniform(0.3, 1.7))
 
 
-def _watch(seen: Seen, seconds: float) -> None:
+def _watch(seen: Seen, seconds: float, served: "trouble.Served") -> None:
     """The memory of the web server's processes every ten seconds, and a line a minute."""
     begun = time.monotonic()
     while (spent := time.monotonic() - begun) < seconds:
-        seen.memory.append((spent, resident()))
+        seen.memory.append((spent, resident(served)))
         if len(seen.memory) % 6 == 1:
-            count = sum(map(len, seen.times.values()))
-            print(f"{spent / 60:5.1f} min  {count:7} answers  {seen.wrong.total()} wrong  {seen.memory[-1][1]:.0f} MB", flush=True)  # fmt: skip
+            answers = sum(map(len, list(seen.times.values())))
+            print(f"{spent / 60:5.1f} min  {answers:7} answers  {seen.wrong.total()} wrong  {seen.memory[-1][1]:.0f} MB", flush=True)  # fmt: skip
         time.sleep(min(_SAMPLE, max(seconds - spent, 0.1)))
 
 
-def resident() -> float:
-    """What this run's web processes hold in memory, MB: their own, and their share of what they have together."""
+def resident(served: "trouble.Served") -> float:
+    """What the web processes hold in memory, MB: their own, and their share of what they have together."""
     total = 0
-    for path in Path("/proc").glob("[0-9]*"):
+    found = served.processes()
+    for pid in [*found.get("web", []), *found.get("copy", [])]:
         try:
-            words = (path / "cmdline").read_bytes()
-            if b"brunt_web.wsgi" in words and _ours(path):
-                rollup = (path / "smaps_rollup").read_text()
-                total += next(int(r.split()[1]) for r in rollup.splitlines() if r.startswith("Pss:"))  # fmt: skip
+            rollup = Path(f"/proc/{pid}/smaps_rollup").read_text()
+            total += next(int(r.split()[1]) for r in rollup.splitlines() if r.startswith("Pss:"))
         except (OSError, StopIteration, ValueError):
             continue
     return total / 1000
-
-
-def _ours(path: Path) -> bool:
-    """Whether it was started by this process, itself or by its master."""
-    parent = int((path / "stat").read_text().rpartition(")")[2].split()[1])
-    if parent == os.getpid():
-        return True
-    above = Path(f"/proc/{parent}/stat").read_text().rpartition(")")[2].split()[1]
-    return int(above) == os.getpid()
 
 
 def _told(seen: Seen, users: int, minutes: float) -> int:
@@ -182,10 +213,17 @@ def _told(seen: Seen, users: int, minutes: float) -> int:
     first, last = statistics.median(after[:third]), statistics.median(after[-third:])
     grew = last > first * _GROWTH
     print(f"\nmemory of the web processes after warm-up: {first:.0f} MB, at the end {last:.0f} MB" + (" — GROWS" if grew else ""))  # fmt: skip
+    if seen.killed:
+        print("killed: " + ", ".join(f"{name} {n}" for name, n in sorted(seen.killed.items())))
+        print(f"asked again while something was started anew: {seen.retried}")
+    print(
+        f"entries confirmed: {len(seen.stored)}, lost {seen.lost}, stored twice {seen.twice}; orphans: {seen.orphans}"
+    )
     print(f"wrong answers: {seen.wrong.total()}")
     for what, n in seen.wrong.most_common(20):
         print(f"  {n} × {what}")
-    return 1 if seen.wrong or grew or not seen.times else 0
+    bad = seen.wrong or grew or seen.lost or seen.twice or seen.orphans or not seen.times
+    return 1 if bad else 0
 
 
 if __name__ == "__main__":

@@ -2,7 +2,7 @@
 
 import random
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
@@ -18,6 +18,7 @@ from brunt_web.demonstration.load import load_demo
 from brunt_web.library.models import Material, Procedure
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
+from brunt_web.testing.models import Reading
 
 Act = Callable[[Any], tuple[int, Any, Any]]
 Doing = tuple[str, Act, tuple[int, ...]]
@@ -32,6 +33,7 @@ class Person:
     session: str
     codes: list[str]
     pages: list[str]
+    stored: dict[str, str] = field(default_factory=dict)
 
     def doings(self, chance: random.Random) -> Iterator[Doing]:
         """What is done next, for ever: two in five are at the bench, as in a workshop."""
@@ -55,9 +57,16 @@ class Person:
         yield "bench: open", lambda user: user.ask("GET", base), _READ
         yield "bench: answer to a key", lambda user: user.ask("POST", f"{base}try/", fields), _READ
         sent = {**fields, "key": str(uuid4()), "kept": "1"}
-        yield "bench: store", lambda user: user.ask("POST", base, sent, "outbox"), _STORED
+        yield "bench: store", lambda user: self._sent(user, base, sent), _STORED
         if chance.random() < 0.1:
             yield "bench: the same once more", lambda user: user.ask("POST", base, sent, "outbox"), _STORED  # fmt: skip
+
+    def _sent(self, user: Any, base: str, sent: dict[str, str]) -> tuple[int, Any, Any]:
+        """Stored, and remembered where it was confirmed."""
+        told: tuple[int, Any, Any] = user.ask("POST", base, sent, "outbox")
+        if told[0] in _STORED:
+            self.stored[sent["key"]] = sent["force"]
+        return told
 
     def _look(self, chance: random.Random) -> Doing:
         page = chance.choice(self.pages)
@@ -104,3 +113,45 @@ def _session(shop: Workshop, number: int) -> str:
     client = Client()
     client.force_login(user, backend="brunt_web.people.backend.SeatBackend")
     return client.cookies["sessionid"].value
+
+
+def stranger() -> str:
+    """The session of a tester in a workshop of their own, whose odd requests change nothing of the others."""
+    shop = Workshop.objects.create(name="The stranger's")
+    return _session(shop, 999)
+
+
+def paths() -> list[str]:
+    """Addresses of every kind, as they are written here."""
+    turn = Turn.objects.select_related("specimen").first()
+    assert turn is not None
+    one, code = turn.campaign_id, turn.specimen.code
+    found = [
+        f"/campaigns/{one}/{last}"
+        for last in ("", "compare/", "duties/", "results.csv", "report/", "bring-in/")
+    ]
+    found += [
+        f"/specimens/{code}/{last}"
+        for last in ("", "bench/", "bench/try/", "curve/", "note/", "label/")
+    ]
+    return [
+        *found,
+        "/",
+        "/sign-in/",
+        "/library/",
+        "/packages/",
+        "/account/",
+        "/read/x/",
+        "/health/",
+        "/api/v1/campaigns/",
+    ]
+
+
+def lost(stored: dict[str, str]) -> tuple[int, int]:
+    """Of the entries that were confirmed, how many are not there as typed, and how many more than once."""
+    found: dict[str, list[str]] = {}
+    rows = Reading.objects.filter(key="force", test__entry_key__in=list(stored))
+    for key, text in rows.values_list("test__entry_key", "text"):
+        found.setdefault(str(key), []).append(text)
+    missing = sum(found.get(key, [""])[0] != text for key, text in stored.items())
+    return missing, sum(len(texts) > 1 for texts in found.values())

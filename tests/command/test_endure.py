@@ -3,10 +3,15 @@
 import contextlib
 import http.client
 import io
+import os
 import random
+import signal
+import subprocess
+import time
 from unittest import TestCase
 from unittest.mock import patch
 
+from brunt_command import endure_trouble as trouble
 from brunt_command.bench_goals import Goal, told
 from brunt_command.bench_load import Tester
 from brunt_command.endure import Seen, User, _told
@@ -45,6 +50,32 @@ class Endured(TestCase):
         self.assertEqual(code, 1)
         self.assertIn("1 × look: /day/: 500", said)
 
+    def test_an_entry_that_is_lost_or_an_orphan_is_not(self):
+        for what in ("lost", "twice", "orphans"):
+            found = self.seen([200.0] * 60)
+            setattr(found, what, 1)
+            self.assertEqual(self.judged(found)[0], 1, what)
+
+    def test_processes_below_one_and_those_that_stay(self):
+        one = subprocess.Popen(["sh", "-c", "sleep 60 & wait"])
+        self.addCleanup(one.kill)
+        for _ in range(100):
+            if below := trouble.children_of(one.pid):
+                break
+            time.sleep(0.05)
+        self.assertEqual(len(below), 1)
+        with patch("brunt_command.endure_trouble._GONE_SECONDS", 0.3):
+            self.assertEqual(trouble.left(below), 1)
+        os.kill(below[0], signal.SIGKILL)
+        self.assertEqual(trouble.left(below), 0)
+
+    def test_what_a_fuzzer_sends_is_of_every_kind(self):
+        chance = random.Random(3)
+        sent = [trouble._request(chance, "s", "/x/") for _ in range(300)]
+        self.assertTrue(any(b"Content-Length: -1" in r for r in sent))
+        self.assertTrue(any(r.startswith(b"BREW") for r in sent))
+        self.assertTrue(all(r.endswith(b"\r\n") or b"\r\n\r\n" in r for r in sent))
+
     def test_nothing_seen_is_not(self):
         self.assertEqual(self.judged(Seen())[0], 1)
 
@@ -75,8 +106,13 @@ class Endured(TestCase):
         with patch("http.client.HTTPConnection", Link):
             self.assertEqual(User(1, "x").ask("GET", "/")[:2], (200, b"here"))
         self.assertEqual(asked, ["/", "/"])
-        with patch("http.client.HTTPConnection", side_effect=OSError):
-            self.assertEqual(User(1, "x").ask("GET", "/")[0], 0)
+        with (
+            patch("http.client.HTTPConnection", side_effect=OSError),
+            patch("brunt_command.endure._PATIENCE", 0.3),
+        ):
+            user = User(1, "x")
+            self.assertEqual(user.ask("GET", "/")[0], 0)
+            self.assertGreater(user.retried, 0)
 
     def test_what_is_done_is_mixed_and_never_tests_a_specimen_twice(self):
         person = Person(
