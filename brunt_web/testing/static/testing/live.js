@@ -92,7 +92,7 @@ const heard = {
     begins = false;
     if (points.length && !ended) miss();
     if (told.free) { close(); says("It is free now; connect it."); offer(false); show(); return; }
-    const since = new Date(told.since * 1000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+    const since = new Date(told.since * 1000).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
     says(`In use by ${told.who}${told.specimen ? ` for ${told.specimen}` : ""} since ${since}.`);
     offer(true);
   },
@@ -101,7 +101,7 @@ const heard = {
 // Lines are missing: a peak or a fall seen over them would be nobody's.
 function miss() {
   if (!points.length || ended || !panel()) return;
-  const now = new Date().toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+  const now = new Date().toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
   points = [];
   peak = null;
   if (!holdsPeak()) return;

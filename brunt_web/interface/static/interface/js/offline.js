@@ -10,8 +10,8 @@ for (const entry of entries) {
   const typed = entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ");
   item(waits, `${entry.code}: ${typed || "kept"}${entry.refused ? ` (not taken: ${entry.refused})` : ""}`);
 }
-document.querySelector("[data-waits-head]").textContent = entries.length === 1 ? "1 entry waits in this browser" : `${entries.length} entries wait in this browser`;
-if (!entries.length) item(waits, "Nothing waits: all that was entered here is stored.");
+const head = { 0: "Nothing waits in this browser: all that was entered here is stored", 1: "1 entry waits in this browser" };
+document.querySelector("[data-waits-head]").textContent = head[entries.length] ?? `${entries.length} entries wait in this browser`;
 
 if (queue) {
   document.querySelector("[data-queue-part]").hidden = false;
