@@ -5,6 +5,8 @@ import struct
 import time
 import zipfile
 import zlib
+from subprocess import TimeoutExpired
+from unittest.mock import patch
 
 import numpy as np
 import trimesh
@@ -12,9 +14,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import SimpleTestCase, TestCase
 from PIL import Image
 
+from brunt_core.curves.parting import read_or_ask
 from brunt_core.errors import InputError
 from brunt_core.parts.reading import MOST_FACES, read_solid
 from brunt_core.parts.solids import lighter
+from brunt_core.printing.gcode import gcode_of
+from brunt_core.treatments.logs import read_log
 from brunt_web.exchange.files import text_of
 from brunt_web.interface import bounded
 from brunt_web.interface.bounded import read_bounded
@@ -179,6 +184,69 @@ class Pictures(InTime):
         self.refused("its end is missing", lambda: self.picture(whole.getvalue()[:9_000]))
         self.refused("HEIC", lambda: self.picture(b"\0\0\0\x18ftypheic" + b"\0" * 400))
         self.refused("not a JPEG", lambda: self.picture(b"GIF89a" + b"\0" * 400))
+
+
+class Texts(InTime):
+    """G-code, curves, logs and tables of areas: odd bytes, wrong encodings, a million rows, no end."""
+
+    def test_curves_of_every_kind(self):
+        row = b"0.01;5\n0.02;10\n"
+        for content, words in (
+            (b"\0" * 200_000, "No two columns"),
+            (b"\x89PNG\r\n" + bytes(range(256)) * 400, "No two columns|cannot be read|mark|points"),
+            (b"displacement mm;force N\n0;1\n1;", "five points|No two columns"),
+            (b"a" * 3_000_000, "No two columns"),
+            ((b"displacement mm;force N\n" + row * 1_100_000), "more than 2000000 points"),
+        ):
+            with self.subTest(content[:20]):
+                self.refused(
+                    words, lambda c=content: read_bounded(read_or_ask, c.decode("latin-1"))
+                )
+
+    def test_g_code_of_every_kind(self):
+        for content in (
+            b"",
+            b"\0" * 300_000,
+            b"\xff\xfe" + "G1 X1".encode("utf-16-le") * 50_000,
+            b"PK\x03\x04" * 90_000,
+            b"(" * 4_000_000,
+        ):
+            with self.subTest(content[:12]):
+                self.refused("not a G-code file", lambda c=content: read_bounded(gcode_of, c))
+
+    def test_a_log_without_end_is_a_sentence(self):
+        rows = "time min,core degC\n" + "1,x\n" * 40_000
+        self.refused(
+            "at most 5000|takes longer than 20 s",
+            lambda: read_bounded(read_log, rows, ("core",), "temperature", "°C", "min"),
+        )
+
+
+class EachInItsOwnProcess(TestCase):
+    """However small a file is, the web hands it to a bounded process: where that does not end, it says so."""
+
+    def setUp(self):
+        self.user = person()
+        self.client.force_login(self.user, backend=BACKEND)
+        self.one = campaign(self.user)
+
+    def sent(self, address, name, content, **more):
+        file = SimpleUploadedFile(f"f.{name}", content)
+        with patch.object(bounded.subprocess, "run", side_effect=TimeoutExpired("x", 20)):
+            answer = self.client.post(address, {**more, more.pop("field", "file"): file})
+        self.assertEqual(answer.status_code, 422, address)
+        self.assertIn("takes longer than 20 s to read", answer.content.decode())
+
+    def test_every_kind(self):
+        turn = self.one.turns.select_related("specimen").first()
+        code = turn.specimen.code
+        tiny = io.BytesIO()
+        Image.new("RGB", (3, 3)).save(tiny, "PNG")
+        self.sent(f"/specimens/{code}/curve/", "csv", b"a mm;b N\n1;2\n", field="curve")
+        self.sent("/library/recipes/gcode/", "gcode", b"G1 X1 E1\n", field="gcode", kind="filament")
+        self.sent(f"/campaigns/{self.one.pk}/bring-in/preview/", "csv", b"a;b\n1;2\n")
+        self.sent(f"/campaigns/{self.one.pk}/bring-in/preview/", "xlsx", xlsx(cell("A1")))
+        self.sent(f"/specimens/{code}/photo/", "png", tiny.getvalue(), field="photo")
 
 
 class Meshes(InTime):
