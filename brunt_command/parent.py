@@ -137,6 +137,33 @@ def _own_ports(chosen: argparse.Namespace) -> str:
     )
 
 
+def _children(chosen: argparse.Namespace) -> list[Child]:
+    """What is to run, with the sockets taken: the web, the worker, the bridge, with TLS the front, the watch."""
+    # Detached: a socket object that is dropped would close what the children are given.
+    outer = listening(chosen.host, chosen.port).detach()
+    taken = listening("127.0.0.1", chosen.inner).detach() if chosen.tls else outer
+    python, wires = str(PYTHON), str(chosen.wires)
+    bridged = "127.0.0.1" if chosen.tls else chosen.host
+    web = ["brunt_web.serve", "--fd", str(taken), "--workers", str(chosen.workers)]
+    bridge = ["brunt_command.instruments.bridge", "--host", bridged, "--port", wires]
+    one = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    own = {"BRUNT_OWN_PORTS": _own_ports(chosen)}
+    children = [
+        Child("web", [python, "-m", *web], "server.log", sockets=(taken,)),
+        Child("worker", [python, "-m", "django", "work"], "worker.log", one),
+        Child("bridge", [python, "-m", *bridge], "instruments.log", own),
+    ]
+    if chosen.tls:
+        ports = ["--web", str(chosen.inner), "--bridge", wires, "--certificate", str(chosen.tls)]
+        front = [python, "-m", "brunt_command.front", "--fd", str(outer), *ports]
+        children.append(Child("front", front, "server.log", sockets=(outer,)))
+    for child in children:
+        child.user = chosen.user
+    if chosen.kind == "own":
+        children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))
+    return children
+
+
 def main() -> int:
     """Take the port, then begin and watch the children."""
     parser = argparse.ArgumentParser(prog="brunt_command.parent", description=main.__doc__)
@@ -152,41 +179,7 @@ def main() -> int:
     parser.add_argument("--inner", type=int, default=0)
     parser.add_argument("--user", default="", help="whom all that answers others runs as; for root")
     chosen = parser.parse_args()
-    outer = listening(chosen.host, chosen.port)
-    taken = listening("127.0.0.1", chosen.inner) if chosen.tls else outer
-    python, wires = str(PYTHON), str(chosen.wires)
-    web = [
-        python,
-        "-m",
-        "brunt_web.serve",
-        "--fd",
-        str(taken.fileno()),
-        "--workers",
-        str(chosen.workers),
-    ]
-    bridge = [
-        python,
-        "-m",
-        "brunt_command.instruments.bridge",
-        "--host",
-        "127.0.0.1" if chosen.tls else chosen.host,
-        "--port",
-        wires,
-    ]
-    one = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
-    children = [
-        Child("web", web, "server.log", sockets=(taken.fileno(),)),
-        Child("worker", [python, "-m", "django", "work"], "worker.log", one),
-        Child("bridge", bridge, "instruments.log", {"BRUNT_OWN_PORTS": _own_ports(chosen)}),
-    ]
-    if chosen.tls:
-        ports = ["--web", str(chosen.inner), "--bridge", wires, "--certificate", str(chosen.tls)]
-        front = [python, "-m", "brunt_command.front", "--fd", str(outer.fileno()), *ports]
-        children.append(Child("front", front, "server.log", sockets=(outer.fileno(),)))
-    for child in children:
-        child.user = chosen.user
-    if chosen.kind == "own":
-        children.append(Child("watch", [python, "-m", "brunt_command.watch"], "watch.log"))
+    children = _children(chosen)
     told: dict[str, object] = {"port": chosen.port, "host": chosen.host, "wires": chosen.wires}
     if chosen.tls:
         told |= {"inner": chosen.inner, "tls": True}

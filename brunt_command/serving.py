@@ -104,17 +104,8 @@ def _belongs(variables: dict[str, str]) -> None:
     """Raise :class:`Problem` on a host that does not share secret and storage with the others on its database."""
     if not variables.get("BRUNT_SHARED"):
         return
-    done = subprocess.run(
-        [str(PYTHON), "-m", "django", "house"],
-        env=variables,
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-    )
+    done, reason = _ran(variables, "django", "house")
     if done.returncode:
-        reason = (
-            done.stderr.strip().splitlines() or ["The hosts of the database could not be compared."]
-        )[-1]
         raise Problem(f"{reason} Nothing was started.")
 
 
@@ -198,15 +189,8 @@ def reset_demo(arguments: list[str]) -> int:
 
 def _refuse_others(variables: dict[str, str], confirmed: str) -> None:
     """Raise :class:`Problem` when a workshop of somebody's own lies in the demo's database."""
-    done = subprocess.run(
-        [str(PYTHON), "-m", "django", "own_workshops"],
-        env=variables,
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-    )
+    done, reason = _ran(variables, "django", "own_workshops")
     if done.returncode:
-        reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
         raise Problem(
             "It cannot be known whether the demo's database holds a workshop of somebody's own "
             f"({reason}). Nothing was changed; bring it up to this version first: ./brunt demo."
@@ -226,6 +210,14 @@ def _agreed() -> bool:
         return False
     answer = input("Everything entered in the demo is lost. Load it anew? [y/N] ")
     return answer.strip().lower() in ("y", "yes")
+
+
+def _ran(variables: dict[str, str], *module: str) -> tuple[subprocess.CompletedProcess[str], str]:
+    """A module run in Brunt's environment, and the last line it complained with."""
+    done = subprocess.run(
+        [str(PYTHON), "-m", *module], env=variables, cwd=ROOT, capture_output=True, text=True
+    )
+    return done, (done.stderr.strip().splitlines() or ["no reason given"])[-1]
 
 
 def manage(variables: dict[str, str], *arguments: str, quiet: bool = False) -> None:
@@ -285,15 +277,9 @@ def _secured(kind: str, host: str) -> tuple[list[str], dict[str, str], int]:
     """What the parent and the web are told where they answer by https, and the port behind it."""
     folder = settings.data(kind) / "tls"
     names = ["localhost", "127.0.0.1", socket.gethostname(), *network.seen_at(host)]
-    done = subprocess.run(
-        [str(PYTHON), "-m", "brunt_command.certificate", str(folder), *dict.fromkeys(names)],
-        cwd=ROOT,
-        env={**os.environ, "PYTHONPATH": str(ROOT)},
-        capture_output=True,
-        text=True,
-    )
+    env = {**os.environ, "PYTHONPATH": str(ROOT)}
+    done, reason = _ran(env, "brunt_command.certificate", str(folder), *dict.fromkeys(names))
     if done.returncode:
-        reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
         raise Problem(f"No certificate could be made: {reason}")
     within = cluster.free_port()
     variables = {
