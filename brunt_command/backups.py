@@ -196,7 +196,9 @@ def _pack(
         media = target.with_name(_MEDIA)
         media.mkdir()
         serving.manage(dict(variables), "uploads", "out", str(media), quiet=True)
-    files = [p for p in sorted(media.rglob("*")) if p.is_file()] if media.is_dir() else []
+    found_files = sorted(media.rglob("*")) if media.is_dir() else []
+    # Packages made for a day are made of what is kept anyway.
+    files = [p for p in found_files if p.is_file() and p.relative_to(media).parts[0] != "made"]
     manifest: dict[str, Any] = {
         "brunt": FORMAT,
         "at": now.isoformat(),

@@ -22,6 +22,8 @@ from brunt_web.mortal import become, die_with_parent
 from brunt_web.serve import listening
 
 _LOOK, _SOON, _LONGEST = 0.2, 0.5, 30.0
+# What lived so long did not die of its beginning: it is begun again at once.
+_SETTLED = 10.0
 # How long each may take to end: the worker finishes what it is writing.
 _PATIENCE = 8.0
 
@@ -68,7 +70,7 @@ class Child:
             return False
         if self.process is not None:
             self.pause = (
-                _SOON if now - self.begun > 60 else min(max(self.pause * 2, _SOON), _LONGEST)
+                _SOON if now - self.begun > _SETTLED else min(max(self.pause * 2, _SOON), _LONGEST)
             )
             self.again_at = now + self.pause
             self.process = None

@@ -22,7 +22,7 @@ from brunt_web.mortal import die_with_parent
 # Answered at once by a process; open to it at once; idle so long before a connection is closed.
 THREADS, CONNECTIONS, IDLE_SECONDS = 6, 2000, 75
 HEADER_BYTES, BODY_BYTES = 64 * 1024, 600 * 1024 * 1024
-_LONGEST_PAUSE = 30.0
+_LONGEST_PAUSE, _SETTLED = 30.0, 10.0
 
 
 def listening(host: str, port: int) -> socket.socket:
@@ -118,7 +118,7 @@ class _Copies:
         lived = self._reap(0)
         if lived is None or not self.going:
             return
-        self.pause = 0.0 if lived > 60 else min(max(self.pause * 2, 0.2), _LONGEST_PAUSE)
+        self.pause = 0.0 if lived > _SETTLED else min(max(self.pause * 2, 0.2), _LONGEST_PAUSE)
         time.sleep(self.pause)
 
     def _reap(self, how: int) -> float | None:
