@@ -41,21 +41,30 @@ def for_root(kind: str, variables: Mapping[str, str]) -> list[str]:
         ensure_user(USER)
     except (Problem, OSError) as problem:
         return _stays(str(getattr(problem, "sentence", problem)))
-    _give(Path(variables["BRUNT_MEDIA"]))
+    try:
+        _open_to_user(Path(variables["BRUNT_MEDIA"]))
+    except OSError as problem:
+        return _stays(f"{problem.filename} cannot be given to {USER} ({problem.strerror})")
+    if not _can_run():
+        return _stays(f"{USER} may not read {Path(PYTHON).resolve()} or {ROOT}")
+    return ["--user", USER]
+
+
+def _open_to_user(media: Path) -> None:
+    """Uploads and the certificate are theirs; ways through lead to what they read."""
+    _give(media)
     tls = data("tls")
     if tls.is_dir():
-        for part in tls.iterdir():
-            shutil.chown(part, USER, USER)
-        shutil.chown(tls, USER, USER)
+        # Not the authority's key, with which certificates are made.
+        for name in ("certificate.pem", "key.pem"):
+            shutil.chown(tls / name, USER, USER)
+        tls.chmod(0o711)
     told = data("last-backup.json")
     if told.exists():
         told.chmod(0o644)
     # Ways through, not into: secrets, backups and logs in them stay root's own.
     for way in (STATE, data("x").parent):
         way.chmod(way.stat().st_mode | 0o011)
-    if not _can_run():
-        return _stays(f"{USER} may not read {Path(PYTHON).resolve()} or {ROOT}")
-    return ["--user", USER]
 
 
 def _give(folder: Path) -> None:

@@ -77,6 +77,7 @@ class Child:
         if now < self.again_at:
             return False
         self.begin()
+        self.begun = now
         return True
 
     @property

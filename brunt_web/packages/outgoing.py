@@ -49,7 +49,6 @@ from brunt_web.packages.tables import (
 )
 from brunt_web.packages.told import may_tell
 from brunt_web.people.models import Workshop
-from brunt_web.people.nameless import Nameless
 from brunt_web.testing.models import Curve, Photo
 
 LICENCE = {
@@ -61,7 +60,6 @@ _WHEN = (1980, 1, 1, 0, 0, 0)
 _BLOCK = 1 << 20
 # What is packed already gains nothing by being packed again.
 _PACKED = (".jpg", ".jpeg", ".png", ".webp")
-_TABLE = {t.name: t for t in TABLES}
 _NOT_PUBLISHED = b"This file was not published.\n"
 Rows = list[dict[str, Any]]
 
@@ -151,8 +149,6 @@ class _Package(Gathered):
         )
         if self.scope.by_link and field.name == "source":
             content = _NOT_PUBLISHED
-        elif field.name == "content" and table.name == "curves":
-            content = _without_names(content, self.hidden)
         return io.BytesIO(content)
 
     def _manifest(self, sums: dict[str, str]) -> bytes:
@@ -264,14 +260,6 @@ class _Package(Gathered):
         ).values_list("condition_id", "level_id")
         own = sorted((self.numbers["conditions"][c], self.numbers["levels"][x]) for c, x in through)
         return as_csv(["condition", "level"], [[str(a), str(b)] for a, b in own])
-
-
-def _without_names(content: bytes, hidden: Nameless) -> bytes:
-    """An instrument's file, of which the head may name who pulled."""
-    try:
-        return hidden.text(content.decode()).encode()
-    except UnicodeDecodeError:
-        return hidden.text(content.decode("latin-1")).encode("latin-1")
 
 
 def _unpriced(table: Table, field: models.Field, value: Any) -> Any:

@@ -104,10 +104,10 @@ def check_code(user: User, typed: str, now: datetime) -> bool:
 
 def _step_of(factor: SecondFactor, typed: str, now: datetime) -> int | None:
     """The step of which a code is, one before or after now, later than the last that was used."""
-    code, app = "".join(typed.split()), pyotp.TOTP(factor.secret)
+    code, app = "".join(typed.split()).encode(), pyotp.TOTP(factor.secret)
     at = int(now.timestamp()) // app.interval
     for step in (at - 1, at, at + 1):
-        if step > factor.step and hmac.compare_digest(app.generate_otp(step), code):
+        if step > factor.step and hmac.compare_digest(app.generate_otp(step).encode(), code):
             return step
     return None
 
@@ -167,7 +167,7 @@ def keep_passkey(request: HttpRequest, user: User, answer: str, name: str) -> Pa
     found: Any = _verified(request, answer, webauthn.verify_registration_response)
     return Passkey.objects.create(
         user=user,
-        name=" ".join(name.split())[:60] or "a passkey",
+        name=" ".join(name.replace("\x00", "").split())[:60] or "a passkey",
         credential=found.credential_id,
         public_key=found.credential_public_key,
         sign_count=found.sign_count,

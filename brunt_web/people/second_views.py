@@ -38,7 +38,12 @@ def _half(request: HttpRequest) -> User | None:
 
 
 def _asked(request: HttpRequest, user: User, problem: str = "", status: int = 200) -> HttpResponse:
-    keys = second.can_have_passkeys(request) and user.passkeys.exists()
+    own = user.passkeys.exists()
+    keys = second.can_have_passkeys(request) and own
+    if own and not keys and not problem:
+        problem = (
+            "Your passkeys work at this machine's name over https only; here a code is needed."
+        )
     context = {
         "problem": problem,
         "has_keys": keys,

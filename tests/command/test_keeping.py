@@ -362,7 +362,7 @@ class Settings(Elsewhere):
             "ReadWritePaths=/var/lib/brunt",
         ):
             self.assertIn(words, text)
-        for name in ("_ensure_user", "environment"):
+        for name in ("ensure_user", "environment"):
             patch = mock.patch.object(upkeep, name)
             patch.start()
             self.addCleanup(patch.stop)

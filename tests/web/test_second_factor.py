@@ -42,7 +42,9 @@ class Codes(TestCase):
         self.assertFalse(second.check_code(self.user, self.code(), self.now), "that code was used")
         later = self.now + timedelta(minutes=1)
         self.assertTrue(second.check_code(self.user, self.code(1), later))
-        self.assertFalse(second.check_code(self.user, self.code(-5), later))
+        for typed in (self.code(-5), "", "١٢٣٤٥٦", "é" * 6, "\x00", "1" * 5000):
+            self.assertFalse(second.check_code(self.user, typed, later + timedelta(hours=1)))
+            SecondFactor.objects.update(failed=0)
 
     def test_a_recovery_code_opens_once(self):
         codes = second.confirm_app(self.user, self.code(), self.now)
