@@ -97,6 +97,7 @@ class Turned(BrowserTestCase):
         here = self.page.evaluate("() => new Date().getTimezoneOffset()")
         shown = said.astimezone() if not here else said
         field.fill(f"{shown.astimezone(timezone.get_fixed_timezone(-here)):%Y-%m-%dT%H:%M}")
+        self.page.wait_for_timeout(3000)  # the outbox looks for the server meanwhile; what is typed stays
         self.page.get_by_role("button", name="Store it with this time").click()
         self.near(self.stored_at(), said, 75)
 

@@ -7,6 +7,8 @@ from tempfile import NamedTemporaryFile
 from pypdf import PdfReader
 
 from brunt_web.campaigns.models import Campaign
+from brunt_web.jobs.answering import answer
+from brunt_web.jobs.models import WAITING, Job
 from brunt_web.people.models import Workshop
 from tests.support.browser import BrowserTestCase
 from tests.support.workshop import campaign, fill
@@ -41,11 +43,13 @@ class Reports(BrowserTestCase):
         self.sees("Kept. It stands in the report")
         self.page.fill("#id_name", "The board")
         self.page.get_by_role("button", name="Make a link").click()
-        self.sees("The link is made")
+        self.sees("PLA it is.", "table")
+        self.page.get_by_role("button", name="Make the link").click()
+        self.sees("The link is made:")
         address = self.page.locator("[data-copy]").input_value()
         stranger = self.reader()
-        answer = stranger.goto(address)
-        self.assertEqual(answer.status, 200)
+        opened = stranger.goto(address)
+        self.assertEqual(opened.status, 200)
         self.assertIn("PLA it is.", stranger.inner_text("main"))
         self.assertIn("Tension, flat: Fernhall PLA leads", stranger.inner_text("main"))
         self.assertEqual(stranger.locator(".line, .corner, form").count(), 0)
@@ -98,6 +102,12 @@ class Reports(BrowserTestCase):
                 over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 self.assertLessEqual(over, 0, (width, short))
 
+    def work(self):
+        """What the jobs' worker would do with the form that was sent last."""
+        waiting = Job.objects.filter(state=WAITING)
+        self.eventually(waiting.exists)
+        answer(waiting.get())
+
     def test_a_package_out_and_in(self):
         self.open(f"/campaigns/{self.one.pk}/")
         self.page.get_by_text("Take out", exact=True).click()
@@ -113,10 +123,12 @@ class Reports(BrowserTestCase):
             file.flush()
             self.page.set_input_files("#id_file", file.name)
             self.page.get_by_role("button", name="Look what is in it").click()
+            self.work()
             self.sees("is whole. Nothing is stored yet.")
             self.assertEqual(Workshop.objects.count(), 1)
             self.page.fill("#id_name", "From next door")
             self.page.get_by_role("button", name="Bring it in").click()
+            self.work()
             self.sees("“From next door” is brought in")
         self.page.get_by_role("button", name="Sit down in “From next door”").click()
         self.sees("You are in “From next door” now.")

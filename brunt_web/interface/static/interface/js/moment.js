@@ -40,7 +40,9 @@ export async function since(then) {
   if (steady !== null && Math.abs(wall - steady) < AGREE) return { age: steady };
   const seen = await ask();
   if (!seen) return { guess: Date.now() - Math.max(steady ?? wall, 0) };
-  const same = then.offset !== null && then.offset !== undefined && Math.abs(seen.offset - then.offset) < SAME;
+  // An entry of before this was written down is taken by a device's clock that is right.
+  const offset = then.offset === undefined ? 0 : then.offset;
+  const same = offset !== null && Math.abs(seen.offset - offset) < SAME;
   if (same && wall >= 0) return { age: wall };
   if (then.sure) return { age: Math.max(Date.now() + seen.offset - (then.at + then.offset), 0) };
   return { guess: Date.now() + seen.offset - Math.max(steady ?? wall, 0) };

@@ -138,6 +138,7 @@ function whenDone(entry) {
   save.addEventListener("click", () => {
     const told = new Date(field.value).getTime();
     if (!Number.isFinite(told)) return;
+    field.blur();
     keep(all().map((one) => (one.key === entry.key ? { ...one, told: Math.abs(told - entry.guess) < 60000 ? entry.guess : told, refused: "", guess: 0, waits: true } : one)));
     flush();
   });
@@ -153,6 +154,8 @@ function local(time) {
 const named = (entry) => (entry.called && entry.called !== document.body.dataset.called ? `${entry.code} (${entry.called})` : entry.code);
 
 function show(more = "") {
+  // What somebody is typing here stays until they are done.
+  if (document.activeElement?.matches("input") && box.contains(document.activeElement)) return;
   const waiting = mine().filter((entry) => entry.waits && !entry.refused);
   const onTheWay = mine().filter((entry) => entry.late && !entry.waits && !entry.refused);
   const refused = mine().filter((entry) => entry.refused);
