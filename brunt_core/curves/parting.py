@@ -77,7 +77,7 @@ def read_or_ask(text: str, chosen: str = "") -> Curve | Question:
     except Doubtful as doubt:
         beside = _side_by_side(doubt.guesses)
         if beside:
-            sentence = f"This file holds the pulls of {len(beside)} specimens beside each other. Whose is each?"
+            sentence = f"This file holds {len(beside)} curves in columns next to each other. Assign each to its specimen."
             return Question(sentence, beside, pulls=True)
         return Question(doubt.sentence, doubt.guesses)
     edges = [*begins(curve), len(curve.force)]
@@ -87,10 +87,10 @@ def read_or_ask(text: str, chosen: str = "") -> Curve | Question:
     pulls = [_part(curve, way, i, edges) for i in range(1, len(edges))]
     if not mark:
         whole = Guess(f"{way}#0", curve, "all of it is one specimen")
-        sentence = f"This file holds {len(pulls)} pulls, one after the other. Whose is each?"
+        sentence = f"This file holds {len(pulls)} curves, one after the other. Assign each to its specimen."
         return Question(sentence, [*pulls, whole], pulls=True)
     if not pull.isdecimal() or not 1 <= int(pull) <= len(pulls):
-        raise InputError("That is not one of the pulls in this file.", "curve")
+        raise InputError("That is not one of the curves in this file.", "curve")
     return pulls[int(pull) - 1].curve
 
 
@@ -108,8 +108,8 @@ def questions_on(text: str, way: str = "") -> Question:
 def _part(curve: Curve, way: str, number: int, edges: list[int]) -> Guess:
     own = slice(edges[number - 1], edges[number])
     x, f = curve.displacement[own], curve.force[own]
-    notes = (*curve.notes, f"pull {number} of {len(edges) - 1} in the file")
-    return Guess(f"{way}#{number}", Curve(x, f, notes), f"pull {number}: {len(f)} readings")
+    notes = (*curve.notes, f"curve {number} of {len(edges) - 1} in the file")
+    return Guess(f"{way}#{number}", Curve(x, f, notes), f"curve {number}: {len(f)} readings")
 
 
 def _side_by_side(found: list[Guess]) -> list[Guess]:

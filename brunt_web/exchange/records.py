@@ -33,10 +33,9 @@ def tested_turns(where: QuerySet[Turn]) -> QuerySet[Turn]:
 
 
 def records_of(turns: Sequence[Turn], hidden: Nameless | None = None) -> list[Record]:
-    """A record for each turn; with ``hidden`` people go by number."""
+    """A record for each turn; with ``hidden`` who tested goes by number, not yet who is named in texts."""
     marks = marks_at([t.specimen for t in turns])
-    found = [_record(t, latest(marks[t.specimen_id]), hidden) for t in turns]
-    return hidden.document(found) if hidden else found
+    return [_record(t, latest(marks[t.specimen_id]), hidden) for t in turns]
 
 
 def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Record:

@@ -64,3 +64,25 @@ class NewPasswordForm(Plain):
     """A password set anew."""
 
     password = _password("New password", _HINT)
+
+
+class SecondStepForm(Plain):
+    """A code, or what a passkey signed; where to go on, and what was kept."""
+
+    code = forms.CharField(required=False, max_length=40)
+    passkey = forms.CharField(required=False, max_length=20_000)
+    next = forms.CharField(required=False, max_length=2000)
+    kept = forms.CharField(required=False, max_length=400_000)
+
+
+class PasskeyForm(Plain):
+    """What a browser made, and what it is called."""
+
+    answer = forms.CharField(max_length=20_000)
+    name = forms.CharField(required=False, max_length=60)
+
+
+class AgainForm(Plain):
+    """The password once more."""
+
+    password = forms.CharField(required=False, max_length=200, strip=False)

@@ -69,9 +69,13 @@ class Nameless:
 
     def text(self, text: str) -> str:
         """Written text with every known name by number."""
-        return (
-            self.pattern.sub(lambda m: self.known[m[0].casefold()], text) if self.pattern else text
-        )
+        return self.pattern.sub(lambda m: self._number_of(m[0]), text) if self.pattern else text
+
+    def _number_of(self, found: str) -> str:
+        """The number of a name as it was found; a dotless ı stands for an i here, as it does in a search by any case."""
+        number = self.known.get(found.casefold())
+        alike = (n for way, n in self.known.items() if re.fullmatch(re.escape(way), found, re.I))
+        return number or next(alike, "a person")
 
     def document(self, value: Any) -> Any:
         """A stored document with every text in it so; its keys stay."""

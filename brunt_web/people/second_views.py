@@ -15,7 +15,9 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.people import second
+from brunt_web.people import passkeys, second
+from brunt_web.people.forms import AgainForm, PasskeyForm, SecondStepForm
+from brunt_web.people.passwords import ALONE
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.people.views import after_sign_in
 
@@ -37,8 +39,15 @@ def _half(request: HttpRequest) -> User | None:
     return get_user_model().objects.filter(pk=pk, is_active=True).first()
 
 
+def _told(request: HttpRequest) -> dict[str, str]:
+    """What the second step's form, or the first's, says; nothing of a field that cannot be."""
+    form = SecondStepForm(request.POST)
+    form.is_valid()
+    return form.cleaned_data
+
+
 def _asked(request: HttpRequest, user: User, problem: str = "", status: int = 200) -> HttpResponse:
-    own = user.passkeys.exists()
+    own, told = user.passkeys.exists(), _told(request)
     keys = second.can_have_passkeys(request) and own
     if own and not keys and not problem:
         problem = (
@@ -47,9 +56,9 @@ def _asked(request: HttpRequest, user: User, problem: str = "", status: int = 20
     context = {
         "problem": problem,
         "has_keys": keys,
-        "asked": second.passkey_asked(request, user) if keys else "",
-        "next": request.POST.get("next", ""),
-        "kept": request.POST.get("kept", ""),
+        "asked": passkeys.passkey_asked(request, user) if keys else "",
+        "next": told.get("next", ""),
+        "kept": told.get("kept", ""),
     }
     part = bool(request.headers.get("X-Part"))
     return render(
@@ -70,12 +79,12 @@ def second_step(request: HttpRequest) -> HttpResponse:
     if request.method == "GET":
         return _asked(request, user)
     try:
-        answer = request.POST.get("passkey", "")
-        now = timezone.now()
+        told = _told(request)
+        answer, now = told.get("passkey", ""), timezone.now()
         right = (
-            second.check_passkey(request, user, answer, now)
+            passkeys.check_passkey(request, user, answer, now)
             if answer
-            else second.check_code(user, request.POST.get("code", ""), now)
+            else second.check_code(user, told.get("code", ""), now)
         )
     except InputError as error:
         return _asked(request, user, error.sentence, 429)
@@ -84,7 +93,7 @@ def second_step(request: HttpRequest) -> HttpResponse:
         return _asked(request, user, said, 422)
     del request.session[_HALF]
     login(request, user, backend=BACKEND)
-    to = request.POST.get("next", "")
+    to = told.get("next", "")
     here = url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
     return after_sign_in(request, redirect(to if here else settings.LOGIN_REDIRECT_URL))
 
@@ -95,7 +104,7 @@ def app(request: SeatedRequest) -> HttpResponse:
     problem = ""
     if request.method == "POST":
         try:
-            codes = second.confirm_app(request.user, request.POST.get("code", ""), timezone.now())
+            codes = second.confirm_app(request.user, _told(request).get("code", ""), timezone.now())
             return render(request, "people/recovery.html", {"codes": codes})
         except InputError as error:
             problem = error.sentence
@@ -110,16 +119,18 @@ def app(request: SeatedRequest) -> HttpResponse:
 @require_POST
 def second_off(request: SeatedRequest) -> HttpResponse:
     """Only the password again; it is asked for."""
-    if not request.user.check_password(request.POST.get("password", "")):
+    form = AgainForm(request.POST)
+    word = form.cleaned_data["password"] if form.is_valid() else ""
+    if not request.user.check_password(word):
         messages.error(request, "This is not your password; nothing was changed.")
-    elif len(request.POST.get("password", "")) < 15:
+    elif len(word) < ALONE:
         messages.error(
             request,
-            "Your password is shorter than 15 characters: change it first, then take this off.",
+            f"Your password is shorter than {ALONE} characters. Change it first, then turn the second factor off.",
         )
     else:
         second.take_off_all(request.user)
-        messages.success(request, "Only your password is asked from now on.")
+        messages.success(request, "The second factor is off; only your password is asked.")
     return redirect("account")
 
 
@@ -132,15 +143,16 @@ def passkey(request: SeatedRequest) -> HttpResponse:
         )
     if request.method == "GET":
         return HttpResponse(
-            second.passkey_wanted(request, request.user), content_type="application/json"
+            passkeys.passkey_wanted(request, request.user), content_type="application/json"
         )
+    form = PasskeyForm(request.POST)
+    if not form.is_valid():
+        return JsonResponse({"error": "The browser sent no passkey."}, status=422)
     try:
-        kept = second.keep_passkey(
-            request, request.user, request.POST.get("answer", ""), request.POST.get("name", "")
-        )
+        kept = passkeys.keep_passkey(request, request.user, **form.cleaned_data)
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
-    messages.success(request, f"“{kept}” can be used to sign in.")
+    messages.success(request, f"Passkey “{kept}” added; it can be used to sign in.")
     return JsonResponse({"kept": kept.name})
 
 
@@ -148,5 +160,5 @@ def passkey(request: SeatedRequest) -> HttpResponse:
 def passkey_off(request: SeatedRequest, pk: int) -> HttpResponse:
     """A passkey opens nothing any more."""
     request.user.passkeys.filter(pk=pk).delete()
-    messages.success(request, "It opens nothing any more.")
+    messages.success(request, "Passkey deleted.")
     return redirect("account")

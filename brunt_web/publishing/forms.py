@@ -46,6 +46,8 @@ class LinkForm(forms.Form):
     )
     no_money = forms.BooleanField(required=False, label="Leave out prices and notes on purchases")
 
+    seen_words = forms.CharField(required=False, max_length=40, widget=forms.HiddenInput)
+
     def clean_until(self) -> date | None:
         """A day that is not over."""
         until: date | None = self.cleaned_data["until"]

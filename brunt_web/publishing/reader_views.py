@@ -62,7 +62,7 @@ def read(request: HttpRequest, link: ReportLink) -> HttpResponse:
     ]
     context = shown(told, request.GET, files, lambda p: reverse("read-photo", args=[link.token, p.pk]))  # fmt: skip
     page = render(request, "publishing/report.html", {**context, "own": False, "signed_in": False, "until": link.until})  # fmt: skip
-    page.content = Nameless.of_all().page(page.content.decode(), stays=told.words.authors)
+    page.content = told.hidden.page(page.content.decode(), stays=told.words.authors)
     return page
 
 

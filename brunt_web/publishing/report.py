@@ -62,6 +62,7 @@ class Told:
     tested: str = ""
     digest: str = ""
     cite: str = ""
+    hidden: Nameless = field(default_factory=lambda: Nameless({}))
 
 
 def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) -> Told:
@@ -93,8 +94,8 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
         counts=_counts(turns),
     )  # fmt: skip
     found.tested = _when(turns)
-    hidden = Nameless.of_all()
-    found.digest = hashlib.sha256(export_csv(campaign, hidden, turns).encode()).hexdigest()
+    found.hidden = Nameless.of_all()
+    found.digest = hashlib.sha256(export_csv(campaign, found.hidden, turns).encode()).hexdigest()
     found.glances = _glances(found, turns)
     found.cite = _cite(found)
     return found if named else without_operators(found)

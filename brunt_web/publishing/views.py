@@ -96,10 +96,10 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
     if form.is_valid():
         said = prose_of(campaign, not form.cleaned_data["no_money"], Nameless.of_all())
         mark = mark_of(said)
-        if said and request.POST.get("seen_words") != mark:
-            return _words_first(request, campaign, said, mark)
+        if said and form.cleaned_data["seen_words"] != mark:
+            return _words_first(request, campaign, form, said, mark)
 
-    def make(**data: Any) -> ReportLink:
+    def make(seen_words: str, **data: Any) -> ReportLink:
         return acts.make_link(campaign, request.user, timezone.now(), **data)
 
     if not kept(form, make):
@@ -109,15 +109,15 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 def _words_first(
-    request: SeatedRequest, campaign: Campaign, said: list[Said], mark: str
+    request: SeatedRequest, campaign: Campaign, form: LinkForm, said: list[Said], mark: str
 ) -> HttpResponse:
     """What was written by hand, as it would go out; the link is made once it was seen."""
     context = {
         "campaign": campaign,
         "said": said,
         "mark": mark,
-        "again": bool(request.POST.get("seen_words")),
-        "typed": {k: request.POST.get(k, "") for k in ("name", "until", "no_money")},
+        "again": bool(form.cleaned_data["seen_words"]),
+        "form": form,
     }
     return render(request, "publishing/before_link.html", context)
 

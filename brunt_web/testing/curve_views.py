@@ -93,7 +93,7 @@ def share(request: SeatedRequest, at: TurnName) -> HttpResponse:
         queries.let_go(one)
     if len(given) > 1:
         messages.success(
-            request, f"{len(given)} pulls have their specimens: {', '.join(t.code for t in given)}."
+            request, f"{len(given)} curves imported: {', '.join(t.code for t in given)}."
         )
     return redirect("curve", (turn if turn in given else given[0]).at)
 

@@ -90,15 +90,17 @@ class Turned(BrowserTestCase):
         self.turn(0)
         self.page.reload()
         self.back()
-        self.sees("clock was changed while it waited", "#outbox")
+        self.sees("clock was changed while the entry waited", "#outbox")
         self.assertFalse(Test.objects.exists())
         field = self.page.locator("#outbox input[type=datetime-local]")
         said = timezone.localtime() - timedelta(hours=2)
         here = self.page.evaluate("() => new Date().getTimezoneOffset()")
         shown = said.astimezone() if not here else said
         field.fill(f"{shown.astimezone(timezone.get_fixed_timezone(-here)):%Y-%m-%dT%H:%M}")
-        self.page.wait_for_timeout(3000)  # the outbox looks for the server meanwhile; what is typed stays
-        self.page.get_by_role("button", name="Store it with this time").click()
+        self.page.wait_for_timeout(
+            3000
+        )  # the outbox looks for the server meanwhile; what is typed stays
+        self.page.get_by_role("button", name="Save with this time").click()
         self.near(self.stored_at(), said, 75)
 
     def test_a_page_left_open_and_in_order_asks_nothing(self):

@@ -265,7 +265,7 @@ class Bridged(BrowserTestCase):
         self.pulled()
         self.assertEqual(second.locator("#f-force").input_value(), "")
         self.assertEqual(second.locator("[data-live-peak]").inner_text(), "–")
-        second.get_by_role("button", name="Take it over").click()
+        second.get_by_role("button", name="Take over").click()
         said.filter(has_text="simulated").wait_for()
         self.sees("In use by", "[data-live-says]")
 

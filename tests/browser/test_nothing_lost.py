@@ -14,13 +14,7 @@ WORD = "seven wet ropes"
 class SignedOut(BrowserTestCase):
     def setUp(self):
         super().setUp()
-        self.user.set_password(WORD)
-        self.user.save()
-        self.client.force_login(self.user, backend="brunt_web.people.backend.SeatBackend")
-        cookie = self.client.cookies["sessionid"].value
-        self.context.add_cookies(
-            [{"name": "sessionid", "value": cookie, "url": self.live_server_url}]
-        )
+        self.with_password(WORD)
 
     def sign_in_here(self, word=WORD):
         dialog = self.page.get_by_role("dialog")

@@ -16,13 +16,8 @@ WORD = "seven wet ropes"
 class SecondStep(BrowserTestCase):
     def setUp(self):
         super().setUp()
-        self.user.set_password(WORD)
-        self.user.save()
-        self.client.force_login(self.user, backend="brunt_web.people.backend.SeatBackend")
-        cookie = self.client.cookies["sessionid"].value
         self.here = self.live_server_url.replace("127.0.0.1", "localhost")
-        for url in (self.live_server_url, self.here):
-            self.context.add_cookies([{"name": "sessionid", "value": cookie, "url": url}])
+        self.with_password(WORD, self.here)
         self.allowed = (f"{self.here}/",)
         hosts = override_settings(ALLOWED_HOSTS=["localhost", "127.0.0.1"])
         hosts.enable()
@@ -45,8 +40,8 @@ class SecondStep(BrowserTestCase):
             },
         )
         self.page.goto(f"{self.here}/account/")
-        self.page.get_by_label("A passkey of this device").fill("tablet at the bench")
-        self.page.get_by_role("button", name="Make a passkey").click()
+        self.page.get_by_label("Name of a passkey on this device").fill("tablet at the bench")
+        self.page.get_by_role("button", name="Add passkey").click()
         self.sees("can be used to sign in")
         self.assertEqual(Passkey.objects.get().name, "tablet at the bench")
         self.context.clear_cookies()

@@ -63,6 +63,15 @@ class BrowserTestCase(StaticLiveServerTestCase):
             ),
         )
 
+    def with_password(self, word: str, *addresses: str):
+        """The person signs in with a password from now on, and is signed in at these addresses."""
+        self.user.set_password(word)
+        self.user.save()
+        self.client.force_login(self.user, backend=BACKEND)
+        cookie = self.client.cookies["sessionid"].value
+        for url in (self.live_server_url, *addresses):
+            self.context.add_cookies([{"name": "sessionid", "value": cookie, "url": url}])
+
     def tearDown(self):
         self.context.close()
         self.assertEqual(self.troubles, [])

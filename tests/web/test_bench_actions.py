@@ -359,7 +359,7 @@ class DoubtfulCurves(Benches):
 
     def test_a_file_of_two_specimens_is_parted_and_each_pull_given_to_its_own(self):
         page = self.two_pulls()
-        self.assertContains(page, "holds 2 pulls, one after the other. Whose is each?")
+        self.assertContains(page, "holds 2 curves, one after the other. Assign each")
         self.assertContains(page, "peak 1800 N")
         self.assertContains(page, "peak 2340 N")
         self.assertFalse(Curve.objects.exists())
@@ -372,18 +372,18 @@ class DoubtfulCurves(Benches):
             status_code=422,
         )
         self.assertContains(
-            self.client.post(f"{self.address}share/", {}), "Say whose", status_code=422
+            self.client.post(f"{self.address}share/", {}), "Assign at least one", status_code=422
         )
         odd = {"key": ["#7"], "to": [str(mine.pk)]}
         self.assertContains(
-            self.client.post(f"{self.address}share/", odd), "not one of the pulls", status_code=422
+            self.client.post(f"{self.address}share/", odd), "not one of the curves", status_code=422
         )
         self.assertFalse(Curve.objects.exists())
         both["to"] = [str(mine.pk), str(other.pk)]
         self.client.post(f"{self.address}share/", both)
         peaks = {c.turn_id: round(float(unpacked(c).force.max())) for c in Curve.objects.all()}
         self.assertEqual(peaks, {mine.pk: 1800, other.pk: 2340})
-        self.assertIn("pull 2 of 2 in the file", Curve.objects.get(turn=other).notes)
+        self.assertIn("curve 2 of 2 in the file", Curve.objects.get(turn=other).notes)
         self.assertFalse(AskedCurve.objects.exists())
 
     def test_one_specimen_loaded_twice_may_keep_all_of_it(self):
@@ -396,7 +396,7 @@ class DoubtfulCurves(Benches):
         head = "S1 displacement mm;S1 force N;S2 displacement mm;S2 force N"
         self.client.post(self.address, {"pasted": "\n".join([head, *rows])})
         page = self.client.get(self.address)
-        self.assertContains(page, "the pulls of 2 specimens beside each other")
+        self.assertContains(page, "2 curves in columns next to each other")
         keys = re.findall(r'name="key" value="([^"]+)"', page.content.decode())
         mine = self.specimen
         self.client.post(f"{self.address}share/", {"key": keys, "to": ["", str(mine.pk)]})

@@ -177,7 +177,7 @@ class Links(Reported):
         asked = {"name": "The board", "no_money": "on"}
         first = self.client.post(self.address + "links/", asked)
         self.assertFalse(ReportLink.objects.exists(), "what was written by hand is shown first")
-        self.assertIn("slipped, says person 1 a name was replaced", said(words(first)))
+        self.assertIn("slipped, says person 1 name replaced", said(words(first)))
         asked["seen_words"] = first.context["mark"]
         exclude(self.bars[0].test, "berta of the yard saw a bubble", self.user, NOW)
         again = self.client.post(self.address + "links/", asked)

@@ -46,6 +46,7 @@ class Names(SimpleTestCase):
         hidden = Nameless({name: f"person {i}" for i, name in enumerate(NAMES, 1)})
         for text, told in (
             ("IDA pulled it", "person 1 pulled it"),
+            ("ıda, İda", "person 1, person 1"),
             ("ida's hand; idle", "person 1's hand; idle"),
             ("Bo, then Vale", "person 2, then person 3"),
             ("marion vale", "person 3"),
@@ -202,7 +203,7 @@ class Told(TestCase):
         self.client.force_login(self.user, backend=BACKEND)
         at = f"/campaigns/{self.one.pk}/package.zip"
         with self.large():
-            self.assertContains(self.client.get(at), "is made behind")
+            self.assertContains(self.client.get(at), "is made in the background")
             said = self.client.post(at)
             made = finished(self.client, said)
             address = made.headers["Location"]

@@ -95,9 +95,9 @@ def share_out(turn: Turn, by: User, at: datetime, whose: Mapping[str, int]) -> l
     if asked is None:
         raise InputError("There is no file waiting to be read.", "curve")
     if not whose:
-        raise InputError("Say whose at least one of the pulls is, or throw the file away.", "curve")
+        raise InputError("Assign at least one of the curves, or discard the file.", "curve")
     if len(set(whose.values())) < len(whose):
-        raise InputError("Two pulls cannot be of one specimen.", "curve")
+        raise InputError("Two curves cannot be of one specimen.", "curve")
     known = {t.pk: t for t in may_have(turn)}
     content = zlib.decompress(bytes(asked.content))
     found = []

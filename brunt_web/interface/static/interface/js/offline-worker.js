@@ -22,13 +22,13 @@ self.addEventListener("activate", (event) => {
   })());
 });
 
-async function orOffline(request) {
-  try { return await fetch(request); } catch { return (await caches.match(PAGE)) ?? Response.error(); }
+async function orKept(request, kept) {
+  try { return await fetch(request); } catch { return (await caches.match(kept)) ?? Response.error(); }
 }
 
 self.addEventListener("fetch", (event) => {
   const { request } = event;
   if (request.method !== "GET") return;
-  if (request.mode === "navigate") event.respondWith(orOffline(request));
-  else if (new URL(request.url).pathname.startsWith("/static/")) event.respondWith(caches.match(request).then((kept) => kept ?? fetch(request)));
+  if (request.mode === "navigate") event.respondWith(orKept(request, PAGE));
+  else if (new URL(request.url).pathname.startsWith("/static/")) event.respondWith(orKept(request, request));
 });

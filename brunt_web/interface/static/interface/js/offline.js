@@ -1,14 +1,14 @@
 // The bench without a server: who was next, and what waits in this browser. It goes on by itself when the server answers.
+import { typedAs } from "./entries.js";
+
 const read = (key) => { try { return JSON.parse(localStorage.getItem(key)); } catch { return null; } };
 const entries = read("brunt-outbox") ?? [];
 const queue = read("brunt-queue");
-const quiet = new Set(["key", "outcome", "in_workshop", "specimen", "kept", "changed", "typed_for", "seen", "rig", "pasted", "rung", "due", "input"]);
 
 const item = (list, text) => list.append(Object.assign(document.createElement("li"), { textContent: text }));
 const waits = document.querySelector("[data-waits]");
 for (const entry of entries) {
-  const typed = entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ");
-  item(waits, `${entry.code}: ${typed || "kept"}${entry.refused ? ` (not taken: ${entry.refused})` : ""}`);
+  item(waits, `${entry.code}: ${typedAs(entry)}${entry.refused ? ` (not taken: ${entry.refused})` : ""}`);
 }
 const head = { 0: "Nothing waits in this browser: all that was entered here is stored", 1: "1 entry waits in this browser" };
 document.querySelector("[data-waits-head]").textContent = head[entries.length] ?? `${entries.length} entries wait in this browser`;

@@ -1,4 +1,5 @@
 // The outbox: every entry stays in this browser until the server has confirmed it, and arrives once.
+import { typedAs } from "./entries.js";
 import { serverNow, since, stamp } from "./moment.js";
 
 const KEY = "brunt-outbox";
@@ -76,7 +77,7 @@ export async function refuse(key, answer) {
 }
 
 function doubtful(key, guess) {
-  const refused = "This device’s clock was changed while it waited. Say when it was done.";
+  const refused = "This device’s clock was changed while the entry waited. Enter the time of the test.";
   keep(all().map((entry) => (entry.key === key ? { ...entry, refused, guess } : entry)));
   show();
 }
@@ -130,11 +131,11 @@ function whenDone(entry) {
   const field = document.createElement("input");
   field.type = "datetime-local";
   field.className = "plain-input";
-  field.setAttribute("aria-label", `When ${entry.code} was done`);
+  field.setAttribute("aria-label", `Time of the test of ${entry.code}`);
   field.value = local(entry.guess);
   const save = document.createElement("button");
   save.type = "button";
-  save.textContent = "Store it with this time";
+  save.textContent = "Save with this time";
   save.addEventListener("click", () => {
     const told = new Date(field.value).getTime();
     if (!Number.isFinite(told)) return;
@@ -165,7 +166,7 @@ function show(more = "") {
   if (held?.some((entry) => entry.user === user)) line("This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.");
   if (waiting.length) line(`Not stored yet: ${waiting.map(named).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
   for (const entry of refused) {
-    const text = line(`${named(entry)} was not stored: ${entry.refused} It was typed as ${said(entry)}. `);
+    const text = line(`${named(entry)} was not stored: ${entry.refused} It was typed as ${typedAs(entry)}. `);
     const open = document.createElement("a");
     open.href = `/specimens/${entry.code}/`;
     open.textContent = "Open it";
@@ -209,8 +210,6 @@ function line(text) {
   return p;
 }
 
-const quiet = new Set(["asks_ticks", "ticked", "key", "kept", "changed", "outcome", "place", "mode", "reason", "note", "correct", "due", "rung", "input", "typed_for", "pasted", "rig", "seen", "in_workshop", "specimen"]);
-const said = (entry) => entry.fields.filter(([name, value]) => value && !quiet.has(name)).map(([, value]) => value).join(", ") || "nothing";
 
 // What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.
 keep(all().map((entry) => (entry.user === user ? { ...entry, waits: true } : entry)));
