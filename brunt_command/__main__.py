@@ -178,17 +178,17 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
         _inside("brunt_command.instruments.standin"),
         "a simulated instrument on a TCP port: ./brunt instrument load-cell --port 4001",
     ),
-    "bench": (_inside("brunt_command.bench"), "measure speed and growth, print a table"),
+    "bench": (_inside("tools.bench.table"), "measure speed and growth, print a table"),
     "endure": (
-        _inside("brunt_command.endure"),
+        _inside("tools.endure.run"),
         "many users at mixed work for an hour: errors, times, memory",
     ),
     "verify": (
-        _inside("brunt_command.verify"),
+        _inside("tools.verify.coverage"),
         "simulate whether intervals and verdicts hold as claimed; some minutes",
     ),
     "screenshots": (
-        _inside("brunt_command.screenshots", development=True),
+        _inside("tools.screenshots", development=True),
         "take the pictures of the README anew from the running demo",
     ),
     "manage": (

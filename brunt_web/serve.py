@@ -105,9 +105,6 @@ class _Copies:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         die_with_parent(signal.SIGKILL)
         gc.enable()
-        from brunt_web.interface.warming import warm_soon
-
-        warm_soon()
         try:
             answer(self.application, self.taken)
         finally:

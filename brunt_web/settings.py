@@ -65,7 +65,6 @@ MIDDLEWARE = [
     "brunt_web.people.ways.WaysMiddleware",
     "brunt_web.people.middleware.SignInFirstMiddleware",
     "brunt_web.people.middleware.RoleMiddleware",
-    "brunt_web.interface.warming.WarmMiddleware",
     "brunt_web.changes.middleware.WorkerMiddleware",
     "brunt_web.days.middleware.ZoneMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
@@ -90,7 +89,7 @@ JOB_MEMORY_MB = env.int("BRUNT_JOB_MEMORY_MB", default=1500)
 
 TEMPLATES = [
     {
-        "BACKEND": "brunt_web.interface.engine.Templates",
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
         "NAME": "django",
         "OPTIONS": {
             "loaders": [
@@ -194,7 +193,6 @@ if HTTPS:
     SECURE_HSTS_SECONDS = env.int("BRUNT_HSTS", default=31_536_000)
     SECURE_HSTS_INCLUDE_SUBDOMAINS = False
     CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS if host not in ("*", "")]
-SESSION_ENGINE = "brunt_web.people.sessions"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"

@@ -1,9 +1,8 @@
-"""The WSGI application. What every page needs is imported before the fork, the heavy rest behind the first pages."""
+"""The WSGI application, with everything imported before the server forks."""
 
-from importlib import import_module
-
-from django.conf import settings
 from django.core.wsgi import get_wsgi_application
 
+from brunt_web.interface.preload import import_everything
+
 application = get_wsgi_application()
-import_module(settings.ROOT_URLCONF)
+import_everything()

@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.asking.views")
+from brunt_web.asking import views
 
 urlpatterns = [
     path("campaigns/shapes/", views.shapes, name="shapes"),

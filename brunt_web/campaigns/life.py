@@ -12,14 +12,12 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import QuerySet
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.owing import making_deviations, owed_of, stored, test_deviations
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved
-from brunt_web.interface.made_once import made_once
 
 SITTING = timedelta(minutes=10)
 _STATE_COLUMNS = ("owed", "owes", "ready_at", "deviations", "treated", "spent")
@@ -327,13 +325,7 @@ def lock(specimen: Specimen) -> None:
 
     Everybody takes the specimen before its turns, so that two who meet never wait for each other.
     """
-    if not _locked(specimen.pk):
-        raise Specimen.DoesNotExist(specimen.code)
-
-
-@made_once
-def _locked(specimen: int) -> QuerySet[Specimen]:
-    return Specimen.objects.select_for_update(no_key=True).only("pk").filter(pk=specimen)
+    Specimen.objects.select_for_update(no_key=True).only("pk").get(pk=specimen.pk)
 
 
 @transaction.atomic

@@ -5,11 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from django.db.models import QuerySet
-
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import LifeEvent, Specimen
-from brunt_web.interface.made_once import made_once
 
 _TELLING = ("treated", "conditioned", "taken_out", "out_of_run")
 
@@ -60,10 +57,5 @@ def state_from(events: Iterable[LifeEvent], at: datetime) -> State:
 
 def state_of(specimen: Specimen, at: datetime) -> State:
     """The state of one specimen at a moment. One query."""
-    return state_from(_told(specimen.pk), at)
-
-
-@made_once
-def _told(specimen: int) -> QuerySet[LifeEvent]:
-    rows = LifeEvent.objects.filter(specimen_id=specimen, kind__in=_TELLING, undone_at=None)
-    return rows.order_by("at", "id")
+    rows = LifeEvent.objects.filter(specimen=specimen, kind__in=_TELLING, undone_at=None)
+    return state_from(rows.order_by("at", "id"), at)

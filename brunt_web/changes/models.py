@@ -7,16 +7,6 @@ from django.db import models
 from brunt_web.people.models import Workshop
 
 
-class Pulse(models.Model):
-    """A transaction that wrote something a page may show; written by the database alone."""
-
-    act = models.BigIntegerField(primary_key=True)
-    at = models.DateTimeField(db_index=True)
-
-    def __str__(self) -> str:
-        return str(self.act)
-
-
 class Change(models.Model):
     """One row of one table as it was and as it became; written by the database alone.
 

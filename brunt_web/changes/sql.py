@@ -3,7 +3,6 @@
 from hashlib import sha256
 from typing import Any
 
-from brunt_web.changes import pulse
 from brunt_web.changes.tracked import TRACKED, Tracked
 
 # One row of jsonb for each row changed, whichever statement changed it: the pattern of an audit trigger
@@ -82,9 +81,6 @@ def set_up(cursor: Any) -> None:
     wanted = FUNCTION + "".join(
         trigger(table, how, columns[table]) for table, how in TRACKED.items() if table in columns
     )
-    if "changes_pulse" in columns:
-        # What was written while no trigger watched is noted as one.
-        wanted += pulse.statements(columns) + pulse.NOTE
     mark = sha256(wanted.encode()).hexdigest()
     cursor.execute(
         "SELECT obj_description(oid) FROM pg_proc WHERE proname = 'brunt_note_change'"

@@ -123,5 +123,4 @@ NOT_TRACKED = {
     "days_feed": "one’s own",
     "notebooks_token": "one’s own",
     "changes_change": "is the record itself",
-    "changes_pulse": "which transactions wrote anything",
 }

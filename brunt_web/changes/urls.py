@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.changes.views")
+from brunt_web.changes import views
 
 urlpatterns = [
     path("changes/", views.changes, name="changes"),

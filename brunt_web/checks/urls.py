@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.checks.views")
+from brunt_web.checks import views
 
 urlpatterns = [
     path("checks/", views.checks, name="checks"),

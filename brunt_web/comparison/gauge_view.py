@@ -13,7 +13,6 @@ from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.gauge import Gauge, gauge
 from brunt_web.campaigns.models import Condition
-from brunt_web.changes.keeping import kept_page
 from brunt_web.interface.scale import scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.library.queries import procedure_of
@@ -35,7 +34,6 @@ class Lane:
 
 
 @require_GET
-@kept_page()
 def gauge_page(request: SeatedRequest, pk: int) -> HttpResponse:
     """Repeatability and reproducibility of a procedure, from the conditions that were tested on several rigs."""
     procedure = procedure_of(request.workshop, pk)

@@ -2,13 +2,8 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-gauge_view = later("brunt_web.comparison.gauge_view")
-view_pages = later("brunt_web.comparison.view_pages")
-views = later("brunt_web.comparison.views")
-library_page = later("brunt_web.comparison.pages.library_page")
-material_page = later("brunt_web.comparison.pages.material_page")
+from brunt_web.comparison import gauge_view, view_pages, views
+from brunt_web.comparison.pages import library_page, material_page
 
 urlpatterns = [
     path("campaigns/<int:pk>/compare/", views.compare, name="compare"),

@@ -8,7 +8,6 @@ from django.views.decorators.http import require_GET
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of
-from brunt_web.changes.keeping import kept_page
 from brunt_web.comparison.league import league_of
 from brunt_web.comparison.pages.factor_pages import directions, grid, pairs, sweep
 from brunt_web.comparison.pages.other_pages import findings, kinds, tradeoff
@@ -18,7 +17,6 @@ from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-@kept_page()
 def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
     """One of the views, by its name in the address."""
     shown = PAGES.get(name)
@@ -29,7 +27,6 @@ def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
 
 
 @require_GET
-@kept_page()
 def league(request: SeatedRequest) -> HttpResponse:
     """All campaigns of the workshop that may stand in one ranking."""
     found = league_of(request.workshop, request.GET.get("series", ""))

@@ -15,7 +15,6 @@ from brunt_core.statistics.equivalence import within
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
-from brunt_web.changes.keeping import kept_page
 from brunt_web.comparison.findings_view import hangs_on
 from brunt_web.comparison.further import FAMILIES, further_of
 from brunt_web.comparison.ladder import HEIGHT, WIDTH
@@ -37,7 +36,6 @@ _FEW = 12
 
 
 @require_GET
-@kept_page()
 def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     """The ladder for the switches in the address."""
     campaign = campaign_of(request.workshop, pk)

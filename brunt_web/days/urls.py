@@ -2,10 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.days.views")
-workshop_views = later("brunt_web.days.workshop_views")
+from brunt_web.days import views, workshop_views
 
 urlpatterns = [
     path("workshop/", workshop_views.workshop, name="workshop"),

@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.decisions.views")
+from brunt_web.decisions import views
 
 urlpatterns = [
     path("campaigns/<int:pk>/decide/", views.duties, name="duties"),

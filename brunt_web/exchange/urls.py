@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.exchange.views")
+from brunt_web.exchange import views
 
 urlpatterns = [
     path("campaigns/<int:pk>/bring-in/", views.bring_in, name="bring-in"),

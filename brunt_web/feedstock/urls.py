@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.feedstock.views")
+from brunt_web.feedstock import views
 
 urlpatterns = [
     path("feedstock/", views.feedstock, name="feedstock"),

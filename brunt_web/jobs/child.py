@@ -5,24 +5,21 @@ import multiprocessing
 import os
 import resource
 import sys
-from importlib import import_module
 from threading import Thread
 from time import sleep
 
 import django
 from django.apps import apps
-from django.conf import settings
 
 from brunt_web.interface.bounded import is_a_job
-from brunt_web.interface.warming import import_pages
+from brunt_web.interface.preload import import_everything
 
 FAULTY, NO_DATABASE, UNBOUND = 3, 4, 0
 
 if not apps.ready:
     django.setup()
 # Each job's process is forked from this one: what its view needs is there already.
-import_module(settings.ROOT_URLCONF)
-import_pages()
+import_everything()
 
 
 def main(pk: str, memory_mb: int) -> None:

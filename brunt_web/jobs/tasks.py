@@ -19,11 +19,9 @@ def do(context: object, job: str) -> None:
 @app.task(name="look_after", queue=QUEUE, queueing_lock="look_after")
 def look_after(timestamp: int) -> None:
     """Take up again what a killed worker left, and throw away what is old."""
-    from brunt_web.changes.pulse import forget
     from brunt_web.jobs.supervising import look_after_all
 
     look_after_all()
-    forget()
 
 
 def defer(job: str) -> None:

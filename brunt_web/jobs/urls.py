@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.jobs.views")
+from brunt_web.jobs import views
 
 urlpatterns = [
     path("jobs/", views.every, name="jobs"),

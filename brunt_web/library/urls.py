@@ -1,16 +1,16 @@
 from django.urls import path, re_path
 
-from brunt_web.interface.later import later
-
-away_views = later("brunt_web.library.away_views")
-bring_up_views = later("brunt_web.library.bring_up_views")
-lot_views = later("brunt_web.library.lot_views")
-part_views = later("brunt_web.library.part_views")
-procedure_views = later("brunt_web.library.procedure_views")
-recipe_views = later("brunt_web.library.recipe_views")
-rig_views = later("brunt_web.library.rig_views")
-type_views = later("brunt_web.library.type_views")
-views = later("brunt_web.library.views")
+from brunt_web.library import (
+    away_views,
+    bring_up_views,
+    lot_views,
+    part_views,
+    procedure_views,
+    recipe_views,
+    rig_views,
+    type_views,
+    views,
+)
 
 urlpatterns = [
     path("away/", away_views.away, name="away"),

@@ -2,10 +2,7 @@
 
 from django.urls import include, path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.notebooks.views")
-reading = later("brunt_web.notebooks.reading")
+from brunt_web.notebooks import reading, views
 
 # What is below is the API's own affair; it is imported when somebody reads.
 _API = [

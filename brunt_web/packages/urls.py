@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.packages.views")
+from brunt_web.packages import views
 
 urlpatterns = [
     path("packages/", views.packages, name="packages"),

@@ -4,10 +4,6 @@ from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.backends import ModelBackend
-from django.contrib.auth.models import User
-from django.db.models import QuerySet
-
-from brunt_web.interface.made_once import made_once
 
 
 class SeatBackend(ModelBackend):
@@ -15,10 +11,5 @@ class SeatBackend(ModelBackend):
 
     def get_user(self, user_id: Any) -> Any:
         """The active person with this key, their seat and workshop with them."""
-        found = next(iter(_seated(int(user_id))), None)
+        found = get_user_model().objects.select_related("seat__workshop").filter(pk=user_id).first()
         return found if found and self.user_can_authenticate(found) else None
-
-
-@made_once
-def _seated(user: int) -> QuerySet[User]:
-    return get_user_model().objects.select_related("seat__workshop").filter(pk=user)

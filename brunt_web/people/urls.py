@@ -1,10 +1,7 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from brunt_web.interface.later import later
-from brunt_web.people import people_views, views
-
-second_views = later("brunt_web.people.second_views")
+from brunt_web.people import people_views, second_views, views
 
 urlpatterns = [
     path("sign-in/", views.SignIn.as_view(), name="sign-in"),

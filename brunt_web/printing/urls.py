@@ -2,12 +2,10 @@
 
 from django.urls import path, re_path
 
-from brunt_web.interface.later import later
+from brunt_web.printing import file_views, views
 
 _CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3,4})/"
 
-file_views = later("brunt_web.printing.file_views")
-views = later("brunt_web.printing.views")
 
 urlpatterns = [
     path("campaigns/<int:pk>/print/", views.station, name="print"),

@@ -2,10 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-reader_views = later("brunt_web.publishing.reader_views")
-views = later("brunt_web.publishing.views")
+from brunt_web.publishing import reader_views, views
 
 urlpatterns = [
     path("campaigns/<int:pk>/report/", views.report, name="report"),

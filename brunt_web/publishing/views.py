@@ -11,7 +11,6 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, progress
-from brunt_web.changes.keeping import kept_page
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import kept
 from brunt_web.people.nameless import Nameless
@@ -26,7 +25,6 @@ from brunt_web.testing.models import Photo
 
 
 @require_GET
-@kept_page()
 def report(request: SeatedRequest, pk: int) -> HttpResponse:
     """The report, whole or short, with what its authors may add and the links it is read by."""
     return _page(request, campaign_of(request.workshop, pk))

@@ -2,9 +2,7 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-
-views = later("brunt_web.rack.views")
+from brunt_web.rack import views
 
 urlpatterns = [
     path("", views.start, name="start"),

@@ -15,7 +15,6 @@ from brunt_web.campaigns.queries import (
     conditions_made,
     progress,
 )
-from brunt_web.changes.keeping import kept_page
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
 from brunt_web.people.backups import last_backup
@@ -29,7 +28,6 @@ from brunt_web.rack.small import small_racks
 
 
 @require_GET
-@kept_page(seconds=30)
 def start(request: SeatedRequest) -> HttpResponse:
     """Campaigns as small racks, a page at a time; those that are looked for, or all."""
     form = FindForm(request.GET)
@@ -72,7 +70,6 @@ def archive(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-@kept_page(seconds=30)
 def rack(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign's home."""
     campaign = campaign_of(request.workshop, pk)

@@ -5,13 +5,11 @@ from time import time
 from typing import Any
 
 from django.conf import settings
-from django.db.models import QuerySet
 
 from brunt_core.computation import Instrument
 from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS
 from brunt_web.campaigns.models import Turn
-from brunt_web.interface.made_once import made_once
 from brunt_web.interface.wires import Wire, signed
 from brunt_web.library.models import Procedure, Rig
 
@@ -29,14 +27,7 @@ def instruments_for(of: Procedure | Turn) -> dict[str, Instrument]:
 def rigs_of(procedure: Procedure) -> list[Rig]:
     """The rigs it may be done on, its own first."""
     own = [procedure.rig] if procedure.rig else []
-    return [*own, *(r for r in _further(procedure.pk) if r not in own)]
-
-
-@made_once
-def _further(procedure: int) -> QuerySet[Rig]:
-    return Rig.objects.filter(
-        pk__in=Procedure.also_on.through.objects.filter(procedure=procedure).values("rig")
-    )
+    return [*own, *(r for r in procedure.also_on.all() if r not in own)]
 
 
 def put_on_rig(turn: Turn, chosen: int | None) -> None:

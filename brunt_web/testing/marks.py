@@ -13,7 +13,6 @@ from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_core.treatments.looks import LOOK_SIZES
 from brunt_web.campaigns import life
 from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
-from brunt_web.interface.made_once import made_once
 from brunt_web.testing.models import Measurement
 
 AS_MADE, BEFORE_TEST, WEIGHED = "as made", "before test", "weighed"
@@ -35,12 +34,7 @@ def latest(rows: Iterable[Measurement]) -> dict[str, Measurement]:
 
 def marks_of(specimen: Specimen) -> dict[str, Measurement]:
     """The sizes and masses of one specimen as they were taken last."""
-    return latest(_marks(specimen.pk))
-
-
-@made_once
-def _marks(specimen: int) -> QuerySet[Measurement]:
-    return _in_time().filter(moment__specimen_id=specimen)
+    return latest(_in_time().filter(moment__specimen=specimen))
 
 
 def _in_time() -> QuerySet[Measurement]:

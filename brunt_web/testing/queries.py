@@ -19,7 +19,6 @@ from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
-from brunt_web.interface.made_once import made_once
 from brunt_web.people.models import Workshop
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
@@ -84,10 +83,9 @@ _COLUMNS = (
 )
 
 
-@made_once
-def _turns(workshop: int, code: str) -> QuerySet[Turn]:
-    return (
-        Turn.objects.filter(specimen__workshop_id=workshop, specimen__code=code)
+def _turns(workshop: Workshop, code: str) -> list[Turn]:
+    return list(
+        Turn.objects.filter(specimen__workshop=workshop, specimen__code=code)
         .select_related(*_SHOWN)
         .only(*_COLUMNS)
         .order_by("step")
@@ -99,7 +97,7 @@ def turn_of(workshop: Workshop, code: str, step: int | None = None) -> Turn:
 
     Without a ``step`` (from 1) the one that comes next, or the last when all are done.
     """
-    found: list[Turn] = _turns(workshop.pk, code)
+    found = _turns(workshop, code)
     if not found:
         raise Http404(_not_there(workshop, code))
     if step is not None:
@@ -262,13 +260,11 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
     )
 
 
-@made_once
 def _counted(campaign: int, procedure: int) -> QuerySet[Turn, Any]:
     mine = Turn.objects.filter(campaign_id=campaign, procedure_id=procedure).order_by()
     return mine.values_list("state", "specimen__spare", "specimen__owes").annotate(n=Count("id"))
 
 
-@made_once
 def _about(
     campaign: int, procedure: int, prop: str, turn: int, order: int, now: datetime
 ) -> QuerySet[Turn, Any]:
@@ -356,13 +352,10 @@ def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
 
 def cautions_open(user: User, method: Method) -> bool:
     """Whether this person has not yet put these cautions away."""
-    return not _dismissed(user.pk, method.key, method.version)
-
-
-@made_once
-def _dismissed(user: int, method: str, version: int) -> QuerySet[DismissedCaution, Any]:
-    found = DismissedCaution.objects.filter(user_id=user, method_key=method, version=version)
-    return found.values_list("pk")
+    dismissed = DismissedCaution.objects.filter(
+        user=user, method_key=method.key, version=method.version
+    )
+    return not dismissed.exists()
 
 
 def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:

@@ -10,7 +10,7 @@ from datetime import datetime
 from math import sqrt
 from typing import Any
 
-from django.db.models import Avg, Count, F, Q, QuerySet, StdDev
+from django.db.models import Avg, Count, F, Q, StdDev
 from django.db.models.fields.json import KeyTextTransform
 
 from brunt_core.methods.base import Method
@@ -20,7 +20,6 @@ from brunt_core.quantities import in_unit
 from brunt_core.statistics.outliers import strange_one
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Turn
-from brunt_web.interface.made_once import made_once
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Result
@@ -146,29 +145,17 @@ def beside(turn: Turn, prop: str, outcome: str = "") -> list[tuple[str, Observat
 
     Those of its condition and procedure that count, without itself; with ``outcome`` only what ended so.
     """
-    where = (turn.condition_id, turn.procedure_id, turn.pk, prop)
-    found = _ended_beside(*where, outcome) if outcome else _beside(*where)
-    return [(code, Observation(lower, upper)) for code, lower, upper in found]
-
-
-def _those_beside(
-    condition: int, procedure: int, turn: int, prop: str
-) -> QuerySet[Result, tuple[str, float | None, float | None]]:
     rows = Result.objects.filter(
-        turn__condition_id=condition, turn__procedure_id=procedure, turn__excluded=False
-    ).exclude(turn_id=turn)
-    rows = rows.filter(property_key=prop).order_by("turn__run_order", "turn_id")
-    return rows.values_list("turn__specimen__code", "lower", "upper")
-
-
-_beside = made_once(_those_beside)
-
-
-@made_once
-def _ended_beside(
-    condition: int, procedure: int, turn: int, prop: str, outcome: str
-) -> QuerySet[Result, tuple[str, float | None, float | None]]:
-    return _those_beside(condition, procedure, turn, prop).filter(turn__outcome=outcome)
+        turn__condition_id=turn.condition_id,
+        turn__procedure_id=turn.procedure_id,
+        turn__excluded=False,
+        property_key=prop,
+    ).exclude(turn=turn)
+    if outcome:
+        rows = rows.filter(turn__outcome=outcome)
+    rows = rows.order_by("turn__run_order", "turn_id")
+    found = rows.values_list("turn__specimen__code", "lower", "upper")
+    return [(code, Observation(lower, upper)) for code, lower, upper in found]
 
 
 def of_campaign(campaign: Campaign, properties: Collection[str] | None = None) -> list[Sample]:

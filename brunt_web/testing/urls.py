@@ -2,15 +2,15 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
-from brunt_web.testing import names  # noqa: F401  (registers the converters of IDs)
-
-curve_views = later("brunt_web.testing.curve_views")
-mixup_views = later("brunt_web.testing.mixup_views")
-picture_views = later("brunt_web.testing.picture_views")
-specimen_views = later("brunt_web.testing.specimen_views")
-timed_views = later("brunt_web.testing.timed_views")
-views = later("brunt_web.testing.views")
+from brunt_web.testing import (
+    curve_views,
+    mixup_views,
+    names,  # noqa: F401  (registers the converters of IDs)
+    picture_views,
+    specimen_views,
+    timed_views,
+    views,
+)
 
 urlpatterns = [
     path("campaigns/<int:pk>/bench/", views.bench, name="bench"),

@@ -2,12 +2,8 @@
 
 from django.urls import path
 
-from brunt_web.interface.later import later
 from brunt_web.testing import names  # noqa: F401  (registers the converter of IDs)
-
-change_views = later("brunt_web.treatments.change_views")
-run_views = later("brunt_web.treatments.run_views")
-views = later("brunt_web.treatments.views")
+from brunt_web.treatments import change_views, run_views, views
 
 urlpatterns = [
     path("campaigns/<int:pk>/treat/", views.treat, name="treat"),

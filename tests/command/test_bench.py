@@ -9,12 +9,12 @@ from django.contrib.auth import get_user_model
 from django.db import connection
 from django.test import TestCase
 
-from brunt_command import bench_many
-from brunt_command.bench import measure, middle_and_tail, queries, show
-from brunt_command.bench_cases import cases
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.demonstration.load import load_demo
 from brunt_web.testing.models import Result
+from tools.bench import many as bench_many
+from tools.bench.cases import cases, queries
+from tools.bench.table import measure, middle_and_tail, show
 
 
 class Bench(TestCase):

@@ -11,11 +11,11 @@ import time
 from unittest import TestCase
 from unittest.mock import patch
 
-from brunt_command import endure_trouble as trouble
-from brunt_command.bench_goals import Goal, told
-from brunt_command.bench_load import Tester
-from brunt_command.endure import Seen, User, _told
-from brunt_command.endure_work import Person
+from tools.bench.goals import Goal, told
+from tools.bench.load import Tester
+from tools.endure import trouble
+from tools.endure.run import Seen, User, _told
+from tools.endure.work import Person
 
 
 class Endured(TestCase):
@@ -64,7 +64,7 @@ class Endured(TestCase):
                 break
             time.sleep(0.05)
         self.assertEqual(len(below), 1)
-        with patch("brunt_command.endure_trouble._GONE_SECONDS", 0.3):
+        with patch("tools.endure.trouble._GONE_SECONDS", 0.3):
             self.assertEqual(trouble.left(below), 1)
         os.kill(below[0], signal.SIGKILL)
         self.assertEqual(trouble.left(below), 0)
@@ -108,7 +108,7 @@ class Endured(TestCase):
         self.assertEqual(asked, ["/", "/"])
         with (
             patch("http.client.HTTPConnection", side_effect=OSError),
-            patch("brunt_command.endure._PATIENCE", 0.3),
+            patch("tools.endure.run._PATIENCE", 0.3),
         ):
             user = User(1, "x")
             self.assertEqual(user.ask("GET", "/")[0], 0)

@@ -6,7 +6,7 @@ import unittest
 from contextlib import redirect_stdout
 from unittest.mock import patch
 
-from brunt_command import verify
+from tools.verify import coverage as verify
 
 
 def told(*arguments: str) -> str:

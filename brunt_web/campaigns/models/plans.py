@@ -2,10 +2,9 @@
 
 from django.conf import settings
 from django.db import models
-from django.db.models import Q, QuerySet
+from django.db.models import Q
 from django.db.models.functions import Now
 
-from brunt_web.interface.made_once import made_once
 from brunt_web.library.models import (
     Lot,
     Material,
@@ -158,12 +157,7 @@ class Condition(models.Model):
     @property
     def level_words(self) -> dict[str, str]:
         """Its levels by the name of their factor, in lower case."""
-        return {x.factor.name.lower(): x.label for x in _levels_of(self.pk)}
-
-
-@made_once
-def _levels_of(condition: int) -> QuerySet[Level]:
-    return Level.objects.filter(conditions=condition).select_related("factor")
+        return {x.factor.name.lower(): x.label for x in self.levels.select_related("factor")}
 
 
 class AcceptedConfounder(models.Model):

@@ -5,7 +5,6 @@ from django.shortcuts import render
 from django.utils import timezone
 from django.views.decorators.http import require_GET
 
-from brunt_web.changes.keeping import kept_page
 from brunt_web.comparison.swatches import swatches
 from brunt_web.library.models import Printer, Recipe, Rig
 from brunt_web.library.queries import procedures_of_workshop
@@ -13,7 +12,6 @@ from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-@kept_page(seconds=30)
 def library(request: SeatedRequest) -> HttpResponse:
     """What the workshop has, and what is known of it."""
     shop = request.workshop

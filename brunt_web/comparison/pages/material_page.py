@@ -4,7 +4,6 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from brunt_web.changes.keeping import kept_page
 from brunt_web.checks.models import CheckBar
 from brunt_web.comparison.material_view import HIGH, WIDE, blocks_of
 from brunt_web.library.models import Material
@@ -13,7 +12,6 @@ from brunt_web.printing.ease import ease_of
 
 
 @require_GET
-@kept_page()
 def material(request: SeatedRequest, pk: int) -> HttpResponse:
     """All that was ever measured of a material."""
     found = Material.objects.filter(workshop=request.workshop, pk=pk).first()

@@ -8,7 +8,6 @@ from django.db.models import Q, QuerySet
 
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import fit, in_test_order
-from brunt_web.interface.made_once import made_once
 
 HELD_FOR = timedelta(minutes=10)
 
@@ -54,7 +53,6 @@ def _first_free(waiting: QuerySet[Turn]) -> QuerySet[Turn, tuple[int, str, int]]
     return free.values_list("pk", "specimen__code", "step")[:1]
 
 
-@made_once
 def _same(
     campaign: int, but: int, user: int, now: datetime, since: datetime, procedure: int, order: int
 ) -> QuerySet[Turn, tuple[int, str, int]]:
@@ -63,7 +61,6 @@ def _same(
     return _first_free(same.order_by("skips", "behind", "run_order"))
 
 
-@made_once
 def _any(
     campaign: int, but: int, user: int, now: datetime, since: datetime
 ) -> QuerySet[Turn, tuple[int, str, int]]:

@@ -19,9 +19,9 @@ from typing import Any
 from urllib.parse import urlencode
 
 from brunt_command import cluster
-from brunt_command import endure_trouble as trouble
-from brunt_command.bench_load import SECRET
 from brunt_command.places import PYTHON, ROOT
+from tools.bench.load import SECRET
+from tools.endure import trouble
 
 _SAMPLE, _WARM, _GROWTH, _PATIENCE = 10.0, 0.3, 1.10, 60.0
 
@@ -59,7 +59,7 @@ def _endure(chosen: argparse.Namespace) -> int:
     import django
 
     django.setup()
-    from brunt_command import endure_work
+    from tools.endure import work as endure_work
 
     print("Making the workshop …", flush=True)
     people = endure_work.people(users)

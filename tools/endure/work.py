@@ -10,7 +10,6 @@ from uuid import uuid4
 from django.contrib.auth import get_user_model
 from django.test import Client
 
-from brunt_command.bench_cases import _made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
@@ -19,6 +18,7 @@ from brunt_web.library.models import Material, Procedure
 from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Reading
+from tools.bench.cases import _made
 
 Act = Callable[[Any], tuple[int, Any, Any]]
 Doing = tuple[str, Act, tuple[int, ...]]

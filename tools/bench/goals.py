@@ -23,7 +23,6 @@ from django.http import HttpRequest, HttpResponse
 from django.test import Client
 from django.urls import include, path
 
-from brunt_command import bench_many
 from brunt_command.cluster import free_port
 from brunt_command.places import PYTHON, ROOT
 from brunt_command.serving import server_command
@@ -31,7 +30,7 @@ from brunt_core.curves.reading import read_curve
 from brunt_core.curves.reduction import reduce_curve
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import ready
-from brunt_web.changes import keeping
+from tools.bench import many as bench_many
 
 _FORM = "application/x-www-form-urlencoded"
 Run = Callable[[], object]
@@ -66,13 +65,11 @@ def bare(request: HttpRequest) -> HttpResponse:
 urlpatterns = [path("bench-bare/", bare), path("", include("brunt_web.urls"))]
 
 
-def median(run: Run, rounds: int = ROUNDS, before: Run | None = None) -> float:
-    """Median milliseconds of a run, after one that does not count; ``before`` each, not timed."""
+def median(run: Run, rounds: int = ROUNDS) -> float:
+    """Median milliseconds of a run, after one that does not count."""
     run()
     times = []
     for _ in range(rounds):
-        if before:
-            before()
         begun = time.perf_counter()
         run()
         times.append((time.perf_counter() - begun) * 1000)
@@ -130,12 +127,6 @@ def _heavy(client: Client, one: Campaign) -> Iterator[Goal]:
     for name, last in (("rack", ""), ("ladder", "compare/"), ("profile", "compare/profile/"), ("findings", "compare/findings/")):  # fmt: skip
         page = _asks(client, f"/campaigns/{one.pk}/{last}")
         yield Goal(f"heavy campaign, 24 × 3 × 20: {name}", median(page), base, 3)
-        yield Goal(f"the same, made anew: {name}", median(page, before=_forget), base, 3)
-
-
-def _forget() -> None:
-    """No page that was kept is shown: each is made as after a change."""
-    keeping.shelf.clear()
 
 
 def _start_page(client: Client, one: Campaign) -> Iterator[Goal]:
@@ -157,7 +148,6 @@ def _start_page(client: Client, one: Campaign) -> Iterator[Goal]:
 
     base, page = median(rows, 7), _asks(client, "/")
     yield Goal(f"start page, {count} specimens", median(page, 7), base, 3)
-    yield Goal("the same, made anew: start page", median(page, 7, _forget), base, 3)
 
 
 def _others(client: Client, one: Campaign, campaign: Campaign) -> Iterator[Goal]:
@@ -178,10 +168,10 @@ def _others(client: Client, one: Campaign, campaign: Campaign) -> Iterator[Goal]
         "changes": "/changes/",
     }
     bench_many.crowd(one, 10_000)
-    before = {name: median(_asks(client, address), before=_forget) for name, address in pages.items()}  # fmt: skip
+    before = {name: median(_asks(client, address)) for name, address in pages.items()}  # fmt: skip
     bench_many.crowd(one, 1_000_000)
     for name, address in pages.items():
-        yield Goal(f"{name}, a million results elsewhere to ten thousand", median(_asks(client, address), before=_forget), before[name], 1.2)  # fmt: skip
+        yield Goal(f"{name}, a million results elsewhere to ten thousand", median(_asks(client, address)), before[name], 1.2)  # fmt: skip
 
 
 def _curves() -> Goal:

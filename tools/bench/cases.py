@@ -1,5 +1,6 @@
 """What ``bench`` measures. Runs inside Django, on a scratch database."""
 
+import re
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from typing import Any
@@ -9,8 +10,6 @@ import numpy as np
 from django.contrib.auth import get_user_model
 from django.test import Client
 
-from brunt_command import bench_load, bench_many
-from brunt_command.bench import queries
 from brunt_core.curves.reading import read_curve
 from brunt_core.curves.reduction import reduce_curve, thinned_for_drawing
 from brunt_core.identifiers import specimen_code
@@ -31,11 +30,19 @@ from brunt_web.people.actions.seats import ensure_seat
 from brunt_web.people.models import Workshop
 from brunt_web.printing.labels import code_svg
 from brunt_web.testing.actions.record_test import Entry, record_test
+from tools.bench import load as bench_load
+from tools.bench import many as bench_many
 
 Case = tuple[str, Callable[[], object], Callable[[], str]]
 
 
 last: list[Any] = []
+
+
+def queries(answer: Any) -> str:
+    """The number of queries the server says an answer took."""
+    found = re.search(r"(\d+) queries", answer["Server-Timing"])
+    return f"{found.group(1)} queries" if found else ""
 
 
 def prepared() -> tuple[Any, Client, Campaign]:

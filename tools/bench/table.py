@@ -2,13 +2,11 @@
 
 import argparse
 import os
-import re
 import statistics
 import subprocess
 import sys
 import time
 from collections.abc import Callable
-from typing import Any
 
 from brunt_command import cluster
 from brunt_command.places import ROOT
@@ -44,7 +42,8 @@ def _bench(rounds: int, only: str, only_goals: bool) -> int:
     import django
 
     django.setup()
-    from brunt_command import bench_cases, bench_goals
+    from tools.bench import cases as bench_cases
+    from tools.bench import goals as bench_goals
 
     if only_goals:
         user, client, campaign = bench_cases.prepared()
@@ -91,12 +90,6 @@ def middle_and_tail(times: list[float]) -> tuple[float, float]:
 def show(name: str, median: float, p95: float, base: float, note: str) -> None:
     """One line of the table."""
     print(f"{name:<58}{median:>11.1f}{p95:>9.1f}{median / base:>10.1f}×  {note}", flush=True)
-
-
-def queries(answer: Any) -> str:
-    """The number of queries the server says an answer took."""
-    found = re.search(r"(\d+) queries", answer["Server-Timing"])
-    return f"{found.group(1)} queries" if found else ""
 
 
 if __name__ == "__main__":

@@ -17,11 +17,11 @@ from typing import Any
 import numpy as np
 import scipy
 
-from brunt_command.verify_more import claims
 from brunt_core.observations import Observation
 from brunt_core.statistics.comparisons import different_pairs
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_core.statistics.ratios import ratio_of_means
+from tools.verify.claims import claims
 
 CONDITIONS, MEAN, SCATTER, RISE = 10, 50.0, 3.0, 0.12
 SIZES = (2, 3, 5, 10)

@@ -1,0 +1,1 @@
+"""Measures speed and growth against something measured in the same run."""

@@ -1,0 +1,1 @@
+"""Simulates whether what Brunt claims holds."""
