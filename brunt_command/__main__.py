@@ -107,7 +107,7 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     "stop": (_in("brunt_command.serving", "stop"), "stop the servers and the private database"),
     "reset-demo": (
         _in("brunt_command.serving", "reset_demo"),
-        "throw the demo's data away, when confirmed, and load it anew",
+        "throw the demo's data away, when confirmed, and load it again",
     ),
     "audit": (
         _in("brunt_command.audit", "audit"),
@@ -189,7 +189,7 @@ COMMANDS: dict[str, tuple[Callable[[list[str]], int], str]] = {
     ),
     "screenshots": (
         _inside("tools.screenshots", development=True),
-        "take the pictures of the README anew from the running demo",
+        "take the pictures of the README again from the running demo",
     ),
     "manage": (
         manage,

@@ -57,7 +57,7 @@ def judge(told: str) -> tuple[int, str]:
         return 0, f"{len(asked)} packages, nothing known against them{skipped}"
     words = [
         f"{r['name']} {r['version']}: {', '.join(v['id'] for v in r['vulns'])}"
-        + (f"; mended in {fix}" if (fix := _mended(r)) else "")
+        + (f"; fixed in {fix}" if (fix := _mended(r)) else "")
         for r in unsafe
     ]
     return 1, f"{len(unsafe)} of {len(asked)} packages are known to be unsafe. " + ". ".join(words)

@@ -233,7 +233,7 @@ def _pack(
 def _proved(variables: Mapping[str, str], dump: Path) -> dict[str, int]:
     """The rows a dump restores to, in a scratch database that is thrown away."""
     url = postgres.other(variables["DATABASE_URL"], _SCRATCH)
-    postgres.make_anew(url)
+    postgres.regenerate(url)
     try:
         arguments = ["--no-owner", "-d", _SCRATCH, str(dump)]
         postgres.run(url, "pg_restore", arguments, "trying the backup")

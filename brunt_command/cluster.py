@@ -179,7 +179,7 @@ def _new_password(programs: Path, name: str, home: Path) -> None:
     )
     if done.returncode:
         reason = (done.stderr.strip().splitlines() or ["no reason given"])[-1]
-        raise Problem(f"The database's password is gone and could not be made anew: {reason}.")
+        raise Problem(f"The database's password is gone and could not be made again: {reason}.")
     path = home / "password"
     path.write_text(word)
     path.chmod(0o600)

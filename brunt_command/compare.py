@@ -44,7 +44,7 @@ def _share(text: str, name: str, percent: bool = False) -> float:
 
 
 def run_rank(arguments: list[str]) -> int:
-    """Rank groups in a CSV file by the mean of a column."""
+    """Rank groups in a CSV file by mean of a column."""
     parser = _parser("rank", run_rank.__doc__)
     parser.add_argument("--group", required=True, metavar="COLUMN")
     parser.add_argument("--reference", metavar="NAME")
@@ -127,7 +127,7 @@ def _pair(ranking: Ranking, i: int, j: int, limit: float | None) -> dict[str, An
         "high": high if judged else None,
         "ratio": ratio,
         "p": None if pair.basis == "none" else pair.p,
-        "told_apart": ranking.apart(i, j),
+        "significant": ranking.apart(i, j),
         "equivalent": alike,
     }
 
@@ -276,7 +276,7 @@ def _at_their_bound(count: int) -> list[str]:
     """What is said of values of which only a bound is known, where a mean is fitted."""
     if count == 1:
         return ["One value is only a bound and counts at it."]
-    return [f"{count} values are only bounds and count at them."] if count else []
+    return [f"{count} values are bounds and are used at their bound."] if count else []
 
 
 def _term_words(term: dict[str, Any]) -> str:

@@ -13,7 +13,7 @@ _DEVELOPMENT = ("runtime", "development")
 
 
 def ensure(development: bool = False) -> Path:
-    """Make or bring up to date the environment; returns its Python."""
+    """Make or tuning to date the environment; returns its Python."""
     names = _DEVELOPMENT if development else _RUNTIME
     mark = VENV / ".locked"
     installed = mark.read_text().split() if mark.exists() and PYTHON.exists() else []
@@ -26,7 +26,7 @@ def ensure(development: bool = False) -> Path:
 
 
 def compile_own() -> None:
-    """Where Python is told to write no bytecode, each process would compile six hundred files anew."""
+    """Where Python is told to write no bytecode, each process would compile six hundred files again."""
     if sys.dont_write_bytecode:
         packages = (str(ROOT / name) for name in ("brunt_core", "brunt_web", "brunt_command"))
         subprocess.run([str(PYTHON), "-m", "compileall", "-qq", *packages], check=False)

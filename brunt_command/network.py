@@ -10,7 +10,7 @@ _LOCAL = ("127.0.0.1", "localhost", "::1")
 
 
 def own_address() -> str:
-    """This machine's address on its network, as far as it can be told; nothing is sent."""
+    """This machine's address on its network, as far as is known; nothing is sent."""
     with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
         try:
             probe.connect(("192.0.2.1", 9))

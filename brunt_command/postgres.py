@@ -111,7 +111,7 @@ def counts(url: str) -> dict[str, int]:
     return {name: int(n) for name, n in rows}
 
 
-def make_anew(url: str) -> None:
+def regenerate(url: str) -> None:
     """The database of this address, empty, whoever was connected."""
     admin, name = other(url, "postgres"), name_of(url)
     sql(admin, f'drop database if exists "{name}" with (force)')

@@ -85,7 +85,7 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
                 f"Brunt is already running at {scheme(known)}://127.0.0.1:{known['port']}/ — ./brunt stop ends it."
             )
             return 0
-        print("Brunt runs, but its database does not answer: starting both anew …", flush=True)
+        print("Brunt runs, but its database does not answer: starting both again …", flush=True)
         stop_web(kind)
         port = known["port"]
     _check_port(kind, port, chosen.host)
@@ -150,7 +150,7 @@ def stop(arguments: list[str]) -> int:
 
 
 def reset_demo(arguments: list[str]) -> int:
-    """Throw the demo's own database away and load it anew. One's own workshop lies in another."""
+    """Throw the demo's own database away and load it again. One's own workshop lies in another."""
     parser = argparse.ArgumentParser(prog="./brunt reset-demo", description=reset_demo.__doc__)
     parser.add_argument("--yes", action="store_true", help="do not ask")
     parser.add_argument(
@@ -208,7 +208,7 @@ def _agreed() -> bool:
     if not sys.stdin or not sys.stdin.isatty():
         print("Everything entered in the demo would be lost; say --yes to do it without asking.")
         return False
-    answer = input("Everything entered in the demo is lost. Load it anew? [y/N] ")
+    answer = input("Everything entered in the demo is lost. Load it again? [y/N] ")
     return answer.strip().lower() in ("y", "yes")
 
 

@@ -42,7 +42,7 @@ def environment(demo: bool) -> dict[str, str]:
 
 
 def _media(own: Path, demo: bool) -> str:
-    """Where uploads lie: beside the data, or in the folder that several hosts share."""
+    """Where uploads lie: next to the data, or in the folder that several hosts share."""
     said = os.environ.get("BRUNT_MEDIA", "").strip()
     if said and not demo and os.environ.get("DATABASE_URL", "").strip():
         return str(Path(said).expanduser().resolve())
@@ -104,7 +104,7 @@ def _secret(folder: Path) -> str:
     except (OSError, ValueError, KeyError, TypeError) as error:
         raise Problem(
             f"The secrets in {path} cannot be read ({error}). Move the file away and start again: a new one "
-            "is made, and everybody signs in anew."
+            "is made, and everybody signs in again."
         ) from None
     if len(found) < 20:
         raise Problem(f"The secret key in {path} is too short; move the file away and start again.")

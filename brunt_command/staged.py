@@ -58,7 +58,7 @@ def built_beside(place: Place) -> Iterator[Place]:
     settle(place)
     new = place.beside(_NEW)
     clear(new)
-    postgres.make_anew(new.url)
+    postgres.regenerate(new.url)
     new.media.mkdir(parents=True)
     try:
         yield new

@@ -4,7 +4,7 @@ Five characters of twenty-three that are not mistaken for one another (no 0 O Q,
 8 B, 2 Z, U V Y), written ``K7-3HD``. The last is a check character: with a prime modulus and
 different weights every single wrong character and every swap of two is caught. When those run out,
 after 63 480 specimens, IDs have six, written ``KA-73HD``: their second is a letter, so that the two
-kinds are told apart at a glance; there are 952 200 of them.
+kinds are distinguished at a glance; there are 952 200 of them.
 """
 
 from base64 import b32decode, b32encode

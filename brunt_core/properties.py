@@ -104,17 +104,17 @@ _CHANGES = (
     Property("length_change", "Change of length", "ΔL/L", "ratio", "%"),
     Property("width_change", "Change of width", "Δb/b", "ratio", "%"),
     Property("thickness_change", "Change of thickness", "Δh/h", "ratio", "%"),
-    Property("print_scale", "Scale to print next time", "s", "number", ""),
+    Property("print_scale", "Scale factor for next print", "s", "number", ""),
     Property("mass_change", "Change of mass", "Δm/m", "ratio", "%"),
 )
 _FEEDING = (
     Property("extrusion_mass", "Mass of an extrusion", "m", "mass", "g"),
-    Property("extrusion_cv", "Scatter of extrusions", "v", "ratio", "%", "lower"),
+    Property("extrusion_cv", "CV of extrusions", "v", "ratio", "%", "lower"),
     Property("extrusion_rate", "Rate of extrusion", "q", "mass_rate", "kg/h"),
-    Property("least_print_time", "Least print time", "t_min", "time", "h", "lower"),
+    Property("least_print_time", "Minimum print time", "t_min", "time", "h", "lower"),
     Property("flow_correction", "Flow to set", "k", "ratio", "%"),
 )
-_OWN = Property("own_quantity", "Own quantity", "x", "number", "")
+_OWN = Property("own_quantity", "Custom quantity", "x", "number", "")
 
 PROPERTIES: dict[str, Property] = {
     p.key: p

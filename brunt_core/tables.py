@@ -40,7 +40,7 @@ class Column:
 class Table:
     """Columns, and rows as (line number in the file, cells).
 
-    ``above`` are the title lines before the head, ``summary`` the lines of means, scatters and
+    ``above`` are the title lines before the head, ``summary`` the lines of means, varies and
     counts, ``repeated`` the numbers of lines that repeat the head; none of them is a row.
     """
 
@@ -57,7 +57,7 @@ def read_table(text: str, known: Callable[[Column], bool] | None = None) -> Tabl
     The delimiter is whichever of tab, semicolon, comma and bar gives the best head. The head is the
     line with most columns that are ``known``, else the first of words above a line with numbers;
     lines above it are titles. A line of units under the head belongs to it. Blank lines are passed
-    over; lines of means and scatters are kept apart. Raises :class:`InputError` for text without a
+    over; lines of means and varies are kept apart. Raises :class:`InputError` for text without a
     head and a row, for two columns of one name, and for more than :data:`MOST_ROWS` rows.
 
     >>> t = read_table("Material;Load [kgf];Width (mm)\\nPLA;58,4;5\\n")
@@ -73,7 +73,7 @@ def read_table(text: str, known: Callable[[Column], bool] | None = None) -> Tabl
     scored = [h for h in heads if h is not None]
     if not scored:
         if any(len(grid) == 1 and len(grid[0][1]) > 1 for grid in grids):
-            raise InputError("The file has a head but no rows.", "file")
+            raise InputError("The file has a header but no rows.", "file")
         raise InputError(
             "A line must name at least two columns, separated by commas, semicolons or tabs.",
             "file",
@@ -139,10 +139,10 @@ def _table(head: _Head) -> Table:
     summary = tuple(row for row in rest if _sums_up(row[1]))
     rows = tuple(row for row in rest if not _sums_up(row[1]))
     if not rows:
-        raise InputError("The file has a head but no rows.", "file")
+        raise InputError("The file has a header but no rows.", "file")
     if len(rows) > MOST_ROWS:
         raise InputError(
-            f"The file has {len(rows)} rows; bring in at most {MOST_ROWS} at a time.", "file"
+            f"The file has {len(rows)} rows; import at most {MOST_ROWS} at a time.", "file"
         )
     above = tuple(" ".join(c for c in cells if c) for _, cells in grid[:at])
     return Table(columns, rows, above, summary, repeated)
@@ -158,7 +158,7 @@ def _all_units(cells: tuple[str, ...]) -> bool:
 
 
 def _sums_up(cells: tuple[str, ...]) -> bool:
-    """Whether a line is a mean, a scatter or a count, by its first word."""
+    """Whether a line is a mean, a variation or a count, by its first word."""
     first = next((c for c in cells if c), "")
     return " ".join(re.sub(r"[^\w]+|_", " ", first.casefold()).split()) in _SUMMARY
 

@@ -8,8 +8,8 @@ from django.shortcuts import render
 from django.urls import Resolver404, resolve
 
 from brunt_web.campaigns.models import Campaign, Specimen
-from brunt_web.checks.models import CheckBar
-from brunt_web.decisions.models import Duty
+from brunt_web.checks.models import CheckStandard
+from brunt_web.decisions.models import LoadCase
 from brunt_web.interface import views
 from brunt_web.library.models import Lot, Material, Procedure, Recipe, Rig, SpecimenVariant
 from brunt_web.people.models import Workshop
@@ -20,8 +20,8 @@ from brunt_web.testing.names import TurnName
 _OF: dict[str, tuple[type[Model], str]] = {
     "campaigns": (Campaign, "workshop"),
     "batches": (Batch, "campaign__workshop"),
-    "duties": (Duty, "campaign__workshop"),
-    "checks": (CheckBar, "workshop"),
+    "load-cases": (LoadCase, "campaign__workshop"),
+    "checks": (CheckStandard, "workshop"),
     "procedures": (Procedure, "workshop"),
     "library/materials": (Material, "workshop"),
     "library/lots": (Lot, "workshop"),
@@ -41,7 +41,7 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
     words = {
         "title": "A page of another workshop",
         "happened": f"This page belongs to the workshop “{shop}”; you are in “{request.workshop}” now.",  # type: ignore[attr-defined]
-        "todo": "Switch back to open it, or go on where you are.",
+        "todo": "Switch back to open it, or stay here.",
         "switch_to": shop,
         "back": request.get_full_path(),
     }

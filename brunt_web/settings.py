@@ -121,6 +121,7 @@ DATABASES = {
         "CONN_MAX_AGE": 600,
         "CONN_HEALTH_CHECKS": True,
         "ATOMIC_REQUESTS": False,
+        "TEST": {"TEMPLATE": env("BRUNT_TEST_TEMPLATE", default=None)},
         # A pooler that shares connections between clients needs BRUNT_PREPARE_AFTER=0.
         "OPTIONS": {
             "server_side_binding": True,

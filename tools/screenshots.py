@@ -12,7 +12,16 @@ from brunt_command.problem import Problem
 TARGET = ROOT / "docs" / "screenshots"
 # These share a picture, at half their size.
 SHEETS = {
-    "more": ("grid", "league", "material", "change", "check", "bring-in", "campaigns", "ways"),
+    "more": (
+        "grid",
+        "all_campaigns",
+        "material",
+        "change",
+        "check",
+        "import-data",
+        "campaigns",
+        "ways",
+    ),
     "keeping": ("changes", "rig", "live", "picture", "people", "phone"),
 }
 SMALL = {name for names in SHEETS.values() for name in names}
@@ -59,10 +68,10 @@ class _Tour:
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
         self._bench("bench", campaign, "Layer adhesion, upright", ("5.02 5.01 5.03", "2.01", "48"))
-        self._shot("ladder", f"{campaign}compare/")
+        self._shot("ranking", f"{campaign}compare/")
         self._preview(f"{campaign}bring-in/")
         self._methods(self._campaign("louvre pawl"))
-        self._lives()
+        self._histories()
         self._printing()
         self._treating()
         self._comparing()
@@ -81,7 +90,7 @@ class _Tour:
     def _methods(self, campaign: str) -> None:
         self.page.goto(self.base + campaign)
         self.page.goto(f"{self.base}{campaign}compare/")
-        self.page.locator(".ladder a.value").first.click()
+        self.page.locator(".ranking_chart a.value").first.click()
         for code in self.page.locator("#working dd a").all_inner_texts():
             self.page.goto(f"{self.base}/specimens/{code}/curve/")
             if self.page.locator("[data-plot]").count():
@@ -90,7 +99,7 @@ class _Tour:
     def _waiting(self, campaign: str, procedure: str, clock: bool = False) -> None:
         """To a specimen of the procedure that waits at the bench, or whose clock runs."""
         self.page.goto(self.base + campaign)
-        states = ("its clock runs",) if clock else (", printed", ", planned", ", made", ", cut")
+        states = ("timed test running",) if clock else (", printed", ", planned", ", made", ", cut")
         column = self.page.locator("thead th").all_inner_texts()
         at = next(i for i, t in enumerate(column) if procedure.split(",")[0].split(" at")[0] in t)
         cell = self.page.locator(f"tbody td:nth-of-type({at})")
@@ -101,7 +110,7 @@ class _Tour:
 
     def _bench(self, name: str, campaign: str, procedure: str, texts: Any, more: str = "") -> None:
         self._waiting(campaign, procedure)
-        away = self.page.get_by_role("button", name="Read, put away")
+        away = self.page.get_by_role("button", name="Read, archived")
         if away.count():
             away.click()
             self.page.locator(".cautions-open").wait_for(state="detached")
@@ -221,19 +230,19 @@ class _Tour:
         raise SystemExit("brunt: no photo of the demo is measured on.")
 
     def _comparing(self) -> None:
-        """Properties beside one another, a setting swept, two factors, all campaigns, a duty."""
+        """Properties beside one another, a setting swept, two factors, all campaigns, a load case."""
         pawl = self._campaign("louvre pawl be made")
         self._shot("profile", f"{pawl}compare/profile/")
-        self._shot("sweep", f"{self._campaign('How hot should')}compare/sweep/")
-        self._shot("grid", f"{self._campaign('Slow crank')}compare/grid/")
-        self._shot("league", "/league/")
+        self._shot("one-factor", f"{self._campaign('How hot should')}compare/one-factor/")
+        self._shot("grid", f"{self._campaign('Slow crank')}compare/two-factors/")
+        self._shot("all_campaigns", "/all-campaigns/")
         self.page.goto(f"{self.base}{pawl}decide/")
         self.page.get_by_text("Louvre pawl, cranked").click()
         self.page.wait_for_load_state("networkidle")
-        self._save("duty")
+        self._save("load_case")
 
     def _publishing(self) -> None:
-        """A report, a material's page, a check bar."""
+        """A report, a material's page, a check standard."""
         self._shot("report", f"{self._campaign('Which plain filament')}report/")
         self.page.goto(f"{self.base}/library/")
         self.page.get_by_role("link", name="Fernhall PLA", exact=True).click()
@@ -248,12 +257,12 @@ class _Tour:
         campaign = self._campaign("How hot should the PETG")
         self._shot("print", f"{campaign}print/")
 
-    def _lives(self) -> None:
-        """The life of one that was swapped."""
+    def _histories(self) -> None:
+        """The history of one that was swapped."""
         oven = self._campaign("worth the oven")
         self.page.goto(self.base + oven)
         treated = self.page.locator("a.spec[title*='MPa']").last.get_attribute("href")
-        self._shot("life", treated)
+        self._shot("history", treated)
 
     def _preview(self, address: str) -> None:
         self.page.goto(self.base + address)
@@ -261,8 +270,8 @@ class _Tour:
             "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;upright;30,1;5,02;2,01;\n"
             "Tarn PA12;upright;88 lbf;5,00;2,02;held\nTarn ABS;upright;21;5,0;2,0;\nTarn ASA;upright;24 psi;5,0;2,0;\n"
         )
-        self.page.get_by_role("button", name="Show what it becomes").click()
-        self._save("bring-in")
+        self.page.get_by_role("button", name="Preview").click()
+        self._save("import-data")
 
 
 if __name__ == "__main__":

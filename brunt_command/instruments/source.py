@@ -1,7 +1,7 @@
 """One instrument, however many look at it: its wire, its lines, each with a number.
 
-Numbers follow one another while nothing is missing. Where lines were lost (the wire was opened anew, or was silent
-for long) a number is left out, so that whoever reads sees it.
+Numbers follow one another while nothing is missing. Where lines were lost (the wire was opened again, or was silent
+for long) a number is excluded, so that whoever reads sees it.
 """
 
 import asyncio
@@ -58,7 +58,7 @@ class Source:
         if not _OWN_TIME.search(said) and self._usual and passed > _SILENCE * self._usual:
             self.number += 1
 
-    def _anew(self, status: str) -> None:
+    def _again(self, status: str) -> None:
         """The wire was opened: what came between is missing."""
         self.status, self._usual, self._last = status, 0.0, 0.0
         self.number += 1
@@ -85,7 +85,7 @@ class Source:
         one, begun, count = STANDINS[name](), time.monotonic(), 0
         self.say = lambda text: one.told(text, time.monotonic() - begun)
         self.simulated = True
-        self._anew("simulated")
+        self._again("simulated")
         while time.monotonic() - self.asked < IDLE:
             now = time.monotonic() - begun
             while count <= now * one.rate:
@@ -101,7 +101,7 @@ class Source:
         at = await loop.run_in_executor(None, lambda: where(host, port, self.wire.networks, own))
         reader, writer = await asyncio.wait_for(asyncio.open_connection(at, port), 5)
         self.say = lambda text: writer.write(text.encode() + b"\n")
-        self._anew("connected")
+        self._again("connected")
         try:
             while raw := await reader.readline():
                 self.put(raw.decode(errors="replace"))
@@ -120,7 +120,7 @@ class Source:
             None, lambda: serial.Serial(device(path), int(speed or 9600), timeout=0.5)
         )
         self.say = lambda text: port.write(text.encode() + b"\n")
-        self._anew("connected")
+        self._again("connected")
         try:
             while time.monotonic() - self.asked < IDLE:
                 raw = await loop.run_in_executor(None, port.readline)

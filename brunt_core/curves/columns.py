@@ -174,7 +174,7 @@ class _Shape:
 
 
 def _as_travel(free: list[int], shapes: list[_Shape]) -> list[int]:
-    """What may be travel when the load is known: what grows, time (the most even) left out."""
+    """What may be travel when the load is known: what grows, time (the most even) excluded."""
     growing = [i for i in free if shapes[i].grows] or free
     if len(growing) == 2:
         even, other = sorted(growing, key=lambda i: shapes[i].uneven)

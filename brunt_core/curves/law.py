@@ -42,7 +42,7 @@ class Law:
 def law_of(x: np.ndarray, force: np.ndarray, first: Rise) -> Law | None:
     """The Ramberg–Osgood law with a toe, fitted to all readings up to the peak, or None.
 
-    It uses the bend as well, so it scatters less than the straight part alone; but it is taken
+    It uses the bend as well, so it varies less than the straight part alone; but it is taken
     only where its residuals are no larger than the noise of the readings (mean square within 4.5
     standard errors of the noise's, or root mean square under 0.2 % of the peak), and where the
     bend lies within the readings. The exponent leans weakly on 10 (a factor of 1.5 either way

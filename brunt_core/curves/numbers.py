@@ -157,15 +157,15 @@ def _twice(body: str, mark: str) -> bool:
 
 
 def table_of(block: Block, marks: Marks) -> tuple[np.ndarray, list[str]]:
-    """All rows of a block as numbers, blank cells as NaN, with notes on lines left out.
+    """All rows of a block as numbers, blank cells as NaN, with notes on lines excluded.
 
-    Lines of words alone (“end of test”) are left out and said; a line that has numbers and cannot
+    Lines of words alone (“end of test”) are excluded and said; a line that has numbers and cannot
     be read refuses the file by its number. Nothing is dropped unsaid.
 
     >>> block = find_block("0,1;1.000,5\\n0,2;1.001\\nend of test\\n")
     >>> table, notes = table_of(block, marks_of(block)[0])
     >>> table.tolist(), notes
-    ([[0.1, 1000.5], [0.2, 1001.0]], ['line 3 is words, left out'])
+    ([[0.1, 1000.5], [0.2, 1001.0]], ['line 3 is words, excluded'])
     """
     quick = _quick(block, marks)
     if quick is not None:
@@ -191,7 +191,7 @@ def table_of(block: Block, marks: Marks) -> tuple[np.ndarray, list[str]]:
         told = ", ".join(str(n) for n in words[:6]) + (" …" if len(words) > 6 else "")
         several = len(words) > 1
         notes.append(
-            f"line{'s' if several else ''} {told} {'are' if several else 'is'} words, left out"
+            f"line{'s' if several else ''} {told} {'are' if several else 'is'} words, excluded"
         )
     return np.array(rows), notes
 

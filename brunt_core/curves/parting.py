@@ -9,7 +9,7 @@ from brunt_core.curves.reading import Curve, Doubtful, Guess, guesses, read_curv
 from brunt_core.errors import InputError
 
 _LEAST_POINTS = 5
-# A pull begins anew where the travel leaps back by this share of what it had reached, to near where it began,
+# A pull begins again where the travel leaps back by this share of what it had reached, to near where it began,
 _BACK, _NEAR = 0.5, 0.25
 # with hardly any load on, and then rises to at least this share of the pull before.
 _UNLOADED, _AGAIN = 0.3, 0.05
@@ -100,9 +100,7 @@ def questions_on(text: str, way: str = "") -> Question:
         found = read_or_ask(text, way)
     except InputError as error:
         return Question(error.sentence, [])
-    return (
-        found if isinstance(found, Question) else Question("Is it read right now?", guesses(text))
-    )
+    return found if isinstance(found, Question) else Question("Is it correct now?", guesses(text))
 
 
 def _part(curve: Curve, way: str, number: int, edges: list[int]) -> Guess:

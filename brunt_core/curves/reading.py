@@ -77,7 +77,7 @@ def read_curve(text: str, chosen: str = "") -> Curve:
         return found[0].curve
     if all("turned" in g.key for g in found):
         sentence = (
-            "The loads of this file are negative, as compression is often logged. Turn them over?"
+            "The loads in this file are negative, as is common for compression. Flip the sign?"
         )
     else:
         sentence = "This file can be read in more than one way. Which is right?"
@@ -143,7 +143,7 @@ def _guess(way: _Way, tell_marks: bool) -> Guess:
     if not keep.all():
         lost = int((~keep).sum())
         rows = "row" if lost == 1 else "rows"
-        notes.append(f"{lost} {rows} without a load or a travel, left out")
+        notes.append(f"{lost} {rows} without a load or a travel, excluded")
     x, f = x[keep], f[keep]
     if len(f) < 5:
         raise InputError("A curve needs at least five points; this file has fewer.", "curve")
@@ -164,11 +164,11 @@ def _guess(way: _Way, tell_marks: bool) -> Guess:
         mark = "comma" if way.marks.decimal == "," else "point"
         words += f", decimal {mark}" + (", thousands marks" if way.marks.thousands else "")
     if f_turned:
-        key, words = f"{key}:turned", f"{words}, turned over"
-        notes.append("loads were negative, turned over")
+        key, words = f"{key}:turned", f"{words}, sign flipped"
+        notes.append("loads were negative, sign flipped")
         f = -f
     if x_turned:
-        notes.append("displacements were negative, turned over")
+        notes.append("displacements were negative, sign flipped")
         x = -x
     return Guess(key, Curve(x, f, tuple(notes)), words)
 

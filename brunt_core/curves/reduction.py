@@ -24,7 +24,7 @@ class Reduction:
 
     ``picks`` are the displacements as read at which each point was taken; ``toe`` the shift of the
     zero; ``yield_load`` is ``None`` where the offset line is not met or no length sets the offset.
-    ``slope_error`` is the slope's standard error, ``noise`` the scatter of the readings in N,
+    ``slope_error`` is the slope's standard error, ``noise`` the variation of the readings in N,
     ``spikes`` the places of readings that stand alone.
     """
 
@@ -121,11 +121,11 @@ def _notes(
     if not gauge_length:
         said.append("no gauge length: yield by offset is not taken")
     if peak in spikes:
-        said.append("the highest reading stands alone: a spike, not the peak?")
+        said.append("the highest reading is isolated: a spike rather than the peak?")
     elif noise > 0.005 * top:
         even = float(smoothed(force, max(5, window_of(len(force)))).max())
         said.append(
-            f"the readings scatter by {noise / top * 100:.1f} % of the peak; the peak is the largest "
+            f"noise {noise / top * 100:.1f} % of the peak; the peak is the largest "
             f"single reading, {(top / even - 1) * 100:.1f} % above the smoothed curve"
         )
     if end == len(force) - 1 and force[end] > 0.9 * top:

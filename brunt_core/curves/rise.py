@@ -204,8 +204,8 @@ def thinned(x: np.ndarray, force: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _fits(u: np.ndarray, f: np.ndarray, floor: float) -> _Fits:
-    """Every pair of joints on the grid; where the points are so quiet that the grid is too coarse
-    for them, those about the best that lies between. What explains next to nothing beside the best is left out."""
+    """All pairs of joints on the grid; where the points are so quiet that the grid is too coarse
+    for them, those about the best that lies between. What explains next to nothing beside the best is excluded."""
     kept = _scored(u, f, floor, *_GRID)
     best = int(np.argmin(kept.score))
     pairs = _between(u, f, floor, kept.toe_end[best], kept.bend[best])

@@ -8,7 +8,7 @@ LEAST, MOST = 1.2, 6.0
 
 CHOICES: Mapping[str, tuple[str, tuple[tuple[str, float, str], ...]]] = {
     "known": (
-        "The load was",
+        "Load is",
         (
             ("read", 1.0, "read several times"),
             ("few", 1.25, "read once or twice"),
@@ -17,14 +17,14 @@ CHOICES: Mapping[str, tuple[str, tuple[tuple[str, float, str], ...]]] = {
     ),
     "jerk": (
         "It comes",
-        (("steady", 1.0, "steadily"), ("jerk", 1.25, "with a jerk"), ("sudden", 2.0, "suddenly, at once")),
+        (("steady", 1.0, "steadily"), ("jerk", 1.25, "shock load"), ("sudden", 2.0, "suddenly applied")),
     ),
     "harm": (
-        "If it breaks",
+        "Consequence of failure",
         (
-            ("nothing", 1.0, "nothing happens"),
-            ("damage", 1.25, "something is damaged"),
-            ("people", 1.6, "people are near by"),
+            ("nothing", 1.0, "none"),
+            ("damage", 1.25, "property damage"),
+            ("people", 1.6, "people nearby"),
         ),
     ),
 }  # fmt: skip
@@ -64,8 +64,14 @@ def suggested(chosen: Mapping[str, str], basis: str) -> Factor:
         if found[1] != 1.0:
             parts.append((found[1], f"{_LEADS[key]} {found[2]}"))
     value = prod(p for p, _ in parts)
-    held = f"held at {MOST:g}" if value > MOST else f"held at {LEAST:g}" if value < LEAST else ""
+    held = (
+        f"did not fail at {MOST:g}"
+        if value > MOST
+        else f"did not fail at {LEAST:g}"
+        if value < LEAST
+        else ""
+    )
     return Factor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
 
 
-_LEADS = {"known": "the load was", "jerk": "it comes", "harm": "if it breaks"}
+_LEADS = {"known": "the load was", "jerk": "it comes", "harm": "consequence of failure"}

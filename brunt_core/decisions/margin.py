@@ -29,7 +29,7 @@ def basis_of(observations: Sequence[Observation], coverage: float = 0.9) -> Basi
     """What one may count on of a group of strengths, in their unit; ``None`` for none above zero.
 
     With five specimens or more the lower tolerance bound that ``coverage`` of all exceed at 95 %
-    confidence, where it is above zero; with fewer, or where the scatter leaves no such bound, the
+    confidence, where it is above zero; with fewer, or where the variation leaves no such bound, the
     smallest. One that held counts at its load; "at most" at nothing.
     Source: ISO 16269-6 by :func:`lower_bound`; the smallest of few is common practice, no source.
 
@@ -108,7 +108,7 @@ def margin(
     """Judge one candidate.
 
     Parameters: what one may count on; the losses measured here, multiplied as if each acted by itself;
-    what this duty asks for and was never tested, by name; what is needed with the safety factor in it,
+    what this load case asks for and was never tested, by name; what is needed with the safety factor in it,
     above zero. Without losses the basis is what is there. The losses' errors are carried together in
     the logarithm, and what is there is taken at the lower end of a one-sided 95 % interval.
     It is out when less is there than needed: what is untested is taken to be able only to lower it;
@@ -145,13 +145,7 @@ def margin(
     by = ""
     if there < needed:
         below = [x.name for x, s in zip(told, steps, strict=True) if s < needed]
-        by = (
-            "strength"
-            if basis.value < needed
-            else below[0]
-            if below
-            else "what the losses leave open"
-        )
+        by = "strength" if basis.value < needed else below[0] if below else "untested losses"
     verdict = OUT if by else OPEN if missing else HOLDS
     return Margin(
         basis,

@@ -122,7 +122,7 @@ def deflection(case: Case, depth: float, modulus: float) -> float | None:
 
     Parameters: as :func:`stress`; ``modulus`` E (G for a twist) in Pa. F·L³/(48·E·I) between supports,
     F·a³/(3·E·I) with one end held, F·L/(E·A) pulled, T·L/(G·J) twisted.
-    Limits: small deflection; shear left out. Source: as :func:`stress`.
+    Limits: small deflection; shear excluded. Source: as :func:`stress`.
 
     >>> round(deflection(Case("bending", 120.0, span=0.064, width=0.010), 0.004, 2500e6) * 1e3, 5)
     4.9152

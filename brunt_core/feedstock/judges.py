@@ -1,4 +1,4 @@
-"""How each rung of a feedstock ladder is judged: its measurement, its arithmetic, pass or fail.
+"""How each step of a feedstock qualification is judged: its measurement, its arithmetic, pass or fail.
 
 The limits are common practice of the trade (no source), and each can be set otherwise.
 """
@@ -19,7 +19,7 @@ Texts = Mapping[str, str]
 
 @dataclass(frozen=True)
 class Verdict:
-    """What a rung came to: passed or not and why, the arithmetic in lines, and what was learnt.
+    """What a step came to: passed or not and why, the arithmetic in lines, and what was learnt.
 
     ``learnt`` are recipe settings by key, as text with unit.
     """
@@ -165,18 +165,18 @@ def judge_heat(texts: Texts) -> Verdict:
     rows = sorted(_rows(texts, HEATS), key=lambda r: r.at[0])
     good = [r.at[0] - 273.15 for r in rows if r.value == 0.0]
     if not good:
-        return Verdict(False, "It came at none of the temperatures tried.")
+        return Verdict(False, "It extruded at none of the temperatures tried.")
     between = [r for r in rows if min(good) < r.at[0] - 273.15 < max(good) and r.value != 0.0]
     if between:
         odd = between[0].at[0] - 273.15
         return Verdict(
-            False, f"It failed at {odd:g} °C between temperatures at which it came: try again."
+            False, f"It failed at {odd:g} °C between temperatures at which it extruded: try again."
         )
     middle = (min(good) + max(good)) / 2
     wide = max(good) - min(good)
     return Verdict(
         True,
-        f"It comes from {min(good):g} to {max(good):g} °C.",
+        f"It extrudes from {min(good):g} to {max(good):g} °C.",
         (f"({min(good):g} + {max(good):g}) / 2 = {middle:g} °C, a window of {wide:g} K",),
         {"nozzle_temperature": f"{middle:.0f} °C"},
     )
@@ -194,11 +194,11 @@ MASSES = Input(
     hint="5.02; 5.10; 4.95; 5.05; 4.98",
 )
 TIME = Input("time", "Time of each", "t", "time", "s", default="30 s")
-CV_LIMIT = _limit("cv_limit", "Scatter at most", "ratio", "%", "5 %")
+CV_LIMIT = _limit("cv_limit", "Max. CV", "ratio", "%", "5 %")
 
 
 def judge_even(texts: Texts) -> Verdict:
-    """Even when five equal extrusions scatter by less than a limit; method ``extrusion-consistency``.
+    """Even when five equal extrusions variation by less than a limit; method ``extrusion-consistency``.
 
     >>> judge_even({"masses": "5.02; 5.10; 4.95; 5.05; 4.98"}).passed
     True
@@ -218,7 +218,7 @@ def judge_even(texts: Texts) -> Verdict:
     working = tuple(r.working for r in done.results)
     return Verdict(
         passed,
-        f"They scatter by {cv * 100:.1f} %, {word} {limit * 100:g} %; {render(rate, 'mass_rate', 'kg/h')}.",
+        f"CV {cv * 100:.1f} %, {word} {limit * 100:g} %; {render(rate, 'mass_rate', 'kg/h')}.",
         working,
     )
 
@@ -245,7 +245,7 @@ PART = Input(
 
 
 def judge_rate(texts: Texts) -> Verdict:
-    """The greatest rate at which it came evenly, and the least time a part then takes, m_p/q.
+    """The maximum rate with consistent flow, and the least time a part then takes, m_p/q.
 
     >>> judge_rate({"rates": "0.4: pass; 0.6: pass; 0.8: fail", "part_mass": "180 g"}).working[0]
     '180 g / 0.6 kg/h = 18 min at least'
@@ -256,15 +256,15 @@ def judge_rate(texts: Texts) -> Verdict:
     failed = [r.at[0] for r in rows if r.value != 0.0]
     good = [r.at[0] for r in rows if r.value == 0.0 and (not failed or r.at[0] < min(failed))]
     if not good:
-        return Verdict(False, "It came evenly at none of the rates tried.")
+        return Verdict(False, "The flow was consistent at none of the rates tried.")
     best = max(good)
     working: tuple[str, ...] = ()
     if _text(texts, PART):
         part = _number(texts, PART)
         minutes = part / best / 60
         working = (f"{figures(part * 1e3)} g / {best * 3600:g} kg/h = {minutes:.0f} min at least",)
-    open_end = "" if failed else " None failed: it may come faster still."
-    return Verdict(True, f"It comes evenly up to {best * 3600:g} kg/h.{open_end}", working)
+    open_end = "" if failed else " None failed: it may be faster still."
+    return Verdict(True, f"Consistent flow up to {best * 3600:g} kg/h.{open_end}", working)
 
 
 SET = Input("set_width", "Wall as set", "w_0", "length", "mm")
@@ -297,7 +297,7 @@ def judge_wall(texts: Texts) -> Verdict:
     passed = abs(flow - 1) <= limit
     said = f"Set the flow to {flow * 100:.0f} %."
     if not passed:
-        said = f"The flow would be {flow * 100:.0f} %, off by more than {limit * 100:g} %: look for slip or a clog."
+        said = f"The flow would be {flow * 100:.0f} %, off by more than {limit * 100:g} %: check for slip or a clog."
     return Verdict(
         passed, said, (done.result("").working,), {"flow": f"{flow * 100:.0f} %"} if passed else {}
     )
@@ -307,7 +307,7 @@ def judge_wall(texts: Texts) -> Verdict:
 
 CHECKS = ("stuck to the bed", "layers closed", "no strings", "corners flat", "size within 2 %")
 DONE = Input(
-    "checked", "What holds of the standard print", "", "text", "", kind="text", required=False
+    "checked", "What the standard print achieved", "", "text", "", kind="text", required=False
 )
 
 
@@ -320,11 +320,11 @@ def judge_print(texts: Texts) -> Verdict:
     held = {x.strip() for x in (texts.get("checked") or "").split(",")}
     missing = [c for c in CHECKS if c not in held]
     if missing:
-        return Verdict(False, f"Not so: {', '.join(missing)}.")
-    return Verdict(True, "Every line of the checklist holds.")
+        return Verdict(False, f"Not met: {', '.join(missing)}.")
+    return Verdict(True, "Every item of the checklist is met.")
 
 
-COUNT = Input("count", "Specimens that came out whole", "n", "number", "", hint="5")
+COUNT = Input("count", "Good specimens", "n", "number", "", hint="5")
 OF = Input("of", "Of how many printed", "", "number", "")
 
 
@@ -336,13 +336,13 @@ def judge_specimens(texts: Texts) -> Verdict:
     """
     count, of = _number(texts, COUNT), _number(texts, OF)
     if count > of:
-        raise InputError("More came out than were printed.", "count")
+        raise InputError("More good specimens than printed.", "count")
     if count != int(count) or of != int(of) or of < 1:
         raise InputError("Specimens are counted in whole numbers.", "of")
     passed = count >= 5 and count / of >= 0.8
     return Verdict(
         passed,
-        f"{count:.0f} of {of:.0f} came out whole{'' if passed else ': five, and four in five, are wanted'}.",
+        f"{count:.0f} of {of:.0f} were good{'' if passed else ': five, and four in five, are wanted'}.",
     )
 
 

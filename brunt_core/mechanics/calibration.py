@@ -58,9 +58,7 @@ def verdict(points: Sequence[Point]) -> Verdict:
     if not points:
         raise InputError("Give at least one figure of the certificate.", "figures")
     if any(p.applied == 0 for p in points):
-        raise InputError(
-            "A figure at nothing applied says nothing of the error as a share.", "figures"
-        )
+        raise InputError("A reading at zero load gives no relative error.", "figures")
     if any(p.expanded < 0 for p in points):
         raise InputError("An uncertainty cannot be below nothing.", "figures")
     worst = max(abs(p.error) for p in points)

@@ -61,7 +61,7 @@ def fit_power_law(times: Sequence[float], values: Sequence[float]) -> PowerLaw:
 
 
 def _leverage(t: np.ndarray, scale: float, exponent: float) -> float:
-    """Standard error of the exponent per unit of scatter: √[(JᵀJ)⁻¹]ₙₙ at the fit."""
+    """Standard error of the exponent per unit of variation: √[(JᵀJ)⁻¹]ₙₙ at the fit."""
     log = np.log(np.where(t > 0, t, 1.0))
     jacobian = np.column_stack([np.ones_like(t), t**exponent, scale * t**exponent * log])
     return float(np.sqrt(max(np.linalg.pinv(jacobian.T @ jacobian)[2, 2], 0.0)))

@@ -46,9 +46,9 @@ def scale_of(
     """
     d = _far(a, b)
     if d < 2:
-        raise InputError("The two picks of the scale lie on one spot.", "scale")
+        raise InputError("The two points of the scale coincide.", "scale")
     if not length > 0:
-        raise InputError("Say how long it really is.", "scale")
+        raise InputError("Type its true length.", "scale")
     return Scale(length / d, sqrt(2 * (pick / d) ** 2 + (length_uncertainty / length) ** 2))
 
 
@@ -65,7 +65,7 @@ def length_of(picks: Sequence[Pick], scale: Scale, pick: float = 1.0) -> Measure
     (5.0, 0.1414)
     """
     if len(picks) < 2:
-        raise InputError("A length takes two picks or more.", "length")
+        raise InputError("A length takes two points or more.", "length")
     stretches = list(zip(picks, picks[1:], strict=False))
     total = sum(_far(a, b) for a, b in stretches)
     units = [
@@ -99,7 +99,7 @@ def angle_of(
     top, bottom = reference or ((0.0, 0.0), (0.0, 1.0))
     arm, line = _far(pivot, end), _far(top, bottom)
     if arm < 2 or (reference and line < 2):
-        raise InputError("Two of the picks lie on one spot.", "angle")
+        raise InputError("Two of the points coincide.", "angle")
     away = atan2(end[1] - pivot[1], end[0] - pivot[0]) - atan2(
         bottom[1] - top[1], bottom[0] - top[0]
     )
@@ -123,7 +123,7 @@ def area_of(picks: Sequence[Pick], scale: Scale, pick: float = 1.0) -> Measured:
     """
     n = len(picks)
     if n < 3:
-        raise InputError("An outline takes three picks or more.", "area")
+        raise InputError("An outline takes three points or more.", "area")
     if _crosses(picks):
         raise InputError("The outline crosses itself.", "area")
     twice = sum(

@@ -76,7 +76,7 @@ PLACES = (
     Place("lower_fillet", "lower fillet", "R", 0.28, "a break at the fillet reads low"),
     Place("lower_grip", "lower grip", "J", 0.10, "a break in the grip says little of the bar"),
 )
-MODES = modes("along a layer line", "through the roads", "slanting", "necked and drew", "flaw")
+MODES = modes("along a layer line", "across the beads", "oblique", "necking", "flaw")
 
 CAUTIONS = (
     FRAGMENTS + " Stand back before a fast pull.",
@@ -166,8 +166,8 @@ def stress_as_drawn(values: Values) -> object:
 def stress_of_fracture(values: Values) -> object:
     """Stress on what was bonded where it parted, σ_b = F / A_b.
 
-    Parameters: ``force`` in N, ``fracture_area`` in m². Returns Pa. Limits: voids between roads are
-    left out, so it speaks of the bond and not of the part. Source: definition.
+    Parameters: ``force`` in N, ``fracture_area`` in m². Returns Pa. Limits: voids between beads are
+    excluded, so it speaks of the bond and not of the part. Source: definition.
 
     >>> round(stress_of_fracture({"force": 500.0, "fracture_area": 8e-6}) / 1e6, 9)
     62.5
@@ -313,7 +313,7 @@ def pulled(
     property_key: str,
     source: str,
     example: Values,
-    scatter: float,
+    cv: float,
 ) -> Method:
     """A method that pulls a bar and divides load by the measured section."""
     strength = ResultDefinition(
@@ -338,6 +338,6 @@ def pulled(
         modes=MODES,
         curve=CURVE,
         check=remarks,
-        scatter=scatter,
+        cv=cv,
         minutes=4.0,
     )

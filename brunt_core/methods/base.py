@@ -122,7 +122,7 @@ class ResultDefinition:
 class Outcome:
     """How a test can end: its key on the bench, and what it makes of the reading.
 
-    ``breaks`` says whether the specimen is spent by it, whatever the method usually does;
+    ``breaks`` says whether the specimen is destroyed by it, whatever the method usually does;
     ``None`` leaves that to the method. ``fails`` marks a failure: what was read before it is no good
     result but a bound on the bad side; with the bound ``zero`` it failed before there was any load,
     and nothing is read (it crept at least so far, it kept at most so much).
@@ -139,7 +139,7 @@ class Outcome:
 
 @dataclass(frozen=True)
 class Place:
-    """Where it broke: ``at`` is the position along the specimen, 0 at the lower end, 1 at the upper."""
+    """Failure location: ``at`` is the position along the specimen, 0 at the lower end, 1 at the upper."""
 
     key: str
     label: str
@@ -178,7 +178,7 @@ class Method:
     results of different outcomes are never averaged. ``possible`` raises for readings that cannot
     be together, from what was read in SI; ``sensible`` for texts that a procedure cannot fix. ``check`` returns remarks on validity, from
     plain numbers, and raises for the impossible. ``version`` counts changes of the cautions.
-    ``destroys`` says that a specimen is spent by the test; ``scatter`` is the coefficient of
+    ``destroys`` says that a specimen is destroyed by the test; ``cv`` is the coefficient of
     variation and ``minutes`` the time at the rig, measuring included, to expect while nothing
     better is known (common practice, no source).
     """
@@ -205,7 +205,7 @@ class Method:
     own_property: bool = False
     version: int = 1
     destroys: bool = True
-    scatter: float = 0.08
+    cv: float = 0.08
     minutes: float = 5.0
 
     def input(self, key: str) -> Input:
@@ -269,9 +269,9 @@ class Method:
         return max(set(outcomes), key=lambda o: (outcomes.count(o), -order.index(o)))
 
     def spends(self, outcome: str, destroys: bool | None = None) -> bool:
-        """Whether a specimen is spent by a test that ended so; ``destroys`` is the procedure's say.
+        """Whether a specimen is destroyed by a test that ended so; ``destroys`` is the procedure's say.
 
-        A break spends it under any procedure; a void or a specimen that held leaves it whole.
+        A break spends it under any procedure; a void or a specimen that held does not destroy it.
         """
         found = self.outcome(outcome)
         if found is not None and found.breaks is not None:
@@ -352,7 +352,7 @@ SECTION_INPUTS = (WIDTH, THICKNESS, DIAMETER, OUTER, INNER)
 
 BROKE = Outcome("broke", "broke", "B", "exact", breaks=True)
 HELD = Outcome("held", "did not break", "H", "at_least", breaks=False)
-LIMIT = Outcome("limit", "rig limit", "L", "at_least", breaks=False)
+LIMIT = Outcome("limit", "machine limit", "L", "at_least", breaks=False)
 BETWEEN = Outcome("between", "stepwise, between", "W", "between", breaks=True)
 VOID = Outcome("void", "void …", "V", "void", needs_reason=True, breaks=False)
 READ = Outcome("read", "read", "B", "exact")

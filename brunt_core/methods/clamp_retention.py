@@ -1,4 +1,4 @@
-"""Clamp retention: a bolted joint tightened to a set torque, and what is left of it later."""
+"""Clamp retention: a bolted joint tightened to a set torque, and what remains later."""
 
 from math import hypot
 
@@ -177,7 +177,7 @@ METHOD = Method(
         VOID,
     ),
     places=(),
-    cautions=("A cracked boss can let its screw go: keep your face out of its line.", LOCAL),
+    cautions=("A cracked boss can release its screw: keep your face out of its line.", LOCAL),
     drawing="clamp",
     example={
         "torque": "1.5 N·m",
@@ -187,6 +187,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     destroys=False,
-    scatter=0.15,
+    cv=0.15,
     minutes=10.0,
 )

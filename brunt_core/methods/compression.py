@@ -102,7 +102,7 @@ def remarks(values: Values) -> tuple[str, ...]:
 METHOD = Method(
     "compression",
     "Compression",
-    "What does it carry pressed together?",
+    "Compressive strength: how much load does it carry?",
     orientation="flat",
     inputs=(PEAK, AT_STRAIN, SHORTENING, SLOPE, HEIGHT, STRAIN, *SECTION_INPUTS),
     results=(

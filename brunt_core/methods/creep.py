@@ -127,7 +127,7 @@ def load_stress(values: Values) -> Any:
 METHOD = Method(
     "creep",
     "Creep",
-    "How far does it give under a load that stays?",
+    "How far does it deform under constant load?",
     orientation="flat",
     inputs=(READINGS, LOAD, SPAN, *SECTION_INPUTS),
     results=(
@@ -170,7 +170,7 @@ METHOD = Method(
         VOID,
     ),
     places=(),
-    cautions=(WEIGHTS, "A part that creeps can let go at night: put a tray under the load.", LOCAL),
+    cautions=(WEIGHTS, "A part that creeps can break at night: put a tray under the load.", LOCAL),
     drawing="creep",
     example={
         "load": "10 N",
@@ -182,6 +182,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     destroys=False,
-    scatter=0.12,
+    cv=0.12,
     minutes=8.0,
 )

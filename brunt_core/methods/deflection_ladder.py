@@ -43,7 +43,7 @@ LOADS = worded("loads", "Loads, in order", hint="5 N; 10 N; 15 N")
 SOURCE = "ISO 178 and any handbook of beams; least squares over the loads"
 
 
-def rungs(rows: Any) -> dict[float, list[tuple[float, float]]]:
+def load_steps(rows: Any) -> dict[float, list[tuple[float, float]]]:
     """Readings by load in N: (time s, deflection m), in order of time."""
     found: dict[float, list[tuple[float, float]]] = {}
     for row in sorted(rows, key=lambda r: r.at):
@@ -58,7 +58,7 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
 
     m = Σ(δ−δ̄)(F−F̄)/Σ(δ−δ̄)²; a single load gives F/δ. Rows with loads in N, deflections in m;
     ``reading_error`` is the standard uncertainty of one deflection in m. The error is that of the
-    scatter about the line from three loads on, and never less than the dial's own: readings that
+    variation about the line from three loads on, and never less than the dial's own: readings that
     lie on a line by luck, or by the dial's step, are not surer than the dial. Returns N/m.
     Raises :class:`InputError` when the deflection does not grow with the load.
     Source: ordinary least squares (any textbook); checked against scipy's linregress.
@@ -67,7 +67,7 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     >>> ladder_slope([Row((5.0, 1.0), 0.0005, ""), Row((10.0, 1.0), 0.0010, "")])
     (10000.0, 0.0)
     """
-    pairs = [(load, reads[0][1]) for load, reads in rungs(rows).items()]
+    pairs = [(load, reads[0][1]) for load, reads in load_steps(rows).items()]
     loads, sags = [p[0] for p in pairs], [p[1] for p in pairs]
     if len(pairs) == 1:
         if sags[0] <= 0:
@@ -81,8 +81,8 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     if slope <= 0:
         raise InputError("The deflection does not grow with the load; look at the rows.", "ladder")
     df = len(pairs) - 2
-    scatter = sum((f - slope * d) ** 2 for f, d in away) / df if df else 0.0
-    return slope, sqrt(max(scatter, (slope * reading_error) ** 2) / spread)
+    variance = sum((f - slope * d) ** 2 for f, d in away) / df if df else 0.0
+    return slope, sqrt(max(variance, (slope * reading_error) ** 2) / spread)
 
 
 def stiffness(values: Values) -> object:
@@ -96,7 +96,7 @@ def modulus(values: Values) -> Estimated:
     """Modulus from the ladder's slope, E = L³·m/(k·I), with the modulus under each load beside it."""
     whole: Any = beam_modulus(values)
     steps = []
-    for load, reads in rungs(values["ladder"]).items():
+    for load, reads in load_steps(values["ladder"]).items():
         if reads[0][1] > 0:
             one: Any = beam_modulus({**values, "slope": load / reads[0][1]})
             steps.append(
@@ -112,7 +112,7 @@ def modulus(values: Values) -> Estimated:
 
 def deflection_under(values: Values) -> Estimated:
     """The last deflection read under the highest load, δ(F, t), in m; as read."""
-    by_load = rungs(values["ladder"])
+    by_load = load_steps(values["ladder"])
     load = max(by_load)
     time, sag = by_load[load][-1]
     step = (
@@ -131,7 +131,7 @@ def creep_between(values: Values) -> Estimated | None:
     """
     rows = [
         (load, reads[0], reads[-1])
-        for load, reads in rungs(values["ladder"]).items()
+        for load, reads in load_steps(values["ladder"]).items()
         if len(reads) > 1 and reads[0][1] > 0
     ]
     if not rows:
@@ -154,7 +154,7 @@ def creep_between(values: Values) -> Estimated | None:
 
 def remarks(values: Values) -> tuple[str, ...]:
     """First readings taken at unlike times make the slope one of creep as well."""
-    firsts = [reads[0][0] for reads in rungs(values["ladder"]).values()]
+    firsts = [reads[0][0] for reads in load_steps(values["ladder"]).values()]
     if min(firsts) > 0 and max(firsts) / min(firsts) > 2:
         return (
             f"The first readings were taken {figures(min(firsts))} to {figures(max(firsts))} s after "
@@ -246,6 +246,6 @@ METHOD = Method(
     ),
     check=remarks,
     destroys=False,
-    scatter=0.05,
+    cv=0.05,
     minutes=8.0,
 )

@@ -19,9 +19,9 @@ def change(before: object, after: object) -> object:
 
 
 def print_scale(values: Values) -> object:
-    """Scale to print next time, s = L_before / L_after = 1 / (1 + ΔL/L).
+    """Scale factor for next print, s = L_before / L_after = 1 / (1 + ΔL/L).
 
-    Limits: a warped part is not mended by scaling. Source: arithmetic; common practice.
+    Limits: a warped part is not corrected by scaling. Source: arithmetic; common practice.
 
     >>> round(print_scale({"length_before": 0.1, "length_after": 0.0996}), 9)
     1.004016064
@@ -104,6 +104,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     destroys=False,
-    scatter=0.10,
+    cv=0.10,
     minutes=3.0,
 )

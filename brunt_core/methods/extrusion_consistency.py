@@ -52,12 +52,12 @@ def mean_error(found: list[float]) -> float:
 
 
 def mean_mass(values: Values) -> Estimated:
-    """Mean of the masses, kg, with the standard error of their scatter."""
+    """Mean of the masses, kg, with the standard error of their variation."""
     found = masses(values)
     return Estimated(Observation.exact(fmean(found)), mean_error(found))
 
 
-def scatter(values: Values) -> Estimated | None:
+def variance(values: Values) -> Estimated | None:
     """Coefficient of variation s/m, dimensionless; ``None`` for one mass.
 
     Its standard error is v·√(1/(2(n − 1)) + v²/n). Source: ISO 2602 for s; the error is the usual
@@ -79,7 +79,7 @@ def rate(values: Values) -> Estimated:
 
 
 def least_time(values: Values) -> Estimated:
-    """Least print time of a part, t_min = m_p/q, s: no print is faster than its melt comes.
+    """Minimum print time of a part, t_min = m_p/q, s: no print is faster than its melt comes.
 
     Limits: travel, cooling and small features take more. Source: arithmetic.
     """
@@ -93,16 +93,16 @@ def least_time(values: Values) -> Estimated:
 
 
 def remarks(values: Values) -> tuple[str, ...]:
-    """Few extrusions, and scatter that layers will show."""
+    """Few extrusions, and variation that layers will show."""
     found = masses(values)
     if any(m <= 0 for m in found):
         raise InputError("A mass must be more than zero.", "masses")
     if len(found) < 5:
-        return (f"{len(found)} extrusions: five are usual before the scatter is believed.",)
+        return (f"{len(found)} extrusions: use at least five to estimate the CV.",)
     v = stdev(found) / fmean(found)
     if v > 0.05:
         return (
-            f"The extrusions scatter by {v * 100:.1f} %: above 5 % dry again, sieve, or look for slip "
+            f"The extrusions have a CV of {v * 100:.1f} %. above 5 % dry again, sieve, or look for slip "
             "of the feed before anything is printed (common practice, no source).",
         )
     return ()
@@ -111,7 +111,7 @@ def remarks(values: Values) -> tuple[str, ...]:
 METHOD = Method(
     "extrusion-consistency",
     "Extrusion",
-    "Does it come evenly, and how fast?",
+    "Is the flow consistent, and how fast can it be?",
     orientation="flat",
     inputs=(MASSES, TIME, PART),
     results=(
@@ -119,7 +119,7 @@ METHOD = Method(
             "extrusion_mass", "m = Σ m_i / n", "of the masses", mean_mass, SOURCE, ("masses",)
         ),
         ResultDefinition(
-            "extrusion_cv", "v = s / m", "of the masses", scatter, SOURCE, ("masses",)
+            "extrusion_cv", "v = s / m", "of the masses", variance, SOURCE, ("masses",)
         ),
         ResultDefinition(
             "extrusion_rate", "q = m / t", "m / {time}", rate, SOURCE, ("masses", "time")
@@ -141,6 +141,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     destroys=False,
-    scatter=0.05,
+    cv=0.05,
     minutes=8.0,
 )

@@ -158,8 +158,8 @@ METHOD = Method(
             unit="",
         ),
     ),
-    modes=modes("clean break", "opened from below", "layers slid", "bent and kept", "flaw"),
+    modes=modes("clean break", "opened from below", "layers slid", "bent without breaking", "flaw"),
     curve={"peak_load": "force", "slope": "slope", "at_peak": "deflection"},
     check=remarks,
-    scatter=0.05,
+    cv=0.05,
 )

@@ -178,9 +178,13 @@ def remarks(values: Mapping[str, float]) -> tuple[str, ...]:
         said.append("No free swing is given: friction and air count as absorbed.")
     part = values["absorbed_energy"] / (values["hammer_moment"] * (1 - umath.cos(start)))
     if 0 < part < 0.1:
-        said.append(f"The bar took {part * 100:.0f} % of the hammer: under 10 % use a lighter one.")
+        said.append(
+            f"The bar absorbed {part * 100:.0f} % of the hammer's energy: under 10 % use a lighter one."
+        )
     if part > 0.8:
-        said.append(f"The bar took {part * 100:.0f} % of the hammer: above 80 % use a heavier one.")
+        said.append(
+            f"The bar absorbed {part * 100:.0f} % of the hammer's energy: above 80 % use a heavier one."
+        )
     return tuple(said)
 
 
@@ -228,7 +232,7 @@ _SWING = "{hammer_moment} · (cos {free_end_angle} − cos {start_angle})"
 METHOD = Method(
     "impact",
     "Impact",
-    "How much of a blow does it swallow?",
+    "How much impact energy does it absorb?",
     orientation="flat",
     inputs=(END, MASS, ARM, ENERGY, START, FREE, LOSS, BAR, NOTCH, *SECTION_INPUTS),
     results=(
@@ -346,6 +350,6 @@ METHOD = Method(
     check=remarks,
     possible=swing,
     apart=True,
-    scatter=0.12,
+    cv=0.12,
     minutes=3.0,
 )

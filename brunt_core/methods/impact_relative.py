@@ -40,7 +40,7 @@ def remarks(values: Values) -> tuple[str, ...]:
 METHOD = Method(
     "impact-relative",
     "Impact, relative dial",
-    "Which bar takes more from the swing?",
+    "Which bar absorbs more of the swing?",
     orientation="flat",
     inputs=(WITH, FREE),
     results=(

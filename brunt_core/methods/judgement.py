@@ -25,7 +25,7 @@ SCALE = worded(
     "scale",
     "Scale, from worst to best",
     required=True,
-    hint="shatters; snaps clean; bends, then tears; bends and stays whole",
+    hint="shatters; snaps clean; bends, then tears; bends and is undamaged",
 )
 HOW = worded("how", "How it is done", hint="bent by hand over a 20 mm rod")
 
@@ -108,13 +108,13 @@ METHOD = Method(
     drawing="scale",
     example={
         "name": "Snapped or bent",
-        "scale": "shatters; snaps clean; bends, then tears; bends and stays whole",
+        "scale": "shatters; snaps clean; bends, then tears; bends and is undamaged",
         "how": "bent by hand over a rod of 20 mm",
         "grade": "snaps clean",
     },
     sensible=scale_of,
     needs_section=False,
     own_property=True,
-    scatter=0.25,
+    cv=0.25,
     minutes=1.0,
 )

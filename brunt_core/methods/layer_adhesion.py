@@ -15,5 +15,5 @@ METHOD = pulled(
         "width": "5",
         "thickness": "2",
     },
-    scatter=0.10,
+    cv=0.10,
 )

@@ -43,6 +43,6 @@ METHOD = Method(
     },
     needs_section=False,
     destroys=False,
-    scatter=0.05,
+    cv=0.05,
     minutes=1.5,
 )

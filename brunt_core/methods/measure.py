@@ -46,7 +46,7 @@ def relative_change(values: Values) -> object:
 
 METHOD = Method(
     "measure",
-    "Own measurement",
+    "Custom measurement",
     "Anything else that has a number",
     orientation="flat",
     inputs=(VALUE, BEFORE, NAME, UNIT, BETTER, COMPARED, HOW),

@@ -1,4 +1,4 @@
-"""Tension, flat: a bar printed lying down, pulled along its roads to break."""
+"""Tension, flat: a bar printed lying down, pulled along its beads to break."""
 
 from brunt_core.methods._axial import pulled
 
@@ -16,5 +16,5 @@ METHOD = pulled(
         "thickness": "2",
         "extension_at_break": "1.2",
     },
-    scatter=0.05,
+    cv=0.05,
 )

@@ -140,10 +140,14 @@ METHOD = Method(
         "angle_at_break": "200",
     },
     modes=modes(
-        "helix along 45°", "square across", "layers parted", "splintered", "wrung and kept"
+        "helix along 45°",
+        "square across",
+        "layers parted",
+        "splintered",
+        "twisted without breaking",
     ),
     needs_section=False,
     check=remarks,
-    scatter=0.07,
+    cv=0.07,
     minutes=6.0,
 )

@@ -47,7 +47,7 @@ def remarks(values: Values) -> tuple[str, ...]:
 METHOD = Method(
     "wall-flow",
     "Wall and flow",
-    "How much comes of what is asked?",
+    "Is the flow ratio right?",
     orientation="upright",
     inputs=(MEASURED, SET, FLOW),
     results=(
@@ -68,6 +68,6 @@ METHOD = Method(
     needs_section=False,
     check=remarks,
     destroys=False,
-    scatter=0.03,
+    cv=0.03,
     minutes=3.0,
 )

@@ -211,7 +211,7 @@ def _check_numbers(mesh: Any) -> None:
 
 
 def _closed(mesh: Any) -> list[str]:
-    """Make sure that the surface closes and faces outwards; what was mended, in sentences."""
+    """Make sure that the surface closes and faces outwards; what was repaired, in sentences."""
     import trimesh
 
     mesh.merge_vertices(digits_vertex=_SAME_POINT)

@@ -8,7 +8,7 @@ Value = str | frozenset[str]
 
 @dataclass(frozen=True)
 class Confounder:
-    """One thing that differs: its values by condition, what that does, and how to mend it."""
+    """One thing that differs: its values by condition, what that does, and how to fix it."""
 
     key: str
     name: str
@@ -27,15 +27,15 @@ class Confounder:
 _REMEDIES = {
     "colour": "Print all from lots of one colour, or make the colour a factor: colour alone can shift strength.",
     "printer": "Print all on one printer, or spread every condition over both.",
-    "specimen type": "Use one geometry; results of unlike bars are not compared.",
+    "specimen type": "Use one geometry; results of different geometries are not comparable.",
     "lot": "Print each material from one lot, or name the lots as levels.",
-    "plate": "Plate and condition cannot be told apart: print two plates of each.",
+    "plate": "Plate and condition are confounded: print two plates of each.",
     "operator": "Let each tester take specimens of every condition.",
     "week": "Test every condition in the same days; go by the test order.",
     "rig": "Test all on one rig.",
     "speed": "Test all at one speed, or make the speed a factor.",
-    "state": "Condition all alike before the test, or make the state a factor.",
-    "orientation": "Print all standing alike, or make the orientation a factor.",
+    "state": "Condition all the same before the test, or make the state a factor.",
+    "orientation": "Print all in the same orientation, or make the orientation a factor.",
 }
 
 
@@ -76,7 +76,9 @@ def find_confounders(
         groups: dict[str, list[str]] = {}
         for condition, values in held.items():
             groups.setdefault(" and ".join(sorted(values)), []).append(condition)
-        remedy = _REMEDIES.get(fact, f"Set the {fact} alike in all recipes, or make it a factor.")
+        remedy = _REMEDIES.get(
+            fact, f"Set the {fact} the same in all recipes, or make it a factor."
+        )
         parted = tuple((v, tuple(w)) for v, w in groups.items())
         found.append(Confounder(fact, fact[:1].upper() + fact[1:], parted, remedy))
     return found

@@ -36,7 +36,7 @@ def lanes(now: datetime, work: Work) -> list[Lane]:
 
     One printer, plates one after the other, each begun while somebody is there (9 to 17, Monday to
     Friday) and left to finish; the tests when all are printed and have waited, since their order is
-    shuffled, eight hours a day. Limits: nothing else stands in the queue; a day sheet plans the rest.
+    shuffled, eight hours a day. Limits: nothing else stands in the queue; the schedule shows the rest.
 
     >>> at = datetime.fromisoformat("2026-03-02T09:00")
     >>> [(l.name, l.end.isoformat()) for l in lanes(at, Work(10.0, 2, 0.0, 9.0))]

@@ -1,4 +1,4 @@
-"""Which combinations of levels are made: full factorial, sweep, chosen subsets, two-level fractions."""
+"""Which combinations of levels are made: full factorial, one-factor series, chosen subsets, two-level fractions."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -70,7 +70,7 @@ def two_level_fraction(names: Sequence[str], runs: int) -> Fraction:
     Raises :class:`InputError` for a combination that is not offered.
 
     >>> two_level_fraction(["walls", "infill", "speed", "fan"], 8).aliases[0]
-    'walls × infill cannot be told from speed × fan'
+    'walls × infill is confounded with speed × fan'
     """
     if (len(names), runs) not in _GENERATORS:
         raise InputError(
@@ -102,7 +102,7 @@ def _sign(row: Sequence[int], members: Sequence[int]) -> int:
 
 
 def _aliases(names: Sequence[str], words: Sequence[tuple[int, ...]]) -> list[str]:
-    """Main effects and pairs that stand for one another, in words; three-way ones left out."""
+    """Main effects and pairs that stand for one another, in words; three-way ones excluded."""
     effects = [(i,) for i in range(len(names))] + [
         (i, j) for i in range(len(names)) for j in range(i + 1, len(names))
     ]
@@ -118,7 +118,7 @@ def _aliases(names: Sequence[str], words: Sequence[tuple[int, ...]]) -> list[str
         seen.add(effect)
         if partners:
             said.append(
-                f"{_named(names, effect)} cannot be told from {' or '.join(_named(names, p) for p in partners)}"
+                f"{_named(names, effect)} is confounded with {' or '.join(_named(names, p) for p in partners)}"
             )
     return said
 

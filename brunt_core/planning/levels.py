@@ -29,13 +29,13 @@ _SECONDS = {
 
 @dataclass(frozen=True)
 class Meaning:
-    """A level understood: whether something is owed for it, and the numbers in it, in SI.
+    """A level understood: whether something is outstanding for it, and the numbers in it, in SI.
 
     ``value`` is the number it governs by (speed in m/s, age in s); ``temperature`` in K and
     ``duration`` in s where its words name them; ``word`` a choice such as an orientation.
     """
 
-    owes: bool = False
+    outstanding: bool = False
     value: float | None = None
     temperature: float | None = None
     duration: float | None = None
@@ -54,7 +54,7 @@ def read_meaning(kind: str, text: str) -> Meaning:
     500.0
     >>> read_meaning("treatment", "annealed 95 °C, 2 h").duration
     7200.0
-    >>> read_meaning("treatment", "as printed").owes, read_meaning("condition", "−18 °C").owes
+    >>> read_meaning("treatment", "as printed").outstanding, read_meaning("condition", "−18 °C").outstanding
     (False, True)
     >>> read_meaning("age", "8 weeks outdoors").value / 86400
     56.0

@@ -22,7 +22,7 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
     and noncentrality d·√(n/2). Averaged over w, and over the sum of the variances.
 
     Parameters: ``effect`` d, difference over the common standard deviation; ``n`` ≥ 2; ``alpha``
-    between 0 and 1. Returns a probability, good to about 0.002. Limits: normal scatter, equal in both.
+    between 0 and 1. Returns a probability, good to about 0.002. Limits: normal variation, equal in both.
     Source: independence of the share and the sum of two χ² variables (any textbook); checked by
     simulation, and for many specimens against the pooled test of statsmodels.
 
@@ -30,7 +30,7 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
     (0.37, 1.0)
     """
     if n < 2:
-        raise InputError("One of each has no scatter: two replicates are the least.", "replicates")
+        raise InputError("One replicate has no standard deviation: use at least two.", "replicates")
     if not 0 < alpha < 1:
         raise InputError("The confidence must lie between 0 and 1.", "confidence")
     freedom, shares, totals, weights = _nodes(n)
@@ -42,7 +42,7 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
 
 @lru_cache(maxsize=512)
 def _nodes(n: int) -> tuple[Any, Any, Any, Any]:
-    """Gauss–Legendre nodes in probability: degrees of freedom and their weights, scatter and its."""
+    """Gauss–Legendre nodes in probability: degrees of freedom and their weights, variation and its."""
     u, weights = np.polynomial.legendre.leggauss(_SHARES)
     w = scipy.special.betaincinv((n - 1) / 2, (n - 1) / 2, (u + 1) / 4)  # w and 1 − w are alike
     v, totals = np.polynomial.legendre.leggauss(_TOTALS)

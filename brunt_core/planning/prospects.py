@@ -46,7 +46,7 @@ class Contrast:
 
 @dataclass(frozen=True)
 class Answer:
-    """What n of each can tell of one question: as a share of the mean; ``None`` where nothing can be told."""
+    """What n of each can tell of one question: as a share of the mean; ``None`` where nothing is detectable."""
 
     contrast: Contrast
     detectable: float | None
@@ -104,9 +104,9 @@ def _main(factor: Varied, cells: int) -> Contrast:
         )
     pairs = factor.levels * (factor.levels - 1) // 2
     words = (
-        "one level against the other, the rest evened out"
+        "one level against the other, averaged over the rest"
         if pairs == 1
-        else f"any two levels, the rest evened out, all {pairs} pairs allowed for"
+        else f"any two levels, averaged over the rest, all {pairs} pairs allowed for"
     )
     return Contrast(f"main {factor.name}", factor.name, words, 2.0 / others, pairs)
 
@@ -130,7 +130,7 @@ def contrast_power(effect: float, weight: float, n: int, cells: int, alpha: floa
 
     P(|t'| > t_crit), noncentral t with cells · (n − 1) degrees of freedom and noncentrality
     d / √(weight / n); ``effect`` d is the contrast over the common standard deviation.
-    Limits: equal normal scatter in all cells, n ≥ 2. Source: D. C. Montgomery, Design and Analysis
+    Limits: equal normal variation in all cells, n ≥ 2. Source: D. C. Montgomery, Design and Analysis
     of Experiments, contrasts (recalled); checked against statsmodels and simulation.
 
     >>> round(contrast_power(2.0, 2.0, 5, 2, 0.05), 6)
@@ -148,7 +148,7 @@ def contrast_power(effect: float, weight: float, n: int, cells: int, alpha: floa
 def _sees(weight: float, cells: int, alpha: float, wanted_power: float, n: int) -> float:
     """The smallest effect over the standard deviation that n of each show; of a pair for no cells."""
     if n < 2:
-        raise InputError("One of each has no scatter: two replicates are the least.", "replicates")
+        raise InputError("One replicate has no standard deviation: use at least two.", "replicates")
     return smallest(lambda d: _power(d, weight, n, cells, alpha) >= wanted_power)
 
 
@@ -159,7 +159,7 @@ def _power(effect: float, weight: float, n: int, cells: int, alpha: float) -> fl
 def answers(
     factors: Sequence[Varied],
     n: int,
-    scatter: float,
+    cv: float,
     *,
     cells: int | None = None,
     wanted: float | None = None,
@@ -168,23 +168,23 @@ def answers(
 ) -> list[Answer]:
     """What n of each can tell of every question of the plan.
 
-    Parameters: ``scatter`` the coefficient of variation of one property; ``n`` of each; ``wanted``
+    Parameters: ``cv`` the coefficient of variation of one property; ``n`` of each; ``wanted``
     the difference wanted, as a share of the mean. Where several comparisons are asked together α is
     shared among them (Bonferroni). Single pairs are judged as the ranking does later, by Welch's test
-    and Šidák's correction; the other questions by the scatter of all cells. Raises :class:`InputError` for a scatter that is none.
+    and Šidák's correction; the other questions by the variation of all cells. Raises :class:`InputError` for a variation that is none.
 
     >>> rows = answers([Varied("Heat", 5, (240, 250, 260, 270, 280))], 6, 0.05)
     >>> [(a.contrast.key, round(a.detectable, 4)) for a in rows]
     [('slope Heat', 0.0753), ('pairs', 0.1369)]
     """
-    if not 0 < scatter < 2:
-        raise InputError("The scatter is a per cent of the mean, between 0 and 200.", "scatter")
+    if not 0 < cv < 2:
+        raise InputError("The CV is in per cent of the mean, between 0 and 200.", "cv")
     made = prod(f.levels for f in factors) if cells is None else cells
     return [
         _answer(
             c,
             n,
-            scatter,
+            cv,
             cells=max(made, 2),
             wanted=wanted,
             error=1 - confidence,
@@ -197,7 +197,7 @@ def answers(
 def _answer(
     contrast: Contrast,
     n: int,
-    scatter: float,
+    cv: float,
     cells: int,
     wanted: float | None,
     error: float,
@@ -208,13 +208,13 @@ def _answer(
     alpha = 1 - each_of(together, 1 - error) if pair else error / together
     weight, of = round(contrast.weight, 12), 0 if pair else cells
     seen: Mapping[int, float] = {
-        k: scatter * _sees(weight, of, alpha, wanted_power, k)
+        k: cv * _sees(weight, of, alpha, wanted_power, k)
         for k in sorted({*range(2, 21), *([n] if n >= 2 else [])})
     }
     return Answer(
         contrast,
         own if (own := seen.get(n)) and own <= _NOTHING else None,
-        fewest(lambda k: _power(wanted / scatter, weight, k, of, alpha) >= wanted_power)
+        fewest(lambda k: _power(wanted / cv, weight, k, of, alpha) >= wanted_power)
         if wanted
         else None,
         tuple((k, seen[k]) for k in range(2, 21)),

@@ -23,7 +23,7 @@ def slow_first(sets: Sequence[tuple[str, float | None]]) -> list[int]:
 
 
 def blocked_order(conditions: int, replicates: int, seed: int) -> list[tuple[int, int]]:
-    """Randomised complete blocks: every condition once per block, shuffled anew in each.
+    """Randomised complete blocks: every condition once per block, shuffled again in each.
 
     Parameters: numbers of conditions and replicates, and the stored ``seed``. Returns pairs
     (condition, replicate), both from 0, in test order. A slow drift of the rig then falls on all

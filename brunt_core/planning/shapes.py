@@ -70,8 +70,8 @@ SHAPES: dict[str, Shape] = {
             varied=("colour",),
         ),
         Shape(
-            "sweep",
-            "How hot, how fast, how fine: where is the best setting?",
+            "one_factor",
+            "Which value of a setting is best?",
             "How hot should the PETG be printed?",
             factors=(
                 ProposedFactor(
@@ -83,12 +83,12 @@ SHAPES: dict[str, Shape] = {
             ),
             orientations=("upright",),
             replicates=8,
-            reason="Layer adhesion scatters; eight a level tell a trend from a dip.",
+            reason="Layer adhesion varies; eight a level tell a trend from a dip.",
             varied=("nozzle temperature",),
         ),
         Shape(
             "grid",
-            "What do two settings do, each and together?",
+            "What do two settings do, separately and together?",
             "Walls or infill for the pawl?",
             factors=(
                 ProposedFactor("setting", "Walls", ("2", "4"), "walls"),
@@ -134,7 +134,7 @@ SHAPES: dict[str, Shape] = {
         ),
         Shape(
             "ageing",
-            "What do weeks indoors or outdoors do?",
+            "What does ageing indoors or outdoors do?",
             "Will the louvre pawl last the winter?",
             factors=(
                 _MATERIAL,
@@ -167,7 +167,7 @@ SHAPES: dict[str, Shape] = {
             factors=(_MATERIAL, ProposedFactor("other", "Design", ("as drawn", "thicker web"))),
             orientations=("flat",),
             replicates=4,
-            reason="A part answers in newtons, not in stress; wood or metal may stand in as a yardstick.",
+            reason="A part answers in newtons, not in stress; wood or metal can be used as a reference piece.",
             varied=("specimen geometry", "colour"),
             wants=("part-break",),
         ),
@@ -206,9 +206,9 @@ SHAPES: dict[str, Shape] = {
             varied=("colour",),
         ),
         Shape(
-            "league",
-            "Where do all tested materials stand?",
-            "The workshop's league table",
+            "all_campaigns",
+            "How do all tested materials compare?",
+            "The workshop's overall ranking",
             factors=(_MATERIAL,),
             orientations=("flat",),
             replicates=5,

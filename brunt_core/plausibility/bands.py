@@ -16,7 +16,7 @@ class Family:
     ``tensile`` and ``across`` are strengths along and across the layers, ``modulus`` in bending,
     ``impact`` from notched to un-notched with an open top where it may not break, ``sag`` the
     temperature under the lighter standard load. ``None`` is an honest "no band". ``printed`` is
-    false for what is only a yardstick: wood, metal.
+    false for what is only a reference piece: wood, metal.
     """
 
     key: str
@@ -150,7 +150,7 @@ _MADE_FROM: dict[str, tuple[str, float, float]] = {
     "collapse_temperature": ("sag", 0.97, 1.2),
 }
 
-# What parts of a workshop's size reach whatever they are printed from, in SI: it catches a slip of
+# What parts of a workshop's size reach whatever they are printed from, in SI: it catches a unit mix-up of
 # a thousand, not of a unit. Common practice, no source.
 _ANY: dict[str, Band] = {
     "strain_at_peak": (0.002, 10),

@@ -5,7 +5,7 @@ from statistics import median
 
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import Band
-from brunt_core.plausibility.slips import MARGIN
+from brunt_core.plausibility.unit_mixups import MARGIN
 from brunt_core.quantities.rendering import figures
 
 _PARTS = {10: "a tenth", 100: "a hundredth", 1000: "a thousandth"}

@@ -28,7 +28,7 @@ def odd_beside(value: float, before: float, dimension: str, unit: str) -> str:
     like = next((w for f, w in _LOOKS.get(dimension, ()) if 1 / _NEAR < ratio / f < _NEAR), "")
     shown, was = render(value, dimension, unit), render(before, dimension, unit)
     return (
-        f"{shown} reads like {like} beside {was} before it."
+        f"{shown} reads like {like}, compared with {was} before it."
         if like
         else (f"{shown} is far from {was} before it.")
     )

@@ -37,7 +37,7 @@ def blend(parts: Sequence[Ingredient]) -> Blend:
     (1123.4, 18.0, (0.75, 0.25))
     """
     if len(parts) < 2:
-        raise InputError("A blend is of two at least.", "parts")
+        raise InputError("A blend needs at least two lots.", "parts")
     if min(p.mass for p in parts) <= 0:
         raise InputError("Type how much of each there is, more than nothing.", "parts")
     mass = sum(p.mass for p in parts)

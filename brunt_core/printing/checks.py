@@ -72,7 +72,7 @@ def light(mass: float, volume: float, density: float, least: float = 0.93) -> st
     if share < least:
         return f"It weighs {share * 100:.0f} % of what its volume should: voids or under-extrusion."
     if share > 2 - least:
-        return f"It weighs {share * 100:.0f} % of what its volume should: over-extrusion, a wrong density or a slip."
+        return f"It weighs {share * 100:.0f} % of what its volume should: over-extrusion, a wrong density or a plate sheet."
     return ""
 
 
@@ -118,11 +118,11 @@ DEFECTS = {
 
 # Grades from 1 (poor) to 5 (flawless) with what each end looks like: common practice, no source.
 ASPECTS = {
-    "stringing": ("Stringing", "hairs and blobs everywhere", "none to be seen"),
+    "stringing": ("Stringing", "strings and blobs everywhere", "none to be seen"),
     "overhang": ("Overhang", "curls and drops at 45°", "clean to 70°"),
     "bridge": ("Bridge sag", "hangs in loops", "flat"),
     "warp": ("Warp", "lifts off the bed", "lies flat"),
-    "surface": ("Surface", "rough, gaps between roads", "even and closed"),
+    "surface": ("Surface", "rough, gaps between beads", "even and closed"),
     "detail": ("Detail", "small features lost", "sharp"),
     "supports": ("Support removal", "fused, needs tools", "falls off"),
     "odour": ("Odour", "must be extracted", "none"),

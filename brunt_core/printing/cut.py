@@ -1,6 +1,6 @@
 """A cut through a specimen as its recipe lays it: every bead, to scale. Millimetres.
 
-What preparation programs do at seams, corners and overlaps is left out: beads lie side by side.
+What preparation programs do at seams, corners and overlaps is excluded: beads lie side by side.
 """
 
 import re
@@ -59,7 +59,7 @@ class Cut:
     def changed_from(self, other: "Cut | None") -> set[int]:
         """Indices of the beads that the other cut does not have.
 
-        A road of a solid layer is none of these where the other cut is solid as well, though its roads
+        A road of a solid layer is none of these where the other cut is solid as well, though its beads
         lie elsewhere by a part of a width.
         """
         if other is None:
@@ -117,7 +117,7 @@ def cut_across(values: Values, pattern: str, width: float, height: float) -> Cut
         tall = first if i == 0 else layer
         beads += _layer(values, pattern, (width, line, walls), (z, tall, i, layers))
         if len(beads) > _MOST_BEADS:
-            remarks.append("Too many roads to draw: the lowest layers are drawn.")
+            remarks.append("Too many beads to draw: the lowest layers are shown.")
             break
     return Cut(
         width=width,
@@ -187,7 +187,7 @@ def angle_of(pattern: str) -> float:
 def _sparse(
     pattern: str, inside: float, spacing: float, line: float, where: tuple[float, int]
 ) -> list[tuple[float, float]]:
-    """From where to where the roads of one sparse layer lie, within walls ``inside`` mm apart."""
+    """From where to where the beads of one sparse layer lie, within walls ``inside`` mm apart."""
     z, i = where
     said = pattern.lower()
     if "concentric" in said:

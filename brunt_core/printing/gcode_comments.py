@@ -116,7 +116,7 @@ def said_in(line: str) -> Iterator[Said]:
 
 
 def _parts(body: str) -> list[str]:
-    """The pairs of a line: one, or several set apart by semicolons or by commas."""
+    """The pairs of a line: one, or several separated by semicolons or by commas."""
     if body.count("=") + body.count(":") < 2:
         return [body]
     for mark in (";", ","):

@@ -182,7 +182,7 @@ def tall(piece: Piece) -> str:
 
 
 def alone_on_plates(plates_of: Mapping[str, Sequence[str]]) -> list[str]:
-    """Groups that cannot be told from their plate: all on one plate that holds no other group.
+    """Groups that are confounded with their plate: all on one plate that holds no other group.
 
     Parameters: group → the plates its pieces lie on. Empty when there are fewer than two groups.
 

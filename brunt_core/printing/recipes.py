@@ -1,6 +1,6 @@
 """The fields of a recipe, their units, and plausible ranges by polymer family.
 
-Ranges are wide and recalled from the trade, not from a source: they notice a slip, nothing more.
+Ranges are wide and recalled from the trade, not from a source: they notice a plate sheet, nothing more.
 """
 
 from collections.abc import Mapping
@@ -70,39 +70,39 @@ def _field(
 
 # fmt: off
 _FILAMENT = (
-    _field("nozzle_size", "Nozzle size", "Fit the nozzle", dimension="length", unit="mm", least=0.1, most=2.0),
-    _field("nozzle_material", "Nozzle material", "Fit the nozzle"),
-    _field("bed_surface", "Bed surface", "Make it stick"),
-    _field("adhesive", "Adhesive", "Make it stick"),
-    _field("bed_temperature", "Bed temperature", "Warm up", dimension="temperature", unit="°C", least=0, most=160),
-    _field("chamber_temperature", "Chamber temperature", "Warm up", dimension="temperature", unit="°C", least=10, most=120),
-    _field("enclosure", "Enclosure", "Warm up"),
-    _field("nozzle_temperature", "Nozzle temperature", "Warm up", dimension="temperature", unit="°C", least=150, most=450),
-    _field("first_layer_height", "First layer", "Lay it", dimension="length", unit="mm", least=0.02, most=1.2),
-    _field("layer_height", "Layer height", "Lay it", dimension="length", unit="mm", least=0.02, most=1.2),
-    _field("line_width", "Line width", "Lay it", dimension="length", unit="mm", least=0.1, most=2.4),
-    _field("walls", "Walls", "Lay it", dimension="number", unit="", least=0, most=200),
-    _field("bottom_layers", "Bottom layers", "Lay it", dimension="number", unit="", least=0, most=200),
-    _field("infill", "Infill", "Lay it", dimension="share", unit="%", least=0, most=100),
-    _field("infill_pattern", "Infill pattern", "Lay it"),
-    _field("top_layers", "Top layers", "Lay it", dimension="number", unit="", least=0, most=200),
-    _field("speed", "Print speed", "Keep it flowing", dimension="speed", unit="mm/s", least=2, most=1000),
-    _field("flow", "Flow", "Keep it flowing", dimension="share", unit="%", least=50, most=150),
-    _field("pressure_advance", "Pressure advance", "Keep it flowing", dimension="number", unit="", least=0, most=2),
-    _field("cooling", "Cooling fan", "Cool it", dimension="share", unit="%", least=0, most=100),
-    _field("clearance", "Clearance that fits", "Fit it together", dimension="length", unit="mm", least=0.0, most=2.0),
+    _field("nozzle_size", "Nozzle size", "Nozzle", dimension="length", unit="mm", least=0.1, most=2.0),
+    _field("nozzle_material", "Nozzle material", "Nozzle"),
+    _field("bed_surface", "Bed surface", "Bed adhesion"),
+    _field("adhesive", "Adhesive", "Bed adhesion"),
+    _field("bed_temperature", "Bed temperature", "Temperatures", dimension="temperature", unit="°C", least=0, most=160),
+    _field("chamber_temperature", "Chamber temperature", "Temperatures", dimension="temperature", unit="°C", least=10, most=120),
+    _field("enclosure", "Enclosure", "Temperatures"),
+    _field("nozzle_temperature", "Nozzle temperature", "Temperatures", dimension="temperature", unit="°C", least=150, most=450),
+    _field("first_layer_height", "First layer", "Layers", dimension="length", unit="mm", least=0.02, most=1.2),
+    _field("layer_height", "Layer height", "Layers", dimension="length", unit="mm", least=0.02, most=1.2),
+    _field("line_width", "Line width", "Layers", dimension="length", unit="mm", least=0.1, most=2.4),
+    _field("walls", "Walls", "Layers", dimension="number", unit="", least=0, most=200),
+    _field("bottom_layers", "Bottom layers", "Layers", dimension="number", unit="", least=0, most=200),
+    _field("infill", "Infill", "Layers", dimension="share", unit="%", least=0, most=100),
+    _field("infill_pattern", "Infill pattern", "Layers"),
+    _field("top_layers", "Top layers", "Layers", dimension="number", unit="", least=0, most=200),
+    _field("speed", "Print speed", "Flow", dimension="speed", unit="mm/s", least=2, most=1000),
+    _field("flow", "Flow", "Flow", dimension="share", unit="%", least=50, most=150),
+    _field("pressure_advance", "Pressure compensation", "Flow", dimension="number", unit="", least=0, most=2),
+    _field("cooling", "Cooling fan", "Cooling", dimension="share", unit="%", least=0, most=100),
+    _field("clearance", "Clearance that fits", "Fit", dimension="length", unit="mm", least=0.0, most=2.0),
 )
 _RESIN = (
-    _field("resin_temperature", "Resin temperature", "Warm up", dimension="temperature", unit="°C", least=5, most=80),
-    _field("bottom_layers", "Bottom layers", "Make it stick", dimension="number", unit="", least=0, most=50),
-    _field("bottom_exposure", "Bottom exposure", "Make it stick", dimension="time", unit="s", least=0.5, most=300),
-    _field("layer_height", "Layer height", "Each layer", dimension="length", unit="mm", least=0.005, most=0.3),
-    _field("rest_before_exposure", "Rest before exposure", "Each layer", dimension="time", unit="s", least=0, most=120),
-    _field("exposure", "Exposure", "Each layer", dimension="time", unit="s", least=0.1, most=120),
-    _field("lift_speed", "Lift speed", "Each layer", dimension="speed", unit="mm/min", least=1, most=1000),
-    _field("lift_distance", "Lift", "Each layer", dimension="length", unit="mm", least=0.5, most=60),
-    _field("retract_speed", "Retract speed", "Each layer", dimension="speed", unit="mm/min", least=1, most=1500),
-    _field("lift_stages", "Lift stages", "Each layer", dimension="number", unit="", least=1, most=2),
+    _field("resin_temperature", "Resin temperature", "Temperatures", dimension="temperature", unit="°C", least=5, most=80),
+    _field("bottom_layers", "Bottom layers", "Bed adhesion", dimension="number", unit="", least=0, most=50),
+    _field("bottom_exposure", "Bottom exposure", "Bed adhesion", dimension="time", unit="s", least=0.5, most=300),
+    _field("layer_height", "Layer height", "Layer", dimension="length", unit="mm", least=0.005, most=0.3),
+    _field("rest_before_exposure", "Rest before exposure", "Layer", dimension="time", unit="s", least=0, most=120),
+    _field("exposure", "Exposure", "Layer", dimension="time", unit="s", least=0.1, most=120),
+    _field("lift_speed", "Lift speed", "Layer", dimension="speed", unit="mm/min", least=1, most=1000),
+    _field("lift_distance", "Lift", "Layer", dimension="length", unit="mm", least=0.5, most=60),
+    _field("retract_speed", "Retract speed", "Layer", dimension="speed", unit="mm/min", least=1, most=1500),
+    _field("lift_stages", "Lift stages", "Layer", dimension="number", unit="", least=1, most=2),
     _field("wash_time", "Wash time", "Wash and cure", dimension="time", unit="min", least=0.2, most=120),
     _field("cure_time", "Cure time a side", "Wash and cure", dimension="time", unit="min", least=0.1, most=240),
     _field("cure_temperature", "Cure temperature", "Wash and cure", dimension="temperature", unit="°C", least=10, most=120),
@@ -245,7 +245,7 @@ def compare_recipes(
     """All settings that either names: (group, label, first, second, differs), in field order.
 
     >>> compare_recipes("filament", {"walls": "4"}, {"walls": "2"})
-    [('Lay it', 'Walls', '4', '2', True)]
+    [('Layers', 'Walls', '4', '2', True)]
     """
     return [
         (

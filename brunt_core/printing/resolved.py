@@ -1,4 +1,4 @@
-"""The resolved recipe: a base recipe with a condition's levels in it, and what can share a plate."""
+"""The effective recipe: a base recipe with a condition's levels in it, and what can share a plate."""
 
 from collections.abc import Mapping, Sequence
 
@@ -58,7 +58,7 @@ def plate_key(
 ) -> tuple[str, ...]:
     """What must be alike on one plate; equal for recipes that one plate can hold together.
 
-    ``per_object`` says that the preparation program sets walls, infill and the like for each object.
+    ``per_object`` says that the slicer sets walls, infill and the like for each object.
 
     >>> four, two = ({"walls": {"shown": n}, "speed": {"shown": "50 mm/s"}} for n in "42")
     >>> plate_key("filament", four, False) == plate_key("filament", two, False)

@@ -170,7 +170,7 @@ def _spells(hours: Any, start: datetime, tasks: Sequence[Task]) -> tuple[Spell, 
         first = start.hour * 60 + start.minute
         whole = [(a, b) for a, b in daily if a is not None and b is not None]
         if any(a == b for a, b in whole):
-            raise InputError("“hours” has a spell that ends as it begins.", "hours")
+            raise InputError("“hours” has a spell that ends when it starts.", "hours")
         return spells_of_days(whole, first, min(days, 400))
     single = [(_minute(a, start, "hours"), _minute(b, start, "due hours")) for a, b in hours]
     found = tuple((a, b) for a, b in single if a is not None and b is not None)

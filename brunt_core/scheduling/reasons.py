@@ -33,7 +33,7 @@ def _reason(problem: Problem, task: Task, starts: Mapping[str, int], clock: Cloc
     if blockers:
         return _taken(task, blockers, starts, clock)
     if task.attended and not _somebody(problem, task, at - 1):
-        return f"Nobody is there for {task.minutes} min before {clock(at)}."
+        return f"Unattended for {task.minutes} min before {clock(at)}."
     bound = [s for s in problem.successors(task.id) if s.gap_max is not None and starts[s.id] >= at]
     if bound:
         last = max(bound, key=lambda s: starts[s.id])
@@ -43,15 +43,17 @@ def _reason(problem: Problem, task: Task, starts: Mapping[str, int], clock: Cloc
     others = {k: v for k, v in starts.items() if k != task.id}
     sooner = earliest(problem, task, others, at)
     if sooner is not None and sooner < at:
-        return f"It could start at {clock(sooner)}; nothing is gained by it."
+        return f"It could start at {clock(sooner)}, without benefit."
     return f"Its first place with room: {clock(at)}."
 
 
 def _at_the_floor(task: Task, at: int, done: Mapping[str, int], clock: Clock) -> str:
     behind = [b for b, end in done.items() if end == at]
     if behind:
-        return f"At once after {' and '.join(behind)}."
-    return f"Not before {clock(at)}." if task.not_before > 0 else "At the start; nothing blocks it."
+        return f"Directly after {' and '.join(behind)}."
+    return (
+        f"Not before {clock(at)}." if task.not_before > 0 else "At the start; nothing is blocking."
+    )
 
 
 def _somebody(problem: Problem, task: Task, at: int) -> bool:
@@ -68,5 +70,5 @@ def _taken(task: Task, blockers: list[Task], starts: Mapping[str, int], clock: C
     names = " and ".join(b.id for b in blockers[:3])
     at = clock(starts[task.id])
     if any(unlike_heat(task, b) for b in blockers):
-        return f"{task.resource} is at another heat for {names} until {at}."
+        return f"{task.resource} is at another temperature for {names} until {at}."
     return f"{task.resource} is taken by {names} until {at}."

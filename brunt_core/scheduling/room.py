@@ -54,7 +54,7 @@ def room(text: str) -> Room:
 
 def _checked(specimens: int, each: int) -> Room:
     if specimens < 1:
-        raise InputError("It takes not even one specimen.", "capacity")
+        raise InputError("It is too small for one specimen.", "capacity")
     if specimens > MOST:
         raise InputError(f"It takes more than {MOST} specimens.", "capacity")
     return Room(specimens, each)

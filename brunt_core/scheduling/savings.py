@@ -1,4 +1,4 @@
-"""What blocks what, and what would save most: one thing let go of, and the plan made again."""
+"""What blocks what, and what would save most: one thing break of, and the plan made again."""
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -10,7 +10,7 @@ from brunt_core.scheduling.tasks import Problem, Task
 
 @dataclass(frozen=True)
 class Saving:
-    """One thing let go of: which task, what is changed in a word, and minutes it saves.
+    """One thing break of: which task, what is changed in a word, and minutes it saves.
 
     ``late`` are minutes late in all that it saves, ``end`` minutes by which all is done sooner;
     ``plan`` what the plan would be.
@@ -26,7 +26,7 @@ class Saving:
 def savings(problem: Problem, now: Plan, seconds: float = 0.6, most: int = 8) -> list[Saving]:
     """What would save most, the best first; only what saves something.
 
-    Each pin is let go of in turn, and one more person put on. Parameters: ``seconds`` for each trial, ``most`` trials.
+    Each pin is break of in turn, and one more person put on. Parameters: ``seconds`` for each trial, ``most`` trials.
 
     >>> from brunt_core.scheduling.tasks import Resource
     >>> oven = Resource("oven")
@@ -49,7 +49,7 @@ def savings(problem: Problem, now: Plan, seconds: float = 0.6, most: int = 8) ->
 
 
 def _trials(problem: Problem) -> Iterator[tuple[str, str, Problem]]:
-    """Every pin let go of; every attended task done with one more pair of hands."""
+    """Every pin break of; every attended task done with one more pair of hands."""
     for t in problem.tasks:
         if t.pinned is not None and t.minutes > 0:
             yield t.id, "unpin", _with(problem, {t.id: replace(t, pinned=None)})

@@ -73,7 +73,7 @@ class Model:
             if max(a, task.not_before) <= min(b - task.minutes, last)
         ]
         if not spells:
-            raise InputError(f"{task.id} finds no time in which somebody is there.", task.id)
+            raise InputError(f"{task.id} has no attended time slot.", task.id)
         domain = _cp().Domain.from_intervals(spells)
         return self.model.new_int_var_from_domain(domain, task.id)
 
@@ -201,10 +201,10 @@ def _knot(problem: Problem, horizon: int) -> InputError:
         names = list(dict.fromkeys(relaxed.assumed[i] for i in core if i in relaxed.assumed))
         if names:
             gaps = "; ".join(_gap(problem.by_id[n]) for n in names[:4])
-            return InputError(f"These cannot all be kept: {gaps}.", names[0])
+            return InputError(f"These cannot all be met: {gaps}.", names[0])
     names = [t.id for t in problem.tasks if t.pinned is not None] or [problem.tasks[0].id]
     return InputError(
-        f"Nothing fits round {', '.join(names[:4])}: what is fixed clashes.", names[0]
+        f"No schedule is possible around {', '.join(names[:4])}: fixed jobs conflict.", names[0]
     )
 
 

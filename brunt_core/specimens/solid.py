@@ -71,7 +71,7 @@ def solid_share(specimen: SpecimenType, orientation: str, filling: Filling) -> f
     share = 1 − V_core/V · (1 − infill), with the core of :func:`body_and_core`.
 
     Parameters: how it stands on the plate (``flat``, ``edge``, ``upright``); its filling.
-    Limits: roads are taken as solid, seams, overlaps and gaps between them as nothing; skins follow
+    Limits: beads are taken as solid, seams, overlaps and gaps between them as nothing; skins follow
     every surface that is not covered by ``top`` layers above or ``bottom`` layers below.
     Source: geometry; common practice.
 

@@ -1,4 +1,4 @@
-"""All pairs of groups compared without assuming equal scatter, family-wise, from two readings on."""
+"""All pairs of groups compared without assuming equal variation, family-wise, from two readings on."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -17,7 +17,7 @@ class Pair:
 
     ``basis`` is ``welch-sidak``, ``rank-sum`` (places on a scale of words), ``bound`` (a held group set at its bounds: the p holds for
     "at least this much apart") or ``none`` (too few readings to compare, or readings so alike that
-    they say nothing of the scatter). ``family`` is how many pairs are judged together.
+    they say nothing of the variation). ``family`` is how many pairs are judged together.
     """
 
     first: int
@@ -73,18 +73,18 @@ def welch_df(first_error: float, first_df: float, second_error: float, second_df
 
 
 def compare_all(groups: Sequence[Summary], between: Any = 0.0) -> list[Pair]:
-    """Welch's t-test of every pair, judged together by Šidák's correction.
+    """Welch's t-test of all pairs, judged together by Šidák's correction.
 
-    Parameters: ``between`` the standard uncertainty of each pair's difference that is no scatter, in the
+    Parameters: ``between`` the standard uncertainty of each pair's difference that is no variation, in the
     unit of the means, in the order of the pairs (0 for all): what two rigs' calibrations do not share.
     It widens the difference, u_b below, and adds no degrees of freedom, on the safe side.
 
     t = Δ / √(u₁² + u₂² + u_b²) with Welch–Satterthwaite degrees of freedom; p of the family is
     1 − (1 − p)^m for the m pairs of all comparable groups. For two groups it is Welch's t-test.
-    It holds its level from two readings a group on, with unequal scatter too; methods that judge by
-    the studentized range or pool the scatter do not (docs/decisions/0002-comparisons.md).
+    It holds its level from two readings a group on, with unequal variation too; methods that judge by
+    the studentized range or pool the variation do not (docs/decisions/0002-comparisons.md).
     Groups of which only a bound is known take part where their bound decides and more than one
-    held; a group of one cannot be compared, nor can two without any scatter.
+    held; a group of one cannot be compared, nor can two without any variation.
 
     Source: B. L. Welch, Biometrika 34 (1947) 28–35; Šidák 1967; t-tests checked against scipy.
 
@@ -138,7 +138,7 @@ def _usable(group: Summary) -> bool:
 def _of_a_bound(
     i: int, j: int, first: Summary, second: Summary, *, family: int, between: float
 ) -> Pair:
-    """Two of which one is known by its bound only, or without any scatter."""
+    """Two of which one is known by its bound only, or without any variation."""
     difference = first.mean - second.mean
     nothing = Pair(i, j, difference, standard_error=0.0, df=0.0, p=1.0, basis="none")
     if (first.standard_error is None) == (second.standard_error is None):
@@ -156,7 +156,7 @@ def _of_a_bound(
 
 
 def different_pairs(pairs: Sequence[Pair], confidence: float = 0.95) -> list[tuple[int, int]]:
-    """The pairs that can be told apart at the family-wise confidence."""
+    """The pairs that differ significantly at the family-wise confidence."""
     return [(p.first, p.second) for p in pairs if p.basis != "none" and p.p < 1 - confidence]
 
 

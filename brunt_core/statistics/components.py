@@ -1,4 +1,4 @@
-"""Where the scatter comes from: variance components of lot, plate, day, operator, rig; drift over order."""
+"""Where the variation comes from: variance components of lot, plate, day, operator, rig; drift over order."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -28,16 +28,16 @@ class Component:
 
 @dataclass(frozen=True)
 class Components:
-    """The parts of the scatter within conditions. ``rest`` is what no named source explains."""
+    """The parts of the variation within conditions. ``rest`` is what no named source explains."""
 
     parts: tuple[Component, ...]
     rest: Component
     n: int
-    left_out: Mapping[str, str]
+    excluded: Mapping[str, str]
 
     @property
     def sd(self) -> float:
-        """The scatter of one specimen, all sources together."""
+        """The variation of one specimen, all sources together."""
         return sqrt(sum(p.sd**2 for p in (*self.parts, self.rest)))
 
 
@@ -50,7 +50,7 @@ def components(
 
     Parameters: a value for each specimen, in one unit; its condition; and by source a level for each
     (sources may be nested or crossed). Sources with one level, with a level for each specimen, or
-    that run along with the conditions or with one another are left out, with the reason.
+    that run along with the conditions or with one another are excluded, with the reason.
     p is that of the likelihood ratio against none of it, half χ² with one degree of freedom (the
     variance cannot be below zero).
     Raises :class:`InputError` for unlike lengths, fewer than four values, more than 1500, or one value in
@@ -67,7 +67,7 @@ def components(
     y = np.array(values, float)
     fixed = _indicators(conditions)
     _check(y, fixed, (conditions, *sources.values()))
-    kept, left_out = _usable(fixed, sources, len(y))
+    kept, excluded = _usable(fixed, sources, len(y))
     names = list(kept)
     scale = float(y.std()) or 1.0
     y = y / scale
@@ -98,7 +98,7 @@ def components(
             "specimen to specimen", sqrt(rest) * scale, rest / total if total else 0.0, len(y), None
         ),
         n=len(y),
-        left_out=left_out,
+        excluded=excluded,
     )
 
 
@@ -111,7 +111,7 @@ def _check(y: Any, fixed: Any, words: Sequence[Sequence[str]]) -> None:
     if len(y) > _MOST:
         raise InputError(f"More than {_MOST} values at once are too many.", "value")
     if len(y) == np.linalg.matrix_rank(fixed):
-        raise InputError("Each condition has one value: no scatter is left to judge.", "value")
+        raise InputError("Each condition has one value: there is no variation to analyse.", "value")
 
 
 def _indicators(words: Sequence[str]) -> Any:
@@ -123,20 +123,20 @@ def _usable(
     fixed: Any, sources: Mapping[str, Sequence[str]], n: int
 ) -> tuple[dict[str, Any], dict[str, str]]:
     kept: dict[str, Any] = {}
-    left_out: dict[str, str] = {}
+    excluded: dict[str, str] = {}
     for name, words in sources.items():
         z = _indicators(words)
         if z.shape[1] < 2:
-            left_out[name] = "one only"
+            excluded[name] = "one only"
         elif z.shape[1] == n:
-            left_out[name] = "another for each specimen"
+            excluded[name] = "different for each specimen"
         elif np.linalg.matrix_rank(np.column_stack([fixed, z])) == np.linalg.matrix_rank(fixed):
-            left_out[name] = "runs along with the conditions"
+            excluded[name] = "confounded with the conditions"
         elif same := next((k for k, other in kept.items() if _alike(z, other)), None):
-            left_out[name] = f"runs along with {same}"
+            excluded[name] = f"confounded with {same}"
         else:
             kept[name] = z
-    return kept, left_out
+    return kept, excluded
 
 
 def _alike(one: Any, other: Any) -> bool:
@@ -204,7 +204,7 @@ class Drift:
 
     @property
     def told(self) -> bool:
-        """Whether it can be told from none."""
+        """Whether it is significant."""
         return not self.low <= 0 <= self.high
 
 
@@ -252,7 +252,7 @@ class Plane:
 
     @property
     def told(self) -> bool:
-        """Whether it can be told from none at 5 %."""
+        """Whether it is significant at 5 %."""
         return self.p < 0.05
 
 
@@ -298,15 +298,15 @@ def in_words(found: Components) -> str:
     """Where most of it comes from, in a sentence.
 
     >>> in_words(Components((Component("rig", 1.0, 0.33, 2, 0.01),), Component("specimen to specimen", 1.4, 0.67, 20, None), 20, {}))
-    'The rig is a third of the scatter; the rest is from specimen to specimen.'
+    'The rig is a third of the variation; the rest is from specimen to specimen.'
     """
     told = [c for c in found.parts if c.p is not None and c.p < 0.05 and c.share >= 0.05]
     if not found.parts:
-        return "Nothing was varied that the scatter could come from."
+        return "No source of variation was varied."
     if not told:
-        return "No source named here can be told in the scatter; it is from specimen to specimen."
+        return "No named source contributes detectably; the variation is between specimens."
     said = ", ".join(f"the {c.name} is {_part(c.share)}" for c in told)
-    return f"{said[0].upper()}{said[1:]} of the scatter; the rest is from specimen to specimen."
+    return f"{said[0].upper()}{said[1:]} of the variance; the rest is between specimens."
 
 
 def _part(share: float) -> str:

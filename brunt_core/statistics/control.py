@@ -1,4 +1,4 @@
-"""Individuals and moving-range charts of a check bar: limits, rules, and where the level shifted."""
+"""Individuals and moving-range charts of a check standard: limits, rules, and where the level shifted."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -150,7 +150,7 @@ def pettitt(values: Sequence[float]) -> tuple[int, float]:
 
 
 def _signals(values: Sequence[float], centre: float, sigma: float) -> tuple[Signal, ...]:
-    """Every rule that is broken, at the point that breaks it; nothing where there is no scatter at all."""
+    """Every rule that is broken, at the point that breaks it; nothing where there is no variation at all."""
     if sigma <= 0:
         return tuple(Signal(i, "limit", 1 if v > centre else -1) for i, v in enumerate(values) if v != centre)  # fmt: skip
     z = [(v - centre) / sigma for v in values]

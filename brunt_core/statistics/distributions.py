@@ -158,7 +158,7 @@ def fit(observations: Sequence[Observation], family: str = NORMAL) -> Fit:
     their density, one-sided ones by the probability beyond their bound, those between two values by
     the probability between.
     Raises :class:`InputError` for an unknown family, fewer than two readings, values without any
-    scatter, and where the likelihood has no proper greatest value (too few broke).
+    variation, and where the likelihood has no proper greatest value (too few broke).
     Source: W. Q. Meeker & L. A. Escobar, Statistical Methods for Reliability Data, ch. 8 (recalled);
     checked against scipy's ``CensoredData`` fits and lifelines.
 
@@ -168,17 +168,18 @@ def fit(observations: Sequence[Observation], family: str = NORMAL) -> Fit:
     """
     if family not in FAMILIES:
         raise InputError(
-            f"“{family}” is no distribution here; there are {', '.join(FAMILIES)}.", "distribution"
+            f"“{family}” is not an available distribution; there are {', '.join(FAMILIES)}.",
+            "distribution",
         )
     if len(observations) < 2:
         raise InputError("A distribution needs two readings or more.", "value")
     data = readings_of(observations, family != NORMAL)
     told = np.concatenate([data.low[np.isfinite(data.low)], data.high[np.isfinite(data.high)]])
     if len(np.unique(told)) < 2:
-        raise InputError("The readings are all alike: there is no scatter to fit.", "value")
+        raise InputError("All readings are equal: there is no variation to fit.", "value")
     bounded = np.isfinite(data.low) & np.isfinite(data.high)
     if np.count_nonzero(bounded) == 0:
-        raise InputError("Nothing but bounds: too few broke to fit a distribution.", "value")
+        raise InputError("Only bounds: too few failed to fit a distribution.", "value")
     centre, width = float(np.median(told)), float(told.std())
     scaled = replace(data, low=(data.low - centre) / width, high=(data.high - centre) / width)
     m, log_s = _maximum(scaled, family)
@@ -212,7 +213,9 @@ def _maximum(data: Readings, family: str) -> tuple[float, float]:
     )
     m, log_s = (float(v) for v in again.x)
     if abs(log_s) > _STEEP / 2 or abs(m) > 1e6:
-        raise InputError("Too few broke to fit a distribution: its scatter has no value.", "value")
+        raise InputError(
+            "Too few failed to fit a distribution: its standard deviation has no value.", "value"
+        )
     return m, log_s
 
 

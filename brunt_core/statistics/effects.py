@@ -44,7 +44,7 @@ class Term:
 class Effects:
     """An analysis of variance by type II sums of squares.
 
-    ``method`` says what the scatter is judged by. ``cells`` the mean of each combination tested;
+    ``method`` says what the variation is judged by. ``cells`` the mean of each combination tested;
     ``added`` what main effects alone would make of it. ``aliases`` in words: effects that this plan
     cannot tell from one another.
     """
@@ -71,8 +71,8 @@ def effects(
     """Main effects and two-factor interactions of two or more factors, unequal numbers allowed.
 
     Parameters: a level of each factor and a value for each specimen, in any unit. Type II: each term
-    beside all that do not contain it. Judged by the scatter within combinations; where there are no
-    replicates interactions cannot be told from scatter, so none is claimed, and main effects are judged by what is left of a model of main
+    beside all that do not contain it. Judged by the variation within combinations; where there are no
+    replicates, interactions cannot be separated from error, so none is claimed, and main effects are judged by what is left of a model of main
     effects alone. Levels' means weigh the combinations of the others alike (marginal means), with
     t intervals. ``covariates`` (a mass, a temperature of the room: a number for each value) stand
     beside the factors as straight lines of one slope; levels' means are then those at the covariates'
@@ -168,7 +168,7 @@ def _centred(
         if len(x) != n or not np.all(np.isfinite(x)):
             raise InputError(f"Each value needs a number of {name}.", name)
         if np.ptp(x) < 1e-12 * max(float(np.abs(x).max()), 1e-300):
-            raise InputError(f"{name} is the same for all: it explains nothing.", name)
+            raise InputError(f"{name} is the same for all: it has no effect to estimate.", name)
         found[name] = ((x - x.mean()) / x.std())[:, None]
     return found
 
@@ -328,14 +328,16 @@ def _added(
 
 def _method(interactions: bool, spare: int, replicated: bool) -> str:
     if spare < 1:
-        return "no scatter to judge by: each combination was tested once and nothing is left over"
+        return (
+            "no error estimate: each combination was tested once and no degree of freedom is left"
+        )
     if interactions:
-        return "type II, judged by the scatter within combinations"
+        return "type II, tested against the variation within combinations"
     if replicated:
-        return "type II, main effects only: interactions cannot be told apart in this plan"
-    return (
-        "type II, main effects only: without replicates an interaction cannot be told from scatter"
-    )
+        return (
+            "type II, main effects only: interactions are confounded in this plan"
+        )
+    return "type II, main effects only: without replicates an interaction cannot be separated from error"
 
 
 def _aliases(
@@ -350,5 +352,7 @@ def _aliases(
         one, other = columns[a] - columns[a].mean(), columns[b] - columns[b].mean()
         size = sqrt(float(one @ one) * float(other @ other))
         if size > 1e-12 and abs(float(one @ other)) > size * (1 - 1e-9):
-            said.append(f"{' × '.join(a)} cannot be told from {' × '.join(b)} in this plan.")
+            said.append(
+                f"{' × '.join(a)} is confounded with {' × '.join(b)} in this plan."
+            )
     return said

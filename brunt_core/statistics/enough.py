@@ -55,7 +55,7 @@ class Enough:
 
     @property
     def apart(self) -> int:
-        """Pairs told apart for good."""
+        """Pairs significantly different for good."""
         return sum(v.state == APART for v in self.verdicts)
 
     @property
@@ -78,7 +78,7 @@ def enough(
     of: Sequence[str] | None = None,
     rigs: Rigs | None = None,
 ) -> Enough:
-    """Judge every pair so that one may look after each specimen and stop when it is told.
+    """Judge all pairs so that one may look after each specimen and stop when it is told.
 
     Parameters: observations by group in the order they were tested, in one unit; ``planned`` how many
     of each the plan has; ``rounding`` as in :func:`summarise`; ``more`` specimens of one group
@@ -86,7 +86,7 @@ def enough(
     A pair is looked at when both have 2, 3 … specimens, by the first so many of each: Welch's p
     against the level of that look (:func:`level_at`), at Šidák's level for all pairs. Once apart it
     stays so. The predicted chance takes the difference as known with its present error, t
-    distributed, and the scatter as it is.
+    distributed, and the variation as it is.
     Source: group-sequential levels as in :mod:`looks`; D. J. Spiegelhalter, L. S. Freedman & P. R. Blackburn, Control. Clin.
     Trials 7 (1986) 8–17 for the predicted chance (recalled); level, saving and chances simulated in docs/verify.md.
 
@@ -215,7 +215,7 @@ def _parted_all(
     steps: Mapping[str, float],
     unlike: Any = None,
 ) -> dict[tuple[str, str], tuple[int, float, float]] | None:
-    """The same for every pair at once, a look after the other, where every reading is exact."""
+    """The same for all pairs at once, a look after the other, where every reading is exact."""
     if any(not o.is_exact for own in groups.values() for o in own):
         return None
     names = list(groups)
@@ -270,7 +270,7 @@ def _between(mean: Any, unlike: Any, i: Any, j: Any) -> Any:
 
 
 def _pairs_p(mean: Any, error: Any, i: Any, j: Any, *, n: int, between: Any) -> Any:
-    """Welch's p of pairs of groups of n; 1 where neither scatters."""
+    """Welch's p of pairs of groups of n; 1 where neither varies."""
     square = error**2
     total = square[i] + square[j]
     below = (square[i] ** 2 + square[j] ** 2) / (n - 1)
@@ -290,7 +290,7 @@ def _p(one: Summary, other: Summary, unlike: float) -> float:
 
 
 def _chances(whole: _Wholes, i: Any, j: Any, more: tuple[Any, Any], alpha: float) -> Any:
-    """The chance that so many more of each part a pair at the look they lead to; nan where none can be told."""
+    """The chance that so many more of each part a pair at the look they lead to; nan where there is none."""
     u, v = whole.error[i], whole.error[j]
     n = (whole.n[i] + more[0], whole.n[j] + more[1])
     least, plans = np.minimum(*n), whole.plan(i, j)

@@ -17,9 +17,9 @@ def within(
     """Whether the means differ by no more than a share of the second, and the interval that says so.
 
     Two one-sided tests at 1 − ``confidence``: alike where the interval of first ÷ second at
-    2·confidence − 1 lies within 1 ± share (Fieller's interval, unequal scatter); with ``family``
-    pairs judged together each at Šidák's level. ``None`` where either has no scatter to judge by.
-    That two cannot be told apart says nothing of this.
+    2·confidence − 1 lies within 1 ± share (Fieller's interval, unequal variation); with ``family``
+    pairs judged together each at Šidák's level. ``None`` where either has no variation to judge by.
+    The absence of a significant difference does not show equivalence.
     Parameters: summaries in one unit; ``share`` above 0, below 1; ``unlike`` the relative standard
     uncertainty that the calibrations of unlike rigs leave in the ratio
     (:meth:`brunt_core.statistics.rigs.Rigs.of_difference`). Raises :class:`InputError`.

@@ -13,7 +13,7 @@ class Gauge:
     """Standard deviations in the unit of the readings.
 
     ``repeatability`` of one rig in one hand, ``reproducibility`` between rigs and hands, by source in
-    ``parts``; ``combined`` both; ``left_out`` sources that could not be judged, with the reason.
+    ``parts``; ``combined`` both; ``excluded`` sources that could not be judged, with the reason.
     """
 
     repeatability: float
@@ -21,7 +21,7 @@ class Gauge:
     parts: dict[str, float]
     levels: dict[str, int]
     n: int
-    left_out: dict[str, str]
+    excluded: dict[str, str]
 
     @property
     def combined(self) -> float:
@@ -48,7 +48,7 @@ def gauge(
     """Repeatability and reproducibility from readings of the same parts on several rigs, or by several hands.
 
     Parameters: a reading each, in one unit; the part it is of (where a test destroys the specimen, the
-    condition: specimens of one condition stand for one part, and their own scatter lies in the
+    condition: specimens of one condition stand for one part, and their own variation lies in the
     repeatability, which the words that show it must say); its rig; who read it.
     The parts' means are taken out; rigs and hands are random; variances by restricted maximum
     likelihood, which for as many readings in each cell equal those of the analysis of variance
@@ -65,11 +65,13 @@ def gauge(
     sources = {"rig": list(rigs), **({"hand": list(hands)} if hands else {})}
     told = {k: v for k, v in sources.items() if len(set(v)) > 1}
     if not told:
-        raise InputError("All was read on one rig by one hand: there is nothing to set beside it.")
+        raise InputError(
+            "All readings are from one rig and one operator: there is nothing to compare."
+        )
     found = components(values, parts, told)
     by_source = {p.name: p.sd for p in found.parts}
     between = hypot(*by_source.values()) if by_source else 0.0
     levels = {k: len(set(v)) for k, v in told.items()}
     return Gauge(
-        found.rest.sd, between, by_source, levels=levels, n=found.n, left_out=dict(found.left_out)
+        found.rest.sd, between, by_source, levels=levels, n=found.n, excluded=dict(found.excluded)
     )

@@ -1,4 +1,4 @@
-"""Compact letter display: which groups cannot be told apart."""
+"""Compact letter display: which groups do not differ significantly."""
 
 from collections.abc import Collection, Sequence
 from itertools import combinations
@@ -12,7 +12,7 @@ def letter_sets(count: int, different: Collection[tuple[int, int]]) -> list[froz
 
     Parameters: ``count`` groups numbered in rank order; ``different`` the significant pairs.
     Two groups stand together in some set exactly when they are not in ``different``.
-    These are the maximal cliques of the graph of pairs that cannot be told apart.
+    These are the maximal cliques of the graph of pairs that do not differ significantly.
     Limits: more than 260 of them say nothing to anybody; then there are none.
     Source: Gramm et al., J. Exp. Algorithmics 12 (2007) 1.5 (recalled); cliques by networkx. The sets
     are those of insert-and-absorb (Piepho, J. Comput. Graph. Stat. 13 (2004) 456–466).

@@ -20,7 +20,7 @@ def levels_of_looks(planned: int, alpha: float) -> tuple[float, ...]:
     Parameters: ``planned`` the number of each that the plan has, 2 or more; ``alpha`` the error of
     the comparison over all looks. Three quarters of it are spent by the plan's end, in the measure of
     (n/planned)²; 15 % are kept for going on beyond it (:func:`level_at`), and a tenth covers that
-    Welch's p is a little small with few specimens of unlike scatter. The levels come from the
+    Welch's p is a little small with few specimens of unlike variation. The levels come from the
     joint normal law of the looks, whose increments are independent.
     Raises :class:`InputError`.
     Source: K. K. G. Lan & D. L. DeMets, Biometrika 70 (1983) 659–663; K. Kim & DeMets, Biometrika 74
@@ -39,7 +39,7 @@ def levels_of_looks(planned: int, alpha: float) -> tuple[float, ...]:
 def level_at(n: int, planned: int, alpha: float) -> float:
     """The nominal level after ``n`` of each; beyond the plan its share of what was kept back.
 
-    The reserve is spent by 1/k − 1/(k + 1) at the k-th look beyond, whatever the looks have in common
+    The reserve is destroyed by 1/k − 1/(k + 1) at the k-th look beyond, whatever the looks have in common
     (Bonferroni), so that it lasts for as long as one goes on.
 
     >>> round(level_at(6, 5, 0.05), 5), round(level_at(7, 5, 0.05), 5), level_at(1, 5, 0.05)

@@ -41,7 +41,7 @@ def rank_sum_p(first: Sequence[float], second: Sequence[float]) -> float:
 
 
 def compare_ranks(groups: Sequence[Sequence[float]]) -> list[Pair]:
-    """Every pair of groups by the rank-sum test, judged together by Šidák's correction.
+    """All pairs of groups by the rank-sum test, judged together by Šidák's correction.
 
     Parameters: places on the scale, one sequence a group, in the order of the rows. A group of one
     is not compared. Limits: with three in each group the least p of a pair is 0.1, so that few

@@ -1,4 +1,4 @@
-"""A strange value among its siblings, flagged by a named test; never removed by it."""
+"""A suspected outlier among its siblings, flagged by a named test; never removed by it."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ _FAR, _FEW = 1.8, 4
 @dataclass(frozen=True)
 class Flag:
     """The most extreme value of a group and what is said of it: by Grubbs' test, or, where ``ratio`` to
-    the mean of the others is given, by the usual ``scatter`` of such values.
+    the mean of the others is given, by the usual ``cv`` of such values.
     """
 
     index: int
@@ -29,10 +29,10 @@ class Flag:
     alpha: float
     uncertainty: float = 0.0
     ratio: float | None = None
-    scatter: float | None = None
+    cv: float | None = None
 
     @property
-    def strange(self) -> bool:
+    def outlier(self) -> bool:
         """Whether the statistic is above its critical value, and the value further off than it is known."""
         return self.g > self.critical and abs(self.value - self.mean) > 2 * self.uncertainty
 
@@ -57,14 +57,14 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
     """Grubbs' test of the value farthest from the mean, two-sided.
 
     G = max|x − x̄|/s; p is Bonferroni's bound on its probability. ``uncertainty`` is the standard
-    uncertainty of one value: siblings that agree by luck do not make one strange that differs by
+    uncertainty of one value: siblings that agree by luck do not make one an outlier that differs by
     less than twice it (common practice, no source). ``None`` with fewer than three values or no
-    scatter. Limits: normal scatter; one strange value at a time; the largest possible
+    variation. Limits: normal variation; one suspected outlier at a time; the largest possible
     G is (n−1)/√n, so with n = 3 only a value almost infinitely far off is flagged.
 
-    >>> grubbs([10.0, 10.1, 30.0]).strange, grubbs([10.0, 10.4, 10.1]).strange
+    >>> grubbs([10.0, 10.1, 30.0]).outlier, grubbs([10.0, 10.4, 10.1]).outlier
     (True, False)
-    >>> grubbs([47.1, 47.1, 47.1, 47.5], uncertainty=0.4).strange
+    >>> grubbs([47.1, 47.1, 47.1, 47.5], uncertainty=0.4).outlier
     False
     """
     n = len(values)
@@ -92,16 +92,16 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
 
 
 def beside_the_rest(
-    values: Sequence[float], scatter: float, alpha: float = 0.05, uncertainty: float = 0.0
+    values: Sequence[float], cv: float, alpha: float = 0.05, uncertainty: float = 0.0
 ) -> Flag | None:
-    """The value farthest from the mean of the others, judged by the usual scatter of such values.
+    """The value farthest from the mean of the others, judged by the usual variation of such values.
 
     z = |x − m| / (v·m·√(1 + 1/(n − 1))), m the mean of the others and v the usual coefficient of
-    variation ``scatter``, against the normal quantile 1 − α/(2n) (Bonferroni). Only ratios of 1.8 and
-    more, or 1/1.8 and less, are looked at, so that a material that scatters more than is usual is not
+    variation ``cv``, against the normal quantile 1 − α/(2n) (Bonferroni). Only ratios of 1.8 and
+    more, or 1/1.8 and less, are looked at, so that a material that varies more than is usual is not
     flagged all the time (common practice, no source). For three and four values, where Grubbs' test
     cannot see what is far off. ``None`` with fewer than three values, any not above zero, or none so
-    far off. Source of the statistic: prediction of one more value, normal, known scatter.
+    far off. Source of the statistic: prediction of one more value, normal, known variation.
 
     >>> beside_the_rest([50.0, 52.0, 204.0], 0.08).ratio
     4.0
@@ -116,12 +116,12 @@ def beside_the_rest(
     rest, ratio = rests[index], values[index] / rests[index]
     if 1 / _FAR < ratio < _FAR:
         return None
-    z = abs(values[index] - rest) / (scatter * rest * sqrt(1 + 1 / (n - 1)))
+    z = abs(values[index] - rest) / (cv * rest * sqrt(1 + 1 / (n - 1)))
     return Flag(
         index,
         values[index],
         rest,
-        sd=scatter * rest,
+        sd=cv * rest,
         g=z,
         critical=float(scipy.special.ndtri(1 - alpha / (2 * n))),
         p=float(min(1.0, 2 * n * scipy.special.ndtr(-z))),
@@ -129,36 +129,34 @@ def beside_the_rest(
         alpha=alpha,
         uncertainty=uncertainty,
         ratio=ratio,
-        scatter=scatter,
+        cv=cv,
     )
 
 
 def odd_one(
-    values: Sequence[float], uncertainty: float = 0.0, scatter: float | None = None
+    values: Sequence[float], uncertainty: float = 0.0, cv: float | None = None
 ) -> Flag | None:
-    """The strange value by :func:`grubbs`, else of few by :func:`beside_the_rest`; ``None`` for none.
+    """The suspected outlier by :func:`grubbs`, else of few by :func:`beside_the_rest`; ``None`` for none.
 
-    >>> odd_one([50.0, 60.0, 220.0], scatter=0.08).index, odd_one([50.0, 60.0, 220.0])
+    >>> odd_one([50.0, 60.0, 220.0], cv=0.08).index, odd_one([50.0, 60.0, 220.0])
     (2, None)
     """
     flag = grubbs(values, uncertainty=uncertainty)
-    if flag and flag.strange:
+    if flag and flag.outlier:
         return flag
-    if scatter is None or len(values) > _FEW:
+    if cv is None or len(values) > _FEW:
         return None
-    flag = beside_the_rest(values, scatter, uncertainty=uncertainty)
-    return flag if flag and flag.strange else None
+    flag = beside_the_rest(values, cv, uncertainty=uncertainty)
+    return flag if flag and flag.outlier else None
 
 
-def strange_one(
-    values: Mapping[str, float], uncertainty: float = 0.0, scatter: float | None = None
-) -> str:
+def outlier(values: Mapping[str, float], uncertainty: float = 0.0, cv: float | None = None) -> str:
     """The name of the value that stands apart by :func:`odd_one`, empty where none does.
 
-    >>> strange_one({"a": 10.0, "b": 10.1, "c": 9.9, "d": 10.05, "e": 30.0})
+    >>> outlier({"a": 10.0, "b": 10.1, "c": 9.9, "d": 10.05, "e": 30.0})
     'e'
     """
-    flag = odd_one(list(values.values()), uncertainty, scatter)
+    flag = odd_one(list(values.values()), uncertainty, cv)
     return list(values)[flag.index] if flag else ""
 
 

@@ -1,4 +1,4 @@
-"""Groups ranked by one property, with what can be told apart."""
+"""Groups ranked by one property, with what differ significantly."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -39,7 +39,7 @@ class Row:
 
 @dataclass(frozen=True)
 class Ranking:
-    """Rows best first, every pair, and the sets that cannot be told apart (row numbers)."""
+    """Rows best first, all pairs, and the sets that do not differ significantly (row numbers)."""
 
     rows: tuple[Row, ...]
     pairs: tuple[Pair, ...]
@@ -57,7 +57,7 @@ class Ranking:
         return self._by_rows[min(first, second), max(first, second)]
 
     def apart(self, first: int, second: int) -> bool:
-        """Whether two rows can be told apart at the family-wise confidence."""
+        """Whether two rows differ significantly at the family-wise confidence."""
         p = self.pair(first, second)
         return p.basis != "none" and p.p < 1 - self.confidence
 

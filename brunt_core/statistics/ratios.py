@@ -43,7 +43,7 @@ def ratio_of_means(top: Summary, bottom: Summary, confidence: float = 0.95) -> R
     """Ratio of two independent means, by Fieller's theorem.
 
     The interval holds every θ with (a − θb)² ≤ t²(u_a² + θ²u_b²). Degrees of freedom by
-    Welch–Satterthwaite at the estimate. When t²u_b² ≥ b² the denominator cannot be told from
+    Welch–Satterthwaite at the estimate. When t²u_b² ≥ b² the denominator does not differ significantly from
     zero, the interval is unbounded, and none is given. Where it would reach below zero although
     both means are above, it is taken on the logarithm, θ · exp(± t·√(u_a²/a² + u_b²/b²)).
 

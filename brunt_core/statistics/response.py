@@ -27,7 +27,7 @@ class Optimum:
 
 @dataclass(frozen=True)
 class OddLevel:
-    """A level off the curve by more than its own scatter explains. ``alone`` when one specimen makes it."""
+    """A level off the curve by more than its own variation explains. ``alone`` when one specimen makes it."""
 
     level: float
     mean: float
@@ -42,7 +42,7 @@ class Response:
 
     ``coefficients`` by powers of the setting (a plateau: start, slope, setting where it levels off);
     ``p_none`` of the F test against no trend, corrected for three curves tried; ``lack_of_fit_p``
-    of the levels' means about the curve against the scatter within levels, ``None`` without
+    of the levels' means about the curve against the variation within levels, ``None`` without
     replicates or spare levels.
     """
 
@@ -71,7 +71,7 @@ class Response:
     def band(self, setting: float, confidence: float = 0.95) -> tuple[float, float] | None:
         """The curve's simultaneous band there, ŷ ± √(p·F)·u (Working and Hotelling).
 
-        ``None`` where there is nothing left to judge scatter by.
+        ``None`` where there is nothing left to judge variation by.
         """
         if self.freedom < 1:
             return None
@@ -97,7 +97,7 @@ def respond(
     None, straight, curved (second degree, from three levels on) and a plateau (straight, then level,
     from four levels on) are fitted by least squares; the simplest within two points of the least
     AICc wins where its F test against none, at 1 − ``confidence`` shared by the curves tried
-    (Bonferroni), tells it; else none: a curve is only said where it can be told. The optimum of a curve
+    (Bonferroni), tells it; else none: a curve is reported only where it is significant. The optimum of a curve
     is its vertex with Fieller's interval, of a plateau where it levels off with its likelihood
     interval, else the edge. Lack of fit by the usual F test; a level is odd when its mean lies off the
     curve through the others by more than t at Bonferroni's level.
@@ -361,7 +361,7 @@ def _where_level(
 
 
 def _odd(x: Any, y: Any, levels: Any, fit: _Fit, confidence: float) -> tuple[OddLevel, ...]:
-    """Levels whose mean lies off the curve through the others, judged by the scatter within levels.
+    """Levels whose mean lies off the curve through the others, judged by the variation within levels.
 
     One at a time, the farthest first, so that one odd level does not make its neighbours odd.
     """
@@ -412,7 +412,7 @@ def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
 
     >>> r = respond([1, 1, 2, 2, 3, 3], [10, 10.4, 10.3, 9.9, 10.1, 10.2])
     >>> in_words(r, "Nozzle temperature", "°C")[0]
-    'Nozzle temperature makes no difference that can be told.'
+    'Nozzle temperature has no significant effect.'
     """
 
     def told(value: float) -> str:
@@ -421,11 +421,9 @@ def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
     said = []
     o = found.optimum
     if found.model == NONE or o is None:
-        said.append(f"{setting} makes no difference that can be told.")
+        said.append(f"{setting} has no significant effect.")
     elif o.at_edge:
-        said.append(
-            f"{setting}: best at {told(o.value)}, the edge of what was tried: go on beyond it."
-        )
+        said.append(f"{setting}: best at {told(o.value)}, the end of the range: test beyond it.")
     else:
         ends = [
             f"from {told(o.low)}" if o.low is not None else "open below",
@@ -435,12 +433,14 @@ def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
         said.append(f"{setting}: {kind} {told(o.value)} ({' '.join(ends)}).")
     for odd in found.odd:
         why = (
-            "one specimen makes it: look at it before believing the dip"
+            "caused by one specimen: check it before trusting the dip"
             if odd.alone
-            else f"more than its scatter explains ({p_value(odd.p)}): it is real, and no smooth curve"
+            else f"more than the variation explains ({p_value(odd.p)}): real, and not a smooth curve"
         )
-        said.append(f"{told(odd.level)} lies off the curve: {why}.")
+        said.append(f"{told(odd.level)} is off the curve: {why}.")
     p = found.lack_of_fit_p
     if p is not None and p < 0.05 and not found.odd:
-        said.append(f"The levels leave the curve by more than their scatter ({p_value(p)}).")
+        said.append(
+            f"The levels deviate from the curve by more than their variation ({p_value(p)})."
+        )
     return said

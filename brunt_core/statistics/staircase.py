@@ -34,7 +34,7 @@ def median_level(trials: Sequence[Trial]) -> Median:
     Observation(lower=0.4, upper=0.5)
     """
     if not trials:
-        raise InputError("No drop is noted yet.")
+        raise InputError("No drop recorded yet.")
     passed = [level for level, failed in trials if not failed]
     failing = [level for level, failed in trials if failed]
     if not failing:

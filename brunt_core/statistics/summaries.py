@@ -1,4 +1,4 @@
-"""One group's summary: mean, scatter and interval, with bounded readings given their due."""
+"""One group's summary: mean, variation and interval, with bounded readings given their due."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -68,18 +68,18 @@ def summarise(
     Parameters: observations in any one unit; ``confidence`` between 0 and 1; ``rounding`` the
     standard uncertainty that the step of the display gives each reading by itself, in that unit
     (JCGM 100 F.2.2.1). It enters the standard error, so that readings rounded to one value do not
-    pass for readings without scatter; what is common to all of a rig does not.
+    pass for readings without variation; what is common to all of a rig does not.
 
     With exact readings only: the sample mean, s with n − 1, and mean ± t·√(s²/n + u_r²) (ISO 2602),
     where u_r² = u²/n + max(u² − s², 0)·(1 − 1/n): rounding averages out only where the readings
-    scatter over more than a step, else all may be off by the same.
+    variation over more than a step, else all may be off by the same.
     Where that would reach below zero although every reading is above, the interval is taken on the
     logarithm, mean · exp(± t·u/mean), which cannot; with one that failed at nothing it ends at zero.
     With one-sided readings and at least two others: maximum likelihood for a normal distribution,
     σ enlarged by √(n/(n−1)), the standard error from the observed information, and t with one
     degree of freedom less than the number that broke. With fewer: the bound that
     every one of them bears out (the smallest "at least", the largest "at most"), and no interval. A reading between two values counts as the
-    middle, its width added to the scatter as a rectangular distribution.
+    middle, its width added to the variation as a rectangular distribution.
 
     >>> s = summarise([Observation.exact(v) for v in (28.0, 30.0, 26.0, 31.0, 25.0)])
     >>> s.mean, round(s.sd, 6), round(s.low, 4)
@@ -130,7 +130,7 @@ def summarise_many(
     """The same as :func:`summarise` for many groups of exact readings at once.
 
     Parameters: readings of all groups one after the other; how many each group has, 1 or more; the
-    rest as there. A group of one has a mean and no scatter (not a number).
+    rest as there. A group of one has a mean and no variation (not a number).
     Raises :class:`InputError` for sizes that do not fit the readings.
     Source: :func:`summarise`, which it equals in the property tests.
 
@@ -161,7 +161,7 @@ def summarise_many(
 
 def _of_rounding(rounding: float, sd: float, n: int) -> float:
     """Variance of a mean of n that rounding leaves open: it averages out only as far as the readings
-    scatter over more than a step; where they do not, all may be off by the same."""
+    variation over more than a step; where they do not, all may be off by the same."""
     alike = max(rounding**2 - sd**2, 0.0)
     return rounding**2 / n + alike * (1 - 1 / n)
 

@@ -33,13 +33,13 @@ class Trend:
     weekly: float
     low: float
     high: float
-    scatter: float
+    sd: float
     odd: str = ""
     alone: bool = False
 
     @property
     def told(self) -> bool:
-        """Whether the change can be told from none."""
+        """Whether the change is significant."""
         return not self.low <= 0 <= self.high
 
     def at(self, age: float) -> float:
@@ -85,7 +85,7 @@ def trend(points: Sequence[Aged], confidence: float = 0.95) -> Trend | None:
         slope / start,
         (slope - reach) / start,
         (slope + reach) / start,
-        scatter=sigma / start,
+        sd=sigma / start,
         odd=odd.code if odd else "",
         alone=bool(odd) and _alone(points, odd, left, sigma),
     )
@@ -126,13 +126,13 @@ def in_words(found: Trend) -> str:
     low, high = sorted((abs(found.low) * 100, abs(found.high) * 100))
     if not found.told:
         ends = (found.low * 100, found.high * 100)
-        said = f"No change with age can be told: {ends[0]:+.1f} to {ends[1]:+.1f} % a week."
+        said = f"No significant change with age: {ends[0]:+.1f} to {ends[1]:+.1f} % a week."
         said = said.replace("-", "−")
     else:
         verb = "loses" if found.weekly < 0 else "gains"
         said = f"It {verb} {abs(found.weekly) * 100:.1f} % a week ({low:.1f} to {high:.1f} %)."
     if found.odd and found.alone:
-        said += f" {found.odd} lies off the line and its fellows of that age do not: it looks like a flaw of one print, not like ageing."
+        said += f" {found.odd} is off the line while the others of that age are not: probably a flaw of one print, not ageing."
     elif found.odd:
-        said += f" {found.odd} lies off the line."
+        said += f" {found.odd} is off the line."
     return said

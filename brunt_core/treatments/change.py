@@ -46,7 +46,7 @@ class AxisChange:
 
     @property
     def told(self) -> bool:
-        """Whether the change can be told from none."""
+        """Whether the change is significant."""
         return self.low is not None and self.high is not None and not self.low <= 0 <= self.high
 
 
@@ -157,7 +157,7 @@ def sentences(changes: Sequence[AxisChange], distortions: Mapping[str, Distortio
     """What sizes and shape mean for a comparison of strength and for the next print.
 
     >>> sentences([], {"A": Distortion(0.02, None)})[0]
-    'A is bowed or slanted beyond the limit: its strength is doubtful.'
+    'A is bowed or out of square beyond the limit: its strength is doubtful.'
     """
     said = []
     doubtful = [code for code, d in distortions.items() if d.doubtful]
@@ -165,12 +165,12 @@ def sentences(changes: Sequence[AxisChange], distortions: Mapping[str, Distortio
         verb = "is" if len(doubtful) == 1 else "are"
         whose = "its" if len(doubtful) == 1 else "their"
         said.append(
-            f"{', '.join(doubtful)} {verb} bowed or slanted beyond the limit: {whose} strength is doubtful."
+            f"{', '.join(doubtful)} {verb} bowed or out of square beyond the limit: {whose} strength is doubtful."
         )
     incurable = [code for code, d in distortions.items() if d.incurable]
     if incurable:
         said.append(
-            f"{', '.join(incurable)}: bent too far for a factor to cure. Hold the parts, or heat slower."
+            f"{', '.join(incurable)}: bow is too large for a scale factor. Clamp the parts, or heat more slowly."
         )
     section = [c for c in changes if c.key in ("width", "thickness", "diameter")]
     grown = 1.0
@@ -186,7 +186,7 @@ def sentences(changes: Sequence[AxisChange], distortions: Mapping[str, Distortio
     if uneven:
         axes = ", ".join(c.axis for c in uneven)
         said.append(
-            f"On {axes} the pieces differ by more than half of the change: a factor mends the mean only."
+            f"On {axes} the pieces differ by more than half of the change: a scale factor corrects only the mean."
         )
     return said
 

@@ -77,7 +77,7 @@ class Uptake:
     per_second: float
     per_second_low: float | None
     per_second_high: float | None
-    scatter: float
+    sd: float
 
     def mass(self, time: float) -> float:
         """The fitted mass at a time in s."""
@@ -97,7 +97,7 @@ def fit_uptake(weighings: Sequence[Weighing], confidence: float = 0.95) -> Uptak
     """Fit m(t) = m₀ + (m∞ − m₀)·uptake(k·t) by least squares.
 
     Parameters: weighings in order of time, the first at the start. Returns ``None`` with fewer than
-    four, or where the mass does not change beyond its own scatter.
+    four, or where the mass does not change beyond its own standard deviation.
 
     For a given k the model is linear in m₀ and m∞, so k is searched on a grid of its logarithm and
     polished, and the bounds are those of the profile: every k, and every m∞ under some k, whose sum
@@ -145,7 +145,7 @@ def fit_uptake(weighings: Sequence[Weighing], confidence: float = 0.95) -> Uptak
         per_second=k,
         per_second_low=None if open_below else float(points[0]),
         per_second_high=None if open_above else float(points[-1]),
-        scatter=sqrt(variance),
+        sd=sqrt(variance),
     )
 
 
@@ -177,16 +177,16 @@ def settled(
     rate: float = RATE,
     over: float = OVER,
     reference: float = 0.0,
-    scatter: float = 0.0,
+    sd: float = 0.0,
 ) -> Settled:
     """Whether the mass changes by less than ``rate`` over at least ``over``, from when on.
 
     Parameters: weighings in order; ``rate`` as a share of the reference mass per second (0.01 % a
     day unless said); ``over`` the least time in s it is judged over; ``reference`` in kg, the first
-    mass where it is zero; ``scatter`` the standard deviation of one weighing in kg, where it is
+    mass where it is zero; ``sd`` the standard deviation of one weighing in kg, where it is
     known. The change in a window is the slope of a straight line through its weighings. It is
     settled from the end of the first window after which every window is steady. Where the scale's
-    step, or 2√2 of the scatter, is more than the rate allows in the window, such a change passes,
+    step, or 2√2 of the standard deviation, is more than the rate allows in the window, such a change passes,
     and ``coarse`` says that the scale could not show less.
     Source: constant mass as in ISO 62 and ISO 1110 (recalled), their limits left to the user.
 
@@ -199,7 +199,7 @@ def settled(
     masses = np.array([w.mass for w in weighings])
     base = reference or (float(masses[0]) if len(masses) else 1.0)
     step = step_of([float(m) for m in masses]) if len(masses) else 0.0
-    shown = max(step * 1.000001, 2 * sqrt(2) * scatter)
+    shown = max(step * 1.000001, 2 * sqrt(2) * sd)
     allowed = max(rate * over * base, shown)
     coarse = shown > rate * over * base
     steady_since: float | None = None

@@ -14,7 +14,7 @@ STRONGER, WEAKER, OPEN, BOUND, UNTOLD = "more", "less", "open", "bound", "untold
 class Effect:
     """A treated group against its control in one property.
 
-    ``verdict`` is more, less, open (cannot be told), bound (only a bound is known) or untold (too
+    ``verdict`` is more, less, open (no significant difference), bound (only a bound is known) or untold (too
     few); ``good`` whether a told change is for the better, ``None`` where nothing is told.
     """
 
@@ -80,15 +80,15 @@ def _effect(treated: Summary, control: Summary, better: str, confidence: float) 
         words = f"{word} by {ends[0]:.0f} to {ends[1]:.0f} %"
         return Effect(ratio, treated, control, STRONGER if more else WEAKER, good, words)
     most = max(abs(low), abs(high))
-    words = f"cannot be told: {low:+.0f} to {high:+.0f} %, so no change larger than {most:.0f} %"
+    words = f"not significant: {low:+.0f} to {high:+.0f} %, so no change larger than {most:.0f} %"
     return Effect(ratio, treated, control, OPEN, None, words.replace("-", "−"))
 
 
 def _without_interval(ratio: Ratio) -> tuple[str, bool | None, str]:
     if ratio.sign in ("≥", "≤"):
         most = "at least" if ratio.sign == "≥" else "at most"
-        return BOUND, None, f"{most} {ratio.value:.2f} times, a bound: some held"
-    return UNTOLD, None, "too few to tell: two of each are the least"
+        return BOUND, None, f"{most} {ratio.value:.2f} times, a bound: some did not fail"
+    return UNTOLD, None, "too few: at least two of each are needed"
 
 
 def in_a_sentence(found: Mapping[str, Effect]) -> str:
@@ -111,7 +111,7 @@ def in_a_sentence(found: Mapping[str, Effect]) -> str:
     if bad:
         parts.append(f"{'worse' if parts else 'Worse'} in {_listed(bad)}")
     if open_ones:
-        no = "no change can be told" if parts else "No change can be told"
+        no = "no significant change" if parts else "No significant change"
         parts.append(f"{no} in {_listed(open_ones)}")
     return ", ".join(parts) + "."
 

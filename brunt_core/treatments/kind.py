@@ -32,7 +32,7 @@ class Kind:
     """A kind of treatment.
 
     ``group`` sorts the library; ``of`` is what goes in: specimens or a lot; ``event`` how it stands
-    in a life (treated or conditioned); ``vessel`` what it happens in; ``packed`` whether parts lie
+    in a history (treated or conditioned); ``vessel`` what it happens in; ``packed`` whether parts lie
     in a pack with a core.
     """
 

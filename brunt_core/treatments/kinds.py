@@ -14,12 +14,12 @@ HOT_WATER = "Hot water scalds: tongs, lower the parts slowly, nobody leans over.
 FUMES = "Warm plastic gives off fumes, scorched plastic worse ones: ventilate, stop when it smokes."
 SOLVENT = (
     "Solvent vapour burns and bursts: no ignition source, never a sealed box, outdoors or a hood; "
-    "gloves and eyes; let it gas out before it comes indoors."
+    "gloves and eyes; let it outgas before bringing it indoors."
 )
 SALT = "Salt dust corrodes and irritates; never water on a hot pack: it spits."
 COLD = "Cold metal and parts burn skin: gloves; frozen parts shatter: glasses."
 UV = "UV harms eyes and skin: shut the lamp off before opening, never look in."
-HUNG = "A hung load falls when it lets go: tray under it, feet clear."
+HUNG = "A hanging load falls when the specimen breaks: tray under it, feet clear."
 
 
 def _heat(default: str, label: str = "Temperature") -> Input:
@@ -44,12 +44,12 @@ def _quantity(key: str, label: str, dimension: str, unit: str, default: str) -> 
 
 
 def _settle(label: str) -> Step:
-    return Step("settle", label, "Leave it, weigh it", "settled", "time", attended=False)
+    return Step("settle", label, "Leave and weigh", "settled", "time", attended=False)
 
 
 _HELD = _choice("held", "How it is held", "free", "held flat", "clamped")
-_COOL = Step("cool", "Cool down shut", "Leave it shut", "time", 120.0, attended=False)
-_TAKE_OUT = Step("out", "Take out and measure", "Take them out", "key", 10.0)
+_COOL = Step("cool", "Cool in the closed oven", "Keep closed", "time", 120.0, attended=False)
+_TAKE_OUT = Step("out", "Take out and measure", "Take out", "key", 10.0)
 
 _KINDS = (
     Kind(
@@ -58,9 +58,9 @@ _KINDS = (
         "Feedstock",
         (_heat("65 °C"), _time("8 h", "Time"), _words("desiccant", "Desiccant, or fan")),
         (
-            Step("in", "Weigh and put in", "Weigh it, put it in"),
-            Step("dry", "Dry", "Leave it shut", "time", "time", "temperature", attended=False),
-            Step("out", "Weigh and seal", "Weigh it, seal it"),
+            Step("in", "Weigh and put in", "Weigh and put in"),
+            Step("dry", "Dry", "Keep closed", "time", "time", "temperature", attended=False),
+            Step("out", "Weigh and seal", "Weigh and seal"),
         ),
         (HOT_OVEN, FUMES, LOCAL),
         of="lot",
@@ -78,8 +78,8 @@ _KINDS = (
             _quantity("ramp", "Ramp", "heating_rate", "°C/min", ""),
         ),
         (
-            Step("in", "Put in cold", "Put them in cold", heat="", minutes=10.0),
-            Step("soak", "Soak", "Leave it shut", "time", "time", "temperature", attended=False),
+            Step("in", "Put in cold", "Put in cold", heat="", minutes=10.0),
+            Step("soak", "Soak", "Keep closed", "time", "time", "temperature", attended=False),
             _COOL,
             _TAKE_OUT,
         ),
@@ -115,8 +115,8 @@ _KINDS = (
             Step("in", "Put in cold, one by one", "One by one, cold", minutes=10.0),
             Step("heat", "Heat slowly", "Watch it: part them", "time", 30.0, "temperature"),
             Step("soak", "Soak", "Keep it at heat", "time", "time", "temperature", attended=False),
-            Step("out", "Take out, dry off, weigh", "Take them out, weigh", minutes=15.0),
-            Step("back", "Dry back", "Leave it, weigh it", "settled", 3 * 1440.0, attended=False),
+            Step("out", "Take out, dry off, weigh", "Take out, weigh", minutes=15.0),
+            Step("back", "Dry again", "Leave and weigh", "settled", 3 * 1440.0, attended=False),
         ),
         (HOT_WATER, LOCAL),
         vessel="bath",
@@ -140,16 +140,16 @@ _KINDS = (
             Step("pack", "Pack", "Pack them", minutes=20.0),
             Step(
                 "heat",
-                "Heat until the core is there",
-                "Leave it shut",
+                "Heat until core at temperature",
+                "Keep closed",
                 "core",
                 240.0,
                 "temperature",
                 attended=False,
             ),
-            Step("hold", "Hold", "Leave it shut", "time", "time", "temperature", attended=False),
-            Step("cool", "Cool shut", "Oven off, leave it shut", "time", 300.0, attended=False),
-            Step("wash", "Wash out, dry, weigh", "Wash them out", minutes=20.0),
+            Step("hold", "Hold", "Keep closed", "time", "time", "temperature", attended=False),
+            Step("cool", "Cool closed", "Oven off, keep closed", "time", 300.0, attended=False),
+            Step("wash", "Wash, dry, weigh", "Wash", minutes=20.0),
         ),
         (SALT, HOT_OVEN, FUMES, LOCAL),
         packed=True,
@@ -162,12 +162,12 @@ _KINDS = (
         (
             _choice("solvent", "Solvent", "acetone", "isopropanol"),
             _time("15 min", "Time in vapour"),
-            _quantity("gassing", "Gas out", "time", "h", "24 h"),
+            _quantity("gassing", "Outgas", "time", "h", "24 h"),
         ),
         (
-            Step("in", "Hang them in", "Hang them, none touching"),
+            Step("in", "Hang them in", "Hang, not touching"),
             Step("vapour", "In vapour", "Stand by, watch the skin", "time", "time"),
-            Step("gas", "Gas out", "Leave it in the open", "time", "gassing", attended=False),
+            Step("gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False),
             _TAKE_OUT,
         ),
         (SOLVENT, LOCAL),
@@ -181,11 +181,11 @@ _KINDS = (
         (
             _choice("solvent", "Solvent", "acetone", "isopropanol"),
             _quantity("coats", "Coats", "number", "", "1"),
-            _quantity("gassing", "Gas out", "time", "h", "24 h"),
+            _quantity("gassing", "Outgas", "time", "h", "24 h"),
         ),
         (
-            Step("brush", "Brush all sides", "Brush it, evenly", minutes=15.0),
-            Step("gas", "Gas out", "Leave it in the open", "time", "gassing", attended=False),
+            Step("brush", "Brush all sides", "Brush evenly", minutes=15.0),
+            Step("gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False),
             _TAKE_OUT,
         ),
         (SOLVENT, LOCAL),
@@ -203,7 +203,7 @@ _KINDS = (
         ),
         (
             Step("wash", "Wash", "Keep it moving", "time", "time"),
-            Step("dry", "Blow dry, let stand", "Let it stand dry", "time", 30.0, attended=False),
+            Step("dry", "Blow dry, let stand", "Let dry", "time", 30.0, attended=False),
         ),
         (RESIN, SOLVENT, LOCAL),
         vessel="bath",
@@ -228,7 +228,7 @@ _KINDS = (
                 "temperature",
                 attended=False,
             ),
-            Step("turn", "Turn, other side", "Turn them, lamp on", "time", "time", "temperature"),
+            Step("turn", "Turn, other side", "Turn over, lamp on", "time", "time", "temperature"),
             _TAKE_OUT,
         ),
         (UV, RESIN, LOCAL),
@@ -240,7 +240,7 @@ _KINDS = (
         "Keep dry as printed",
         "Conditioning",
         (_time("24 h", "At least"), _words("desiccant", "Desiccant", "silica gel")),
-        (Step("in", "Seal in dry box", "Seal them in"), _settle("Kept dry")),
+        (Step("in", "Seal in dry box", "Seal"), _settle("Kept dry")),
         (LOCAL,),
         vessel="box",
         event="conditioned",
@@ -256,7 +256,7 @@ _KINDS = (
             _quantity("humidity", "Humidity", "ratio", "%", "50 %"),
             _time("88 h", "At least"),
         ),
-        (Step("in", "Lay out, weigh one", "Lay them out, weigh one"), _settle("Stand")),
+        (Step("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
         (LOCAL,),
         vessel="room",
         event="conditioned",
@@ -268,7 +268,7 @@ _KINDS = (
         "Acclimatise for weeks",
         "Conditioning",
         (_time("90 d", "At least"), _quantity("humidity", "Humidity", "ratio", "%", "50 %")),
-        (Step("in", "Lay out, weigh one", "Lay them out, weigh one"), _settle("Stand")),
+        (Step("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
         (LOCAL,),
         vessel="room",
         event="conditioned",
@@ -284,7 +284,7 @@ _KINDS = (
             _quantity("humidity", "Humidity", "ratio", "%", "62 %"),
             _time("7 d", "At least"),
         ),
-        (Step("in", "Weigh, put in", "Weigh one, put them in"), _settle("Stand")),
+        (Step("in", "Weigh, put in", "Weigh one, put in"), _settle("Stand")),
         (HOT_WATER, LOCAL),
         vessel="chamber",
         event="conditioned",
@@ -297,9 +297,9 @@ _KINDS = (
         "Conditioning",
         (_heat("23 °C", "Water"), _time("24 h", "Time")),
         (
-            Step("in", "Weigh, put in", "Weigh them, put them in"),
+            Step("in", "Weigh, put in", "Weigh and put in"),
             Step("soak", "Soak", "Leave it", "time", "time", "temperature", attended=False),
-            Step("out", "Wipe off, weigh", "Wipe them, weigh them"),
+            Step("out", "Wipe off, weigh", "Wipe and weigh"),
         ),
         (LOCAL,),
         vessel="bath",
@@ -313,11 +313,11 @@ _KINDS = (
         "Conditioning",
         (_heat("-20 °C"), _time("24 h", "At least")),
         (
-            Step("in", "Put in", "Put them in"),
+            Step("in", "Put in", "Put in"),
             Step(
                 "cold",
                 "Cold through",
-                "Leave it shut",
+                "Keep closed",
                 "time",
                 "time",
                 "temperature",
@@ -335,9 +335,9 @@ _KINDS = (
         "Conditioning",
         (_heat("60 °C"), _time("1 h", "At least")),
         (
-            Step("in", "Put in", "Put them in"),
+            Step("in", "Put in", "Put in"),
             Step(
-                "hot", "Hot through", "Leave it shut", "time", "time", "temperature", attended=False
+                "hot", "Hot through", "Keep closed", "time", "time", "temperature", attended=False
             ),
         ),
         (HOT_OVEN, LOCAL),
@@ -355,9 +355,9 @@ _KINDS = (
             _quantity("inspect", "Inspect every", "time", "d", "7 d"),
         ),
         (
-            Step("out", "Put out, take a photo", "Put them out"),
-            Step("stand", "Exposed", "Leave them", "time", "time", attended=False),
-            Step("in", "Bring in, take a photo, measure", "Bring them in"),
+            Step("out", "Put out, take a photo", "Put outside"),
+            Step("stand", "Exposed", "Leave", "time", "time", attended=False),
+            Step("in", "Bring inside, take a photo, measure", "Bring inside"),
         ),
         (HUNG, LOCAL),
         vessel="place",

@@ -69,7 +69,7 @@ def read_log(
     kept = [LogRow(t - rows[0][0], v) for t, v in rows]
     for a, b in zip(kept, kept[1:], strict=False):
         if a.time == b.time and a.value != b.value:
-            raise InputError(f"Two unlike rows stand at {time_words(a.time)}.", "time")
+            raise InputError(f"Two different rows at {time_words(a.time)}.", "time")
     kept = [r for i, r in enumerate(kept) if i == 0 or r.time != kept[i - 1].time]
     return Log(tuple(kept), began, tuple(_gaps(kept)))
 
@@ -105,7 +105,7 @@ def _moments(
     if all(_STAMP.match(t) for t in texts):
         stamps = [_stamp(line, t) for line, t, _ in cells]
         if len({s.tzinfo is None for s in stamps}) > 1:
-            raise InputError("Some dates name their zone and some do not.", "time")
+            raise InputError("Some dates have a time zone and some do not.", "time")
         return [(s - stamps[0]).total_seconds() for s in stamps], min(stamps)
     if all(_CLOCK.match(t) for t in texts):
         return _clocks(cells), None
@@ -162,7 +162,7 @@ def _gaps(rows: Sequence[LogRow]) -> list[str]:
         return []
     usual = sorted(steps)[len(steps) // 2]
     return [
-        f"Nothing is noted between {time_words(a.time, 3)} and {time_words(b.time, 3)}."
+        f"No data between {time_words(a.time, 3)} and {time_words(b.time, 3)}."
         for a, b in zip(rows, rows[1:], strict=False)
         if b.time - a.time > _WIDE * usual and b.time < 2 * a.time
     ]

@@ -82,19 +82,19 @@ def moisture(
     """
     rows = sorted(weighings, key=lambda w: w.time)
     if len(rows) < 2:
-        raise InputError("One weighing says nothing of a change: weigh again.", "mass")
+        raise InputError("One weighing cannot show a change: weigh again.", "mass")
     for w in rows:
         if w.mass <= 0:
             raise InputError("A mass must be more than zero.", "mass")
         if dry and w.mass < dry * (1 - _BELOW_DRY):
             raise InputError(
-                f"{render(w.mass, 'mass', 'g', 5)} at {time_words(w.time, 3)} lies below the dry mass of "
+                f"{render(w.mass, 'mass', 'g', 5)} at {time_words(w.time, 3)} is below the dry mass of "
                 f"{render(dry, 'mass', 'g', 5)}: one of the two is wrong.",
                 "mass",
             )
     fit = fit_uptake(rows)
     reference = dry or rows[0].mass
-    judged = settled(rows, rate, over, reference, fit.scatter if fit else 0.0)
+    judged = settled(rows, rate, over, reference, fit.sd if fit else 0.0)
     remarks = list(_remarks(rows, fit, judged, over))
     settles = settles_at(fit, rate, reference) if fit else None
     return Moisture(
@@ -115,12 +115,12 @@ def _remarks(
     if fit is None:
         few = len(rows) < LEAST
         said.append(
-            f"{len(rows)} weighings are too few to foresee where it ends; {LEAST} are the least."
+            f"{len(rows)} weighings are too few to predict the end value; at least {LEAST} are needed."
             if few
-            else "The mass does not change by more than it scatters: nothing to foresee."
+            else "The mass does not change by more than its variation: nothing to predict."
         )
     elif fit.end_low is None or fit.end_high is None:
-        said.append("The curve has not bent yet: where it ends is open on one side.")
+        said.append("The curve has not bent yet: the end value is bounded on one side only.")
     if rows[-1].time - rows[0].time < over:
         said.append(
             f"Weighed over {time_words(rows[-1].time - rows[0].time, 3)}; whether it is settled is judged "
@@ -128,5 +128,5 @@ def _remarks(
         )
         said = said[:1] if fit is None else said
     if judged.coarse and judged.settled:
-        said.append("Settled as far as this scale shows: its step, or its scatter, is coarser.")
+        said.append("Constant mass within the resolution of this scale.")
     return said

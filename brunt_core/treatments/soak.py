@@ -58,7 +58,7 @@ def approach(
     terms have died (the lag is where the law meets the first temperature). It is fitted by least
     squares to the readings past 15 % of the first gap; for a given τ it is linear in A, so τ is
     searched on a grid of its logarithm. The crossing is t* = τ·ln(A/gap), its bounds those of the
-    profile with n − 2 degrees of freedom, the scatter never below the step of the thermometer over
+    profile with n − 2 degrees of freedom, the standard deviation never below the step of the thermometer over
     √12. With fewer than three such readings nothing is predicted and the remark says so.
 
     Raises :class:`InputError` for a gap that is not positive, readings out of order, or a core that
@@ -91,7 +91,7 @@ def approach(
 
 def _few(n: int) -> str:
     return (
-        f"Too few readings to predict: {n} since the core began to follow, {LEAST} are the least."
+        f"Too few readings to predict: {n} since the core began to follow, at least {LEAST} needed."
     )
 
 

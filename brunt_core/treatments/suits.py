@@ -127,10 +127,10 @@ def _heat(
         yield Objection(
             thin,
             f"{name} is amorphous and softens near {render(softens, 'temperature', '°C')}: "
-            f"{size} sag at {spoken}. Hold them, or stay below.",
+            f"{size} sag at {spoken}. Support them, or stay below.",
         )
     if softens and heat > softens + 40 and kind.group == "Conditioning":
-        yield Objection(True, f"{spoken} is hotter than {name} bears: it sags before the test.")
+        yield Objection(True, f"{spoken} is hotter than {name} can bear: it sags before the test.")
     limit = _MARKS.get(part.mark)
     if limit and heat > limit:
         yield Objection(

@@ -76,7 +76,7 @@ def _waiting(draft: PlanDraft) -> tuple[float, list[str]]:
         asks = asks_of(zip(draft.factors, c.levels, strict=True))
         own = float((asks.get("age") or {}).get("seconds") or 0.0)
         for step in (*asks.get("treatments", ()), *([asks["state"]] if asks.get("state") else ())):
-            if step.get("owes") and step.get("duration") is None:
+            if step.get("outstanding") and step.get("duration") is None:
                 unknown.append(step["what"])
             own += float(step.get("duration") or 0.0)
         longest = max(longest, own)

@@ -1,4 +1,4 @@
-"""The curves of what n can tell, one for each question of the plan."""
+"""The curves of power over n, one for each question of the plan."""
 
 from collections.abc import Sequence
 from typing import Any

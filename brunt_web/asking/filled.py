@@ -68,7 +68,7 @@ def typed_from_campaign(campaign: Campaign) -> QueryDict:
             "power": f"{campaign.power * 100:g}",
             "confidence": f"{campaign.confidence * 100:g}",
             "loss": f"{campaign.loss * 100:g}",
-            "scatter": f"{campaign.scatter * 100:g}" if campaign.scatter else "",
+            "cv": f"{campaign.cv * 100:g}" if campaign.cv else "",
             "wanted": f"{campaign.wanted * 100:g}" if campaign.wanted else "",
             "recipe": str(campaign.recipe_id or ""),
             "printer": str(campaign.printer_id or ""),
@@ -105,7 +105,7 @@ def _factors_into(typed: QueryDict, campaign: Campaign) -> None:
 
 
 def _dropped_into(typed: QueryDict, campaign: Campaign) -> None:
-    """Combinations that the plan left out stay left out when it is looked at again."""
+    """Combinations that the plan excluded stay excluded when it is looked at again."""
     made = {str(c) for c in campaign.conditions.all()}
     try:
         every = AskForm(campaign.workshop, typed, campaign).draft().every

@@ -29,7 +29,7 @@ class NumbersForm(forms.Form):
     question = forms.CharField(required=False, max_length=2000)
     replicates = NumberField(1, 100, only_whole=True)
     wanted = NumberField(0, 200)
-    scatter = NumberField(0, 200)
+    cv = NumberField(0, 200)
     loss = NumberField(0, 80)
     power = NumberField(50, 99)
     confidence = NumberField(50, 99.9)
@@ -210,7 +210,7 @@ class AskForm:
             material=materials[0] if len(materials) == 1 else None,
             recipe=self.base_recipe,
             printer=_chosen(self.printers, self.typed.get("printer", "")),
-            scatter=share("scatter", 0) or None,
+            cv=share("cv", 0) or None,
             wanted=share("wanted", 0) or None,
             power=share("power", 80),
             loss=share("loss", 0),

@@ -40,7 +40,7 @@ def campaign_confounders(
 ) -> list[Finding]:
     """What differs between the campaign's conditions and is not a factor, as things stand now.
 
-    Recipes, lots, printers and geometry as planned, and as really made where they are made; rigs,
+    Recipes, lots, printers and geometry as planned, and as really made where they exist; rigs,
     speeds, states, operators and weeks of the tests; plates that stand for a condition; and every
     specimen that was not made or tested as planned. A fixed number of queries.
     """
@@ -249,7 +249,7 @@ def _tested(
 def _plates(
     made: Sequence[tuple[int, int, dict[str, Any]]], names: Mapping[int, str]
 ) -> list[Finding]:
-    """Conditions that cannot be told from the plate they lay on."""
+    """Conditions that are confounded with their plate."""
     on: dict[str, list[str]] = defaultdict(list)
     for condition, _, row in made:
         if row.get("plate"):
@@ -261,8 +261,8 @@ def _plates(
     return [
         Finding(
             "plate",
-            f"Plate and condition cannot be told apart ({where}).",
-            "Print two plates of each, so that a bad plate does not pass for a bad condition.",
+            f"Plate and condition are confounded ({where}).",
+            "Print two plates of each, so that a bad plate is not mistaken for a bad condition.",
         )
     ]
 
@@ -277,7 +277,7 @@ def _deviations(away: Sequence[Away], names: Mapping[int, str]) -> list[Finding]
         Finding(
             f"away {condition} {says}"[:160],
             f"{names.get(condition, '')}: {says} ({_codes(codes)}).",
-            "Mend it (print or test again as planned), or accept it with a reason.",
+            "Fix it (print or test again as planned), or accept it with a reason.",
         )
         for (condition, says), codes in found.items()
     ]

@@ -1,4 +1,4 @@
-"""What a draft comes to: conditions, what n can tell, cost, what else differs. Stores nothing."""
+"""What a draft comes to: conditions, power, cost, confounders. Stores nothing."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -19,15 +19,15 @@ from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
-from brunt_web.checks.models import CheckBar
+from brunt_web.checks.models import CheckStandard
 from brunt_web.checks.queries import lacking
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.samples import pooled_scatter
+from brunt_web.testing.samples import pooled_cv
 
 
 @dataclass(frozen=True)
-class Scatter:
+class ExpectedCv:
     """The expected coefficient of variation of one property, and where it comes from."""
 
     procedure: Procedure
@@ -82,7 +82,7 @@ class PlanView:
     conditions: int
     specimens: int
     spares: int
-    scatters: list[Scatter]
+    cvs: list[ExpectedCv]
     answers: list[Answer]
     estimate: Estimate
     plates: int | None
@@ -93,12 +93,12 @@ class PlanView:
     fractions: list[int]
     lots: list[tuple[Lot, float | None]]
     planned: list[Planned] = field(default_factory=list)
-    checks: list[CheckBar] = field(default_factory=list)
+    checks: list[CheckStandard] = field(default_factory=list)
 
     @property
-    def scatter(self) -> Scatter | None:
+    def cv(self) -> ExpectedCv | None:
         """The worst of the properties: what is said of n is said for it."""
-        return max(self.scatters, key=lambda s: s.value, default=None)
+        return max(self.cvs, key=lambda s: s.value, default=None)
 
 
 def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
@@ -108,7 +108,7 @@ def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
     lots = list(
         Lot.objects.filter(workshop=workshop, archived_at__isnull=True).select_related("material")
     )
-    scatters = expected_scatters(draft, workshop)
+    cvs = expected_cvs(draft, workshop)
     planned = _planned(draft, kept, lots)
     total = estimate([p.demand for p in planned])
     seen = [(c, c.name not in draft.dropped) for c in (draft.every if draft.factors else [])]
@@ -118,11 +118,11 @@ def evaluate(draft: PlanDraft, workshop: Workshop) -> PlanView:
         conditions=len(kept),
         specimens=total.specimens,
         spares=draft.spares,
-        scatters=scatters,
-        answers=_answers(draft, scatters, len(kept)),
+        cvs=cvs,
+        answers=_answers(draft, cvs, len(kept)),
         estimate=total,
         plates=_plates(draft, planned),
-        savings=_savings(draft, planned, scatters),
+        savings=_savings(draft, planned, cvs),
         marks=_marks(draft, planned, lots),
         aliases=fraction.aliases if fraction else (),
         resolution=fraction.resolution if fraction else None,
@@ -138,23 +138,23 @@ def _materials(draft: PlanDraft) -> set[int]:
     return levels | ({draft.material.pk} if draft.material else set())
 
 
-# -- what n can tell ----------------------------------------------------------------------------
+# -- power ----------------------------------------------------------------------------
 
 
-def expected_scatters(draft: PlanDraft, workshop: Workshop) -> list[Scatter]:
+def expected_cvs(draft: PlanDraft, workshop: Workshop) -> list[ExpectedCv]:
     """Of each procedure's own property: typed; else pooled from earlier results of it; else usual."""
     found = []
     for procedure in draft.procedures:
-        if draft.scatter:
-            found.append(Scatter(procedure, draft.scatter, "as typed"))
+        if draft.cv:
+            found.append(ExpectedCv(procedure, draft.cv, "as typed"))
             continue
-        own = pooled_scatter(workshop, procedure) if procedure.pk else None
+        own = pooled_cv(workshop, procedure) if procedure.pk else None
         if own:
             words = f"pooled from {own.groups} of this workshop's own groups by the same procedure"
-            found.append(Scatter(procedure, own.value, words))
+            found.append(ExpectedCv(procedure, own.value, words))
         else:
-            words = "a usual figure for this test (common practice); type your own when you know it"
-            found.append(Scatter(procedure, procedure.method.scatter, words))
+            words = "a usual value for this test (common practice); type your own if you know it"
+            found.append(ExpectedCv(procedure, procedure.method.cv, words))
     return found
 
 
@@ -175,8 +175,8 @@ def numbers_of(factor: FactorDraft) -> tuple[float, ...]:
     return tuple(round((x or 0.0) * scale, 9) for x in numbers)
 
 
-def _answers(draft: PlanDraft, scatters: Sequence[Scatter], cells: int) -> list[Answer]:
-    worst = max((s.value for s in scatters), default=None)
+def _answers(draft: PlanDraft, cvs: Sequence[ExpectedCv], cells: int) -> list[Answer]:
+    worst = max((s.value for s in cvs), default=None)
     if worst is None or draft.replicates < 2 or cells < 2:
         return []
     return answers(
@@ -223,7 +223,7 @@ def _one(
     orientation = condition.asks.get("orientation") or p.orientation
     width, depth, height = standing(geometry, orientation)
     printed = material is None or material.form != "stock"
-    treated = any(t["owes"] for t in condition.asks.get("treatments", ()))
+    treated = any(t["outstanding"] for t in condition.asks.get("treatments", ()))
     try:
         share = solid_share(geometry, orientation, filling_of(plan.settings))
     except InputError:
@@ -298,11 +298,11 @@ def _plates(draft: PlanDraft, planned: Sequence[Planned]) -> int | None:
 
 
 def _savings(
-    draft: PlanDraft, planned: Sequence[Planned], scatters: Sequence[Scatter]
+    draft: PlanDraft, planned: Sequence[Planned], cvs: Sequence[ExpectedCv]
 ) -> list[Saving]:
     """For each level of a factor that would still have two left: what goes with it."""
     found = []
-    worst = max((s.value for s in scatters), default=None)
+    worst = max((s.value for s in cvs), default=None)
     for i, factor in enumerate(draft.factors):
         for k, level in enumerate(factor.levels) if len(factor.levels) > 2 else ():
             gone = estimate([p.demand for p in planned if p.combination.levels[i] == level])
@@ -321,18 +321,18 @@ def _savings(
     return found
 
 
-def _slope_without(draft: PlanDraft, i: int, k: int, scatter: float | None) -> float | None:
+def _slope_without(draft: PlanDraft, i: int, k: int, cv: float | None) -> float | None:
     """The least rise over the whole range that is still seen without the k-th level."""
     factors = varied(draft)
     numbers = factors[i].numbers
-    if scatter is None or draft.replicates < 2 or len(numbers) < 3 or draft.dropped:
+    if cv is None or draft.replicates < 2 or len(numbers) < 3 or draft.dropped:
         return None
     left = numbers[:k] + numbers[k + 1 :]
     factors[i] = Varied(factors[i].name, len(left), left)
     found = answers(
         factors,
         draft.replicates,
-        scatter,
+        cv,
         confidence=draft.confidence,
         wanted_power=draft.power,
     )
@@ -410,5 +410,5 @@ def _unlikely(
         if material and one.demand.printed:
             for _, sentence in unlikely(one.plan.kind, material.family, values(one.plan.settings)):
                 found.setdefault(sentence, []).append(one.combination.name)
-    remedy = "Past the usual may be just what is asked; look whether the unit is right."
+    remedy = "A value outside the usual range may be intended; check the unit."
     return [(s, remedy, tuple(dict.fromkeys(who))) for s, who in found.items()]

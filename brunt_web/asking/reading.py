@@ -27,7 +27,7 @@ def read_levels(
     labels = [x.label.lower() for x in levels]
     twice = next((x.label for x in levels if labels.count(x.label.lower()) > 1), None)
     if twice:
-        raise InputError(f"The level {twice} is there twice.", "levels")
+        raise InputError(f"The level {twice} is listed twice.", "levels")
     return tuple(levels)
 
 

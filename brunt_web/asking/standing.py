@@ -12,7 +12,7 @@ _PLAIN = {
     "power": "chance to see it, %",
     "confidence": "sure to, %",
     "loss": "lost, %",
-    "scatter": "scatter, %",
+    "cv": "variation, %",
     "wanted": "difference wanted, %",
     "design": "which combinations",
 }
@@ -32,7 +32,7 @@ def plan_words(workshop: Workshop, typed: QueryDict) -> dict[str, str]:
             stem = key.removesuffix("levels")
             called = str(typed.get(f"{stem}name") or typed.get(f"{stem}kind") or "a factor")
             said[called] = "; ".join(x.strip() for x in text.split(";") if x.strip())
-    said["left out"] = "; ".join(sorted(typed.getlist("drop")))
+    said["excluded"] = "; ".join(sorted(typed.getlist("drop")))
     return {k: v for k, v in said.items() if v}
 
 

@@ -70,7 +70,7 @@ def _plan(request: SeatedRequest, form: AskForm, campaign: Campaign | None) -> H
     if request.method == "POST" and form.is_valid():
         before = None if campaign else made_already(request.workshop, request.user, request.POST)
         if before:
-            messages.info(request, "These specimens were made already; this is their campaign.")
+            messages.info(request, "These specimens were created already; this is their campaign.")
             return redirect("rack", before.pk)
         try:
             made = start_campaign(
@@ -203,7 +203,7 @@ def _resolved_words(
 
 @require_GET
 def ask(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The plan: what n can tell, what it costs, what else differs, and the test order."""
+    """The plan: power, what it costs, confounders, and the test order."""
     return _ask_page(request, campaign_of(request.workshop, pk))
 
 
@@ -245,7 +245,7 @@ def take_off(request: SeatedRequest, pk: int, act: str) -> HttpResponse:
     except InputError as error:
         return _ask_page(request, campaign, error)
     shown = ", ".join(codes[:6]) + (" …" if len(codes) > 6 else "")
-    messages.success(request, f"Taken off the plan: {shown}.")
+    messages.success(request, f"Removed from the plan: {shown}.")
     return redirect("ask", pk)
 
 
@@ -259,7 +259,7 @@ def making(request: SeatedRequest, pk: int, condition: int) -> HttpResponse:
         change_plan.set_making(chosen, told["recipe"], told["lot"])
     except InputError as error:
         return _ask_page(request, campaign, error)
-    messages.success(request, f"{chosen}: recipe and lot are noted.")
+    messages.success(request, f"{chosen}: recipe and lot saved.")
     return redirect("ask", pk)
 
 

@@ -107,7 +107,7 @@ class PlanDraft:
     material: Material | None = None
     recipe: Recipe | None = None
     printer: Printer | None = None
-    scatter: float | None = None
+    cv: float | None = None
     wanted: float | None = None
     power: float = 0.8
     loss: float = 0.0
@@ -252,7 +252,7 @@ def _check_chain(draft: PlanDraft) -> None:
             raise InputError("A test can only follow another test of this plan.", "procedures")
         if known[first].spends:
             raise InputError(
-                f"{known[first].name} destroys the specimen: nothing can be done with it afterwards.",
+                f"{known[first].name} destroys the specimen: no further test is possible.",
                 "procedures",
             )
         if known[first].geometry.key != known[later].geometry.key:
@@ -273,7 +273,7 @@ def _check_chain(draft: PlanDraft) -> None:
             )
     if draft.procedures and not draft.heads:
         raise InputError(
-            "The tests follow one another in a ring; one must come first.", "procedures"
+            "The tests follow each other in a circle; one must come first.", "procedures"
         )
     _check_rings(draft)
 
@@ -285,6 +285,6 @@ def _check_rings(draft: PlanDraft) -> None:
             at = draft.after[at]
             if at in seen:
                 raise InputError(
-                    "The tests follow one another in a ring; one must come first.", "procedures"
+                    "The tests follow each other in a circle; one must come first.", "procedures"
                 )
             seen.add(at)

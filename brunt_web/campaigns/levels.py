@@ -1,6 +1,6 @@
 """What the levels of a condition ask for, gathered in one place: ``Condition.asks``.
 
-``settings`` recipe settings; ``speed`` in m/s; ``treatments`` and ``state`` with what is owed;
+``settings`` recipe settings; ``speed`` in m/s; ``treatments`` and ``state`` with what is outstanding;
 ``age`` in s; ``drying``; ``orientation``; ``design``; ``lot``; ``ticks`` for what only its own name says.
 """
 
@@ -20,7 +20,7 @@ class AsFactor(Protocol):
 
     @property
     def name(self) -> str:
-        """What it is called."""
+        """Name."""
 
     @property
     def setting(self) -> str:
@@ -44,7 +44,7 @@ class AsLevel(Protocol):
 
     @property
     def variant(self) -> SpecimenVariant | None:
-        """The workshop's own type it asks for."""
+        """The workshop's custom type it asks for."""
 
     @property
     def lot(self) -> Lot | None:
@@ -76,17 +76,17 @@ def _rate(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
 
 def _treatment(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
     meaning = read_meaning("treatment", level.label)
-    asks.setdefault("treatments", []).append(_owing(level.label, meaning))
+    asks.setdefault("treatments", []).append(_outstanding(level.label, meaning))
 
 
 def _state(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
-    asks["state"] = _owing(level.label, read_meaning("condition", level.label))
+    asks["state"] = _outstanding(level.label, read_meaning("condition", level.label))
 
 
-def _owing(what: str, meaning: Meaning) -> dict[str, Any]:
+def _outstanding(what: str, meaning: Meaning) -> dict[str, Any]:
     return {
         "what": what,
-        "owes": meaning.owes,
+        "outstanding": meaning.outstanding,
         "temperature": meaning.temperature,
         "duration": meaning.duration,
     }
@@ -94,7 +94,11 @@ def _owing(what: str, meaning: Meaning) -> dict[str, Any]:
 
 def _age(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:
     meaning = read_meaning("age", level.label)
-    asks["age"] = {"what": level.label, "seconds": meaning.value, "owes": meaning.owes}
+    asks["age"] = {
+        "what": level.label,
+        "seconds": meaning.value,
+        "outstanding": meaning.outstanding,
+    }
 
 
 def _drying(asks: dict[str, Any], factor: AsFactor, level: AsLevel) -> None:

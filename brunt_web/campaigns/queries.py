@@ -44,18 +44,20 @@ def columns_of(campaign: Campaign) -> list[CampaignProcedure]:
 
 
 def conditions_made(campaign: Campaign) -> list[Condition]:
-    """The campaign's conditions with what they are made with; few have a recipe or lot of their own."""
+    """The campaign's conditions with their recipe and lot; few have a recipe or lot of their own."""
     conditions = campaign.conditions.select_related("material")
     return list(conditions.prefetch_related("recipe", "lot"))
 
 
 def progress(campaign: Campaign) -> dict[str, int]:
-    """Counts for the beam: of specimens by how they are made, of turns by how they ended."""
+    """Counts for the stage bar: of specimens by how they were made, of turns by how they ended."""
     kinds = (
         Turn.objects.filter(campaign=campaign)
         .order_by()
         .values_list(
-            "state", "step", *(f"specimen__{k}" for k in ("made", "owes", "spare", "treated"))
+            "state",
+            "step",
+            *(f"specimen__{k}" for k in ("made", "outstanding", "spare", "treated")),
         )
         .annotate(n=Count("id"))
     )
@@ -67,14 +69,14 @@ def progress(campaign: Campaign) -> dict[str, int]:
 
 
 def _of_kind(
-    state: str, step: int, made: str, owes: str, spare: bool, treated: bool
+    state: str, step: int, made: str, outstanding: str, spare: bool, treated: bool
 ) -> dict[str, bool]:
     """Which counts a turn belongs to; those of specimens are taken at their first turn."""
     first = step == 0 and made == "made"
     return {
         "specimens": step == 0,
         "printed": first,
-        "owing": first and owes in ("treatment", "state") and not spare,
+        "outstanding": first and outstanding in ("treatment", "state") and not spare,
         "treated": first and treated,
         "tests": True,
         "tested": state in DONE,
@@ -92,12 +94,12 @@ def in_test_order(campaign: Campaign | int) -> QuerySet[Turn]:
 
 
 def fit(now: datetime) -> Q:
-    """Turns that can go to the bench by themselves: made, owing nothing, old enough, their turn come."""
+    """Turns that can go to the bench by themselves: made, nothing outstanding, old enough, their turn come."""
     return Q(
         Q(specimen__ready_at__isnull=True) | Q(specimen__ready_at__lte=now),
         state="waiting",
         open=True,
-        specimen__owes="",
+        specimen__outstanding="",
         specimen__spare=False,
     )
 
@@ -121,10 +123,12 @@ def _first(waiting: QuerySet[Turn]) -> Turn | None:
     return waiting.select_related("condition", "procedure", "specimen").first()
 
 
-def owing(campaign: Campaign, kinds: tuple[str, ...] = ("treatment", "state")) -> list[Specimen]:
+def outstanding(
+    campaign: Campaign, kinds: tuple[str, ...] = ("treatment", "state")
+) -> list[Specimen]:
     """Specimens that are made and still owe something before their test."""
     return list(
-        Specimen.objects.filter(campaign=campaign, made="made", owes__in=kinds, spent=False)
+        Specimen.objects.filter(campaign=campaign, made="made", outstanding__in=kinds, spent=False)
         .select_related("condition", "procedure__variant")
         .order_by("condition__position", "replicate")
     )

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 
 from brunt_core.quantities.rendering import time_words
-from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.campaigns.models import HistoryEvent, Specimen
 
 _TELLING = ("treated", "conditioned", "taken_out", "out_of_run")
 
@@ -37,8 +37,8 @@ class State:
         return {"conditioned": self.conditioned, "out": self.out, "words": self.words}
 
 
-def state_from(events: Iterable[LifeEvent], at: datetime) -> State:
-    """The state at a moment, from the events of a life in order of time; those taken back left aside."""
+def state_from(events: Iterable[HistoryEvent], at: datetime) -> State:
+    """The state at a moment, from the events of a history in order of time; those undone left aside."""
     treated: list[str] = []
     conditioned, left = "", None
     for e in events:
@@ -57,5 +57,5 @@ def state_from(events: Iterable[LifeEvent], at: datetime) -> State:
 
 def state_of(specimen: Specimen, at: datetime) -> State:
     """The state of one specimen at a moment. One query."""
-    rows = LifeEvent.objects.filter(specimen=specimen, kind__in=_TELLING, undone_at=None)
+    rows = HistoryEvent.objects.filter(specimen=specimen, kind__in=_TELLING, undone_at=None)
     return state_from(rows.order_by("at", "id"), at)

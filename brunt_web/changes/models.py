@@ -11,7 +11,7 @@ class Change(models.Model):
     """One row of one table as it was and as it became; written by the database alone.
 
     ``kind`` is the table, ``row`` its key there, ``act`` the transaction that did it; ``what`` is ``+``
-    made, ``~`` changed, ``-`` taken away; ``keys`` what the row belongs to; ``before`` and ``after`` hold
+    made, ``~`` changed, ``-`` deleted; ``keys`` what the row belongs to; ``before`` and ``after`` hold
     the columns that differ, or the whole row. Nobody (a command) where ``who`` is empty.
     """
 

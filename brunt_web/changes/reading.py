@@ -104,7 +104,7 @@ class Told:
     @property
     def verb(self) -> str:
         """What became of it."""
-        return {"+": "made", "-": "taken away"}.get(self.change.what, "changed")
+        return {"+": "made", "-": "deleted"}.get(self.change.what, "changed")
 
 
 @dataclass

@@ -64,18 +64,20 @@ def changes(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def back(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put back what was taken away."""
+    """Put back what was deleted."""
     try:
         change = put_back(request.workshop, pk)  # type: ignore[attr-defined]
     except InputError as problem:
         words = {
-            "title": "Not put back",
+            "title": "Not restored",
             "happened": str(problem),
-            "todo": "Go back to the changes and look what stands there now.",
+            "todo": "Go back to the changes and check the current values.",
         }
         return render(request, "interface/sorry.html", words, status=422)
     told = acts([change])
-    messages.success(request, f"The {told[0].rows[0].noun} is back." if told else "It is back.")
+    messages.success(
+        request, f"The {told[0].rows[0].noun} is restored." if told else "It is restored."
+    )
     return redirect(told[0].rows[0].url if told and told[0].rows[0].url else "changes")
 
 
@@ -134,7 +136,7 @@ def changes_json(request: HttpRequest) -> HttpResponse:
         {
             "at": c.at.isoformat(),
             "who": c.who.get_username() if c.who_id and c.who else None,
-            "what": {"+": "made", "-": "taken away"}.get(c.what, "changed"),
+            "what": {"+": "made", "-": "deleted"}.get(c.what, "changed"),
             "kind": c.kind,
             "row": c.row,
             "keys": c.keys,

@@ -1,1 +1,1 @@
-"""Check bars: a reference material under one procedure that runs through all campaigns."""
+"""Check standards: a reference material under one procedure that runs through all campaigns."""

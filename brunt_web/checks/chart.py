@@ -1,4 +1,4 @@
-"""A check bar's control chart, drawn: days along, the level and its limits, moving ranges below."""
+"""A check standard's control chart, drawn: days along, the level and its limits, moving ranges below."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -162,7 +162,7 @@ def verdict_of(found: Watched) -> tuple[str, str, bool]:
     """(what is so, what it rests on, whether something is wrong), in words."""
     points, unit = found.points, found.check.procedure.ranked_property.unit
     if not points:
-        return "Nothing tested yet", "Every test of this material under this procedure is a point here, in whichever campaign.", False  # fmt: skip
+        return "Nothing tested yet", "Every test of this material with this procedure, in any campaign, is a point here.", False  # fmt: skip
     last = found.stretches[-1]
     if last.chart is None:
         since = " since the last phase began" if last.because else ""
@@ -170,7 +170,7 @@ def verdict_of(found: Watched) -> tuple[str, str, bool]:
     own = last.chart
     rests = f"Level {figures(own.centre)} {unit}, limits {figures(own.lower)} to {figures(own.upper)} from {count_of(own.base, 'day')}"
     if own.rough:
-        rests += ", which is few: they are rough"
+        rests += ", which is few: the limits are rough"
     if own.shift:
         start = last.points[own.shift.start].day
         way = "down" if own.shift.by < 0 else "up"
@@ -180,7 +180,7 @@ def verdict_of(found: Watched) -> tuple[str, str, bool]:
     here = {s.at for s in own.signals}
     if len(last.points) - 1 in here:
         rule = next(s.words for s in own.signals if s.at == len(last.points) - 1)
-        advice = f"{rule[0].upper()}{rule[1:]}: test the check bar again before anything else."
+        advice = f"{rule[0].upper()}{rule[1:]}: test the check standard again before anything else."
         return f"Out on {last.points[-1].day:%-d %B %Y}", f"{advice} {rests}.", True
     single = f" {len(here)} single day{'s' if len(here) > 1 else ''} out." if here else ""
     return f"Steady over {count_of(len(last.points), 'day')}", f"{rests}.{single}", False

@@ -1,4 +1,4 @@
-"""What is typed around check bars."""
+"""What is typed around check standards."""
 
 from typing import Any
 
@@ -14,7 +14,7 @@ class CheckForm(forms.Form):
 
     material = forms.ModelChoiceField(Material.objects.none(), label="Reference material")
     procedure = forms.ModelChoiceField(Procedure.objects.none(), label="Procedure")
-    name = forms.CharField(required=False, max_length=80, label="What it is called")
+    name = forms.CharField(required=False, max_length=80, label="Name")
 
     def __init__(self, workshop: Workshop, *args: Any, **more: Any) -> None:
         super().__init__(*args, **more)

@@ -1,4 +1,4 @@
-"""The points of a check bar: a day's mean each, from every campaign, with what the chart says of them."""
+"""The points of a check standard: a day's mean each, from every campaign, with what the chart says of them."""
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
@@ -16,7 +16,7 @@ from brunt_core.comparability import comparability_key
 from brunt_core.planning.deviations import speed_words
 from brunt_core.statistics.control import LEAST, ControlChart, control_chart
 from brunt_web.campaigns.models import Turn
-from brunt_web.checks.models import CheckBar
+from brunt_web.checks.models import CheckStandard
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.testing.samples import Sample, samples
@@ -90,14 +90,14 @@ class Change:
         """In one sentence."""
         how = f"by {abs(self.by) * 100:.2g} % {'up' if self.by > 0 else 'down'}"
         why = f" ({self.because})" if self.because else ""
-        return f"the check bar “{self.check}” shifted {how} between {self.before:%-d %b %Y} and {self.on:%-d %b %Y}{why}"  # fmt: skip
+        return f"the check standard “{self.check}” shifted {how} between {self.before:%-d %b %Y} and {self.on:%-d %b %Y}{why}"  # fmt: skip
 
 
 @dataclass
 class Watched:
-    """A check bar with all its points."""
+    """A check standard with all its points."""
 
-    check: CheckBar
+    check: CheckStandard
     stretches: list[Stretch] = field(default_factory=list)
     held: int = 0
 
@@ -122,23 +122,23 @@ class Watched:
         return found
 
 
-def check_of(workshop: Workshop, pk: int) -> CheckBar:
-    """One check bar of the workshop, or 404."""
+def check_of(workshop: Workshop, pk: int) -> CheckStandard:
+    """One check standard of the workshop, or 404."""
     found = checks_of(workshop).filter(pk=pk).first()
     if found is None:
-        raise Http404("There is no such check bar in this workshop.")
+        raise Http404("There is no such check standard in this workshop.")
     return found
 
 
-def checks_of(workshop: Workshop) -> QuerySet[CheckBar]:
-    """All check bars, those put away too."""
-    return CheckBar.objects.filter(workshop=workshop).select_related(
+def checks_of(workshop: Workshop) -> QuerySet[CheckStandard]:
+    """All check standards, those archived too."""
+    return CheckStandard.objects.filter(workshop=workshop).select_related(
         "material", "procedure__rig", "procedure__variant"
     )
 
 
-def watched(check: CheckBar) -> Watched:
-    """The check bar's days, phase by phase, each with its chart. Three queries."""
+def watched(check: CheckStandard) -> Watched:
+    """The check standard's days, phase by phase, each with its chart. Three queries."""
     days, held = _days(check)
     phases = list(check.phases.all())
     starts = [(p.starts_on, p.because, p.pk) for p in phases]
@@ -155,7 +155,7 @@ def watched(check: CheckBar) -> Watched:
     return found
 
 
-def _days(check: CheckBar) -> tuple[list[Point], int]:
+def _days(check: CheckStandard) -> tuple[list[Point], int]:
     """The days with the bars tested on each, and how many held and are no points."""
     prop = check.procedure.ranked_property
     alike = _alike(check.procedure)
@@ -193,9 +193,9 @@ def _alike(procedure: Procedure) -> dict[int, Procedure]:
 
 
 def _as_the_check(
-    check: CheckBar, procedure: Procedure, sample: Sample, noted: float | None
+    check: CheckStandard, procedure: Procedure, sample: Sample, noted: float | None
 ) -> bool:
-    """Whether it was tested as the check bar is: speed as noted, and all that makes results comparable."""
+    """Whether it was tested as the check standard is: speed as noted, and all that makes results comparable."""
     own = procedure.facts
     at = noted or sample.speed
     speed = speed_words(at) if at else own.speed
@@ -221,14 +221,14 @@ def _facts(
 
 
 def _acted_on(asks: dict[str, Any], procedure: Procedure) -> bool:
-    """Whether a condition asks for more than the plain material: a step that is owed, a setting, another way up."""
+    """Whether a condition asks for more than the plain material: a step that is outstanding, a setting, another way up."""
     steps = [*asks.get("treatments", ()), *(asks[k] for k in ("state", "age") if asks.get(k))]
     turned = asks.get("orientation") not in (None, "", procedure.orientation)
-    return turned or any(s.get("owes") for s in steps) or any(asks.get(k) for k in _ACTED_ON)
+    return turned or any(s.get("outstanding") for s in steps) or any(asks.get(k) for k in _ACTED_ON)
 
 
 def changes_for(workshop: Workshop, procedures: Iterable[Procedure]) -> list[Change]:
-    """Where the level of a check bar that is tested as one of these procedures changed."""
+    """Where the level of a check standard that is tested as one of these procedures changed."""
     keys = {p.comparability_key for p in procedures}
     found = []
     for check in checks_of(workshop).filter(archived_at=None):
@@ -238,8 +238,8 @@ def changes_for(workshop: Workshop, procedures: Iterable[Procedure]) -> list[Cha
 
 
 def likely(workshop: Workshop, count: int = 5) -> list[tuple[int, int, str, str, int]]:
-    """What was tested on most days and is no check bar yet: material and procedure with their names, days."""
-    have = set(CheckBar.objects.filter(workshop=workshop).values_list("material", "procedure"))
+    """What was tested on most days and is no check standard yet: material and procedure with their names, days."""
+    have = set(CheckStandard.objects.filter(workshop=workshop).values_list("material", "procedure"))
     rows = (
         Turn.objects.filter(
             campaign__workshop=workshop, tested_at__isnull=False, condition__material__isnull=False
@@ -258,8 +258,8 @@ def likely(workshop: Workshop, count: int = 5) -> list[tuple[int, int, str, str,
 
 def lacking(
     workshop: Workshop, procedures: Iterable[Procedure], materials: Iterable[int]
-) -> list[CheckBar]:
-    """The check bars of procedures of which none of these materials is one: nothing ties a plan to the others."""
+) -> list[CheckStandard]:
+    """The check standards of procedures of which none of these materials is one: nothing ties a plan to the others."""
     own = set(materials)
     found = list(checks_of(workshop).filter(archived_at=None, procedure__in=list(procedures)))
     held = {c.procedure_id for c in found if c.material_id in own}

@@ -1,4 +1,4 @@
-"""A check bar's chart in small: its days and limits, for a list."""
+"""A check standard's chart in small: its days and limits, for a list."""
 
 from dataclasses import dataclass
 

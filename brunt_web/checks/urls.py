@@ -1,4 +1,4 @@
-"""Addresses of check bars."""
+"""Addresses of check standards."""
 
 from django.urls import path
 

@@ -1,4 +1,4 @@
-"""Check bars: all of them, one with its control chart, its phases."""
+"""Check standards: all of them, one with its control chart, its phases."""
 
 from typing import Any
 
@@ -8,10 +8,10 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from brunt_web.checks.actions import check_bars as acts
+from brunt_web.checks.actions import check_standards as acts
 from brunt_web.checks.chart import HIGH, LEFT, LOW, WIDE, chart_of, verdict_of
 from brunt_web.checks.forms import CheckForm, PhaseForm
-from brunt_web.checks.models import CheckBar, Phase
+from brunt_web.checks.models import CheckStandard, Phase
 from brunt_web.checks.queries import check_of, checks_of, likely, watched
 from brunt_web.checks.spark import spark_of
 from brunt_web.interface.typed import kept
@@ -20,16 +20,16 @@ from brunt_web.people.requests import SeatedRequest
 
 @require_http_methods(["GET", "POST"])
 def checks(request: SeatedRequest) -> HttpResponse:
-    """All check bars with how each stands; a new one is made here."""
+    """All check standards with how each stands; a new one is made here."""
     shop, posted = request.workshop, request.method == "POST"
     form = CheckForm(shop, request.POST) if posted else CheckForm(shop, initial=request.GET.dict())
 
-    def make(**told: Any) -> CheckBar:
-        return acts.make_check_bar(shop, request.user, **told)
+    def make(**told: Any) -> CheckStandard:
+        return acts.make_check_standard(shop, request.user, **told)
 
     made = kept(form, make) if posted else None
     if made:
-        messages.success(request, f"“{made}” is a check bar: every test of it is a point of its chart.")  # fmt: skip
+        messages.success(request, f"“{made}” is a check standard: every test of it is a point of its chart.")  # fmt: skip
         return redirect("check", made.pk)
     every = list(checks_of(shop))
     rows = []
@@ -47,11 +47,11 @@ def checks(request: SeatedRequest) -> HttpResponse:
 
 @require_GET
 def check(request: SeatedRequest, pk: int) -> HttpResponse:
-    """One check bar: its verdict, its chart, every day."""
+    """One check standard: its verdict, its chart, every day."""
     return _page(request, check_of(request.workshop, pk), None)
 
 
-def _page(request: SeatedRequest, one: CheckBar, form: PhaseForm | None) -> HttpResponse:
+def _page(request: SeatedRequest, one: CheckStandard, form: PhaseForm | None) -> HttpResponse:
     found = watched(one)
     chart = chart_of(found)
     today = timezone.localdate()
@@ -76,10 +76,10 @@ def _page(request: SeatedRequest, one: CheckBar, form: PhaseForm | None) -> Http
 
 @require_POST
 def archive(request: SeatedRequest, pk: int) -> HttpResponse:
-    """Put a check bar away, or bring it back."""
+    """Put a check standard away, or bring it back."""
     one = check_of(request.workshop, pk)
     acts.put_away(one, None if one.archived_at else timezone.now())
-    messages.success(request, f"“{one}” is {'put away' if one.archived_at else 'back'}.")
+    messages.success(request, f"“{one}” is {'archived' if one.archived_at else 'back'}.")
     return redirect("checks")
 
 
@@ -94,7 +94,7 @@ def new_phase(request: SeatedRequest, pk: int) -> HttpResponse:
 
     if not kept(form, begin):
         return _page(request, one, form)
-    messages.success(request, "A new phase begins: its days have limits of their own.")
+    messages.success(request, "A new phase has started; its limits are calculated separately.")
     return redirect("check", pk)
 
 
@@ -105,5 +105,5 @@ def end_phase(request: SeatedRequest, pk: int, phase: int) -> HttpResponse:
     if found is None:
         raise Http404("There is no such phase.")
     acts.end_phase(found)
-    messages.success(request, "The phase is taken back: the days before and after are one again.")
+    messages.success(request, "The phase is undone: the days before and after are one again.")
     return redirect("check", pk)

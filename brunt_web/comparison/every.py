@@ -19,7 +19,7 @@ class Told:
 
 
 def every_specimen(strips: Sequence[Strip]) -> list[Told]:
-    """Each specimen of each property in words and numbers, what is left out with its reason."""
+    """Each specimen of each property in words and numbers, what is excluded with its reason."""
     found = []
     for s in strips:
         groups = (*s.groups.values(), *s.aside.values())
@@ -27,6 +27,6 @@ def every_specimen(strips: Sequence[Strip]) -> list[Told]:
             name = s.names.get(group.condition.pk, str(group.condition))
             for code, o in zip(group.codes, group.values, strict=True):
                 found.append(Told(name, s.title, code, spoken(o), s.prop.unit))
-            for code, o, why in [*group.left_out, *group.unlike]:
-                found.append(Told(name, s.title, code, spoken(o), s.prop.unit, f"left out: {why}"))
+            for code, o, why in [*group.excluded, *group.unlike]:
+                found.append(Told(name, s.title, code, spoken(o), s.prop.unit, f"excluded: {why}"))
     return found

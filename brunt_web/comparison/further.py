@@ -19,7 +19,7 @@ from brunt_core.statistics.tolerance import A_BASIS, B_BASIS, lower_bound
 from brunt_web.comparison.queries import Group
 
 _WORDS = {NORMAL: "normal", LOGNORMAL: "log-normal", WEIBULL: "Weibull"}
-FAMILIES = {"": "by likelihood", **_WORDS, "none": "nothing assumed"}
+FAMILIES = {"": "by likelihood", **_WORDS, "none": "non-parametric"}
 
 
 def further_of(
@@ -44,9 +44,9 @@ def further_of(
         return [*found, ("distribution", error.sentence)]
     name = _WORDS.get(best.family, "normal")
     how = (
-        "as the reader chose"
+        "as chosen"
         if family in _WORDS
-        else "the family by likelihood, the normal unless another's is e times greater"
+        else "family chosen by likelihood, normal unless another is e times as likely"
     )
     words = f"{figures(best.median)}, {figures(low)} to {figures(high)} at 95 %; {how}"
     found.append((f"median, {name}", words))
@@ -59,20 +59,20 @@ def further_of(
 def _free_median(observations: Sequence[Observation]) -> tuple[str, str]:
     known = surviving(observations)
     words = "not reached" if known.median is None else figures(known.median)
-    return "median, nothing assumed", f"{words} (Kaplan–Meier, Turnbull)"
+    return "median, non-parametric", f"{words} (Kaplan–Meier, Turnbull)"
 
 
 def _free_bounds(observations: Sequence[Observation]) -> list[tuple[str, str]]:
     """Lower bounds by order alone: what the smallest of so many promises, or how many it takes."""
     rows = []
     for share in (B_BASIS, A_BASIS):
-        name = f"{share * 100:.0f} % hold at least"
+        name = f"{share * 100:.0f} % reach at least"
         try:
             bound = lower_bound(observations, share, 0.95, NORMAL)
         except InputError as error:
             rows.append((name, error.sentence))
             continue
-        said = f"it takes {bound.needed} to promise that at 95 %"
+        said = f"it takes {bound.needed} to state that at 95 % confidence"
         rows.append(
             (name, said if bound.free is None else f"{figures(bound.free)} (by order, 95 %)")
         )
@@ -88,7 +88,7 @@ def _ordered(observations: Sequence[Observation], lower: bool) -> tuple[str, str
     )
     if len(values) >= 5:
         said += f", mean without the ends {figures(fmean(values[1:-1]))}"
-    return "in order", said + ("; held ones at their load" if len(values) != sum(o.is_exact for o in observations) else "")  # fmt: skip
+    return "in order", said + ("; those that did not fail at their load" if len(values) != sum(o.is_exact for o in observations) else "")  # fmt: skip
 
 
 def _weibull(observations: Sequence[Observation]) -> list[tuple[str, str]]:
@@ -108,7 +108,7 @@ def _weibull(observations: Sequence[Observation]) -> list[tuple[str, str]]:
 def _bounds(observations: Sequence[Observation], best: Fit) -> list[tuple[str, str]]:
     """Lower tolerance bounds; no basis values, which ask for batches and numbers besides."""
     rows = []
-    for share, name in ((B_BASIS, "90 % hold at least"), (A_BASIS, "99 % hold at least")):
+    for share, name in ((B_BASIS, "90 % reach at least"), (A_BASIS, "99 % reach at least")):
         try:
             bound = lower_bound(observations, share, 0.95, best.family)
         except InputError as error:
@@ -117,6 +117,6 @@ def _bounds(observations: Sequence[Observation], best: Fit) -> list[tuple[str, s
         how = f"k {bound.k:.3g}, " if bound.k else ""
         free = "" if bound.free is None else f"; without a distribution {figures(bound.free)}"
         need = f"; without a distribution it takes {bound.needed}" if bound.free is None else free
-        value = figures(bound.lower) if bound.lower > 0 else "nothing can be promised"
+        value = figures(bound.lower) if bound.lower > 0 else "no bound can be stated"
         rows.append((name, f"{value} ({how}tolerance bound, 95 %{need})"))
     return rows

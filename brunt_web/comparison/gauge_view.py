@@ -83,8 +83,8 @@ def _names(conditions: set[int]) -> dict[int, str]:
 
 def _told(found: Gauge, procedure: Procedure) -> dict[str, Any]:
     unit = procedure.ranked_property.unit
-    names = {"rig": "between rigs", "hand": "between hands"}
-    lines = [("one rig, one hand", found.repeatability)]
+    names = {"rig": "between rigs", "hand": "between operators"}
+    lines = [("one rig, one operator", found.repeatability)]
     lines += [(names[k], sd) for k, sd in found.parts.items()]
     lines.append(("all together", found.combined))
     widest = max((sd for _, sd in lines), default=1.0) or 1.0
@@ -93,7 +93,7 @@ def _told(found: Gauge, procedure: Procedure) -> dict[str, Any]:
         "lines": [(name, f"{figures(sd, 2)} {unit}", sd / widest * 100) for name, sd in lines],
         "limit": f"{figures(found.limit, 2)} {unit}",
         "share": f"{found.share * 100:.0f} %",
-        "left_out": [f"{names.get(k, k)}: {why}" for k, why in found.left_out.items()],
+        "excluded": [f"{names.get(k, k)}: {why}" for k, why in found.excluded.items()],
         "spends": procedure.spends,
     }
 

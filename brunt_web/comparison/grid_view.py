@@ -1,4 +1,4 @@
-"""The grid: two factors on one ruler, cells with every specimen, the edges, and what is more than a sum."""
+"""The grid: two factors on one ruler, cells with every specimen, the edges, and what is not additive."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -275,7 +275,7 @@ def _edge(
     elif term.p < 1 - strip.confidence:
         verdict = f"makes a difference, {_p(term.p)}"
     else:
-        verdict = f"no difference told, {_p(term.p)}"
+        verdict = f"no significant difference, {_p(term.p)}"
     return EdgeOf(factor.name, verdict, points, path, x)
 
 
@@ -305,22 +305,22 @@ def _say(
         view.rest.append(f"{names}: {found.method}.")
     elif real:
         view.rest.append(
-            f"{names} is more than a sum ({_p(both.p or 0.0)}), so neither edge alone predicts a cell."
+            f"{names} is not additive ({_p(both.p or 0.0)}), so neither factor alone predicts a cell."
         )
     else:
         view.rest.append(
-            f"No more than a sum can be told of {names} ({_p(both.p or 0.0)}): the edges say it all."
+            f"No interaction is detectable for {names} ({_p(both.p or 0.0)}): the main effects suffice."
         )
     view.rest += [
         s.replace("second", across.name).replace("first", along.name) for s in found.aliases
     ]
     held = sum(not o.is_exact for g in strip.groups.values() for o in g.values)
     if held:
-        view.rest.append(f"{held} are only bounds and count at them here.")
+        view.rest.append(f"{held} are bounds and are used at their bound here.")
     labels = {"first": along.name, "second": across.name}
     for t in found.terms:
         name = " × ".join(labels[f] for f in t.factors)
         f = "–" if t.f is None else figures(t.f)
         view.table.append((name, str(t.df), f, "–" if t.p is None else f"{t.p:.4f}"))
     sd = "–" if found.residual_sd is None else figures(found.residual_sd)
-    view.table.append((f"scatter within cells {sd}", str(found.residual_df), "", ""))
+    view.table.append((f"SD within cells {sd}", str(found.residual_df), "", ""))

@@ -1,4 +1,4 @@
-"""Kinds of break: in what way, at which place and by which mode the specimens of each condition ended."""
+"""Failure modes: in what way, at which place and by which mode the specimens of each condition ended."""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -55,9 +55,9 @@ def kinds_of(strips: Sequence[Strip], conditions: Sequence[Condition]) -> list[K
         method = strip.procedure.method
         own = [r for r in tests if r[0] == strip.procedure.pk]
         questions: list[tuple[int, str, dict[str, str]]] = [
-            (2, "how it ended", {o.key: o.label for o in method.outcomes}),
-            (3, "where it broke", {p.key: p.label for p in method.places}),
-            (4, "how it failed", {}),
+            (2, "outcome", {o.key: o.label for o in method.outcomes}),
+            (3, "failure location", {p.key: p.label for p in method.places}),
+            (4, "failure mode", {}),
         ]
         for column, title, words in questions:
             counts: dict[int, Counter[str]] = {
@@ -95,4 +95,4 @@ def _unlike(bars: Sequence[Bar]) -> str:
     mains = {max(b.parts, key=lambda p: p.count).label for b in bars}
     if len(mains) == 1:
         return f"All mostly: {next(iter(mains))}."
-    return f"They ended unlike: {', '.join(sorted(mains))}. A mean over unlike breaks says little."
+    return f"Different outcomes: {', '.join(sorted(mains))}. A mean over different failure modes says little."

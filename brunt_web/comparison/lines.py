@@ -1,4 +1,4 @@
-"""The rows of the ladder: one condition's mean, interval, dots and words."""
+"""The rows of the ranking: one condition's mean, interval, dots and words."""
 
 from dataclasses import dataclass, replace
 from statistics import fmean
@@ -9,27 +9,27 @@ from brunt_core.statistics.ranking import Row
 from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.addresses import specimen_address
-from brunt_web.comparison import ladder
+from brunt_web.comparison import ranking_chart
 from brunt_web.comparison.queries import Group
 from brunt_web.interface.scale import Scale
 
 
 @dataclass
 class Line:
-    """One row of the ladder."""
+    """One row of the ranking."""
 
     place: int
     row: Row
     group: Group
     value: str
     interval: str
-    scatter: str
+    cv: str
     count: str
     percent: str
     percent_interval: str
-    dots: list[ladder.Dot]
-    left_out: list[ladder.Dot]
-    bar: ladder.Bar | None
+    dots: list[ranking_chart.Dot]
+    excluded: list[ranking_chart.Dot]
+    bar: ranking_chart.Bar | None
     mean_x: float | None
     brackets: list[str]
     with_all: str = ""
@@ -64,7 +64,7 @@ def line_for(
     marks: list[str],
     with_all: str | None,
 ) -> Line:
-    """One row of the ladder; ``with_all`` what it would be with everything back in, if it is known."""
+    """One row of the ranking; ``with_all`` what it would be with everything back in, if it is known."""
     titles = [
         (f"{code}: {_spoken(o)}", specimen_address(code))
         for code, o in zip(group.codes, row.observations, strict=True)
@@ -77,7 +77,7 @@ def line_for(
     )
     everything = (
         summarise(group.with_all)
-        if group.left_out and with_all is None and s.sd is not None
+        if group.excluded and with_all is None and s.sd is not None
         else None
     )
     return Line(
@@ -86,7 +86,7 @@ def line_for(
         group,
         value=spoken_mean(s, factor),
         interval=_range_text(interval),
-        scatter="–" if s.cv is None else f"{s.cv * 100:.1f} %",
+        cv="–" if s.cv is None else f"{s.cv * 100:.1f} %",
         count=_count(row, group),
         percent="–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
         percent_interval=_range_text(
@@ -94,9 +94,9 @@ def line_for(
             if ratio and ratio.low and ratio.high and ratio.low != ratio.high
             else None
         ),
-        dots=ladder.dots_for(row, scale, factor, titles),
-        left_out=out,
-        bar=ladder.bar_for(interval, scale),
+        dots=ranking_chart.dots_for(row, scale, factor, titles),
+        excluded=out,
+        bar=ranking_chart.bar_for(interval, scale),
         mean_x=scale.x(s.mean * factor) if s.mean == s.mean else None,
         brackets=marks,
         with_all=with_all or (spoken_mean(everything, factor) if everything else ""),
@@ -110,7 +110,7 @@ def line_for(
 def by_the_worst(lines: list[Line], better: str) -> list[Line]:
     """The rows in order of their worst specimen: what to design on where not one may fail.
 
-    One that held counts at its load. Brackets belong to the order of the means and are left out.
+    One that held counts at its load. Brackets belong to the order of the means and are excluded.
     """
 
     def anchor(line: Line) -> float:
@@ -126,12 +126,12 @@ def by_the_worst(lines: list[Line], better: str) -> list[Line]:
 
 
 def _beside(row: Row, group: Group, factor: float) -> str:
-    """Where one is strange: the mean without it, and the smallest (or greatest) to design on."""
-    strange = group.strange
-    if not strange or strange not in group.codes:
+    """Where one is a suspected outlier: the mean without it, and the smallest (or greatest) to design on."""
+    outlier = group.outlier
+    if not outlier or outlier not in group.codes:
         return ""
     anchors = dict(zip(group.codes, (o.anchor * factor for o in row.observations), strict=True))
-    rest = [v for code, v in anchors.items() if code != strange]
+    rest = [v for code, v in anchors.items() if code != outlier]
     worse = max if group.lower_is_better else min
     word = "greatest" if group.lower_is_better else "smallest"
     return f"without it {figures(fmean(rest))}, {word} {figures(worse(anchors.values()))}"
@@ -141,20 +141,20 @@ def _harder(row: Row) -> str:
     """Why a mean's interval is wider than those of the rows beside it."""
     if not row.harder or row.summary.low is None:
         return ""
-    return f"few, and all broke where others held: at {row.harder * 100:g} %"
+    return f"few, and all failed where others did not: at {row.harder * 100:g} %"
 
 
-def _out(group: Group, scale: Scale, factor: float) -> list[ladder.Dot]:
-    """What does not count, where it lies."""
+def _out(group: Group, scale: Scale, factor: float) -> list[ranking_chart.Dot]:
+    """Excluded, where it lies."""
     return [
-        ladder.Dot(
+        ranking_chart.Dot(
             scale.x(o.anchor * factor),
-            ladder.HEIGHT / 2 - 4,
-            "left-out",
-            f"{code}: {_spoken(o)}, left out: {why}",
+            ranking_chart.HEIGHT / 2 - 4,
+            "excluded",
+            f"{code}: {_spoken(o)}, excluded: {why}",
             specimen_address(code),
         )
-        for code, o, why in [*group.left_out, *group.unlike]
+        for code, o, why in [*group.excluded, *group.unlike]
     ]
 
 
@@ -180,7 +180,9 @@ def _held_words(row: Row, group: Group, factor: float) -> str:
     """What bare bounds say: how many failed, or how many held and at what."""
     if group.failed:
         return f"{group.failed} of {row.summary.n} failed"
-    kind, word = ("at_least", "held at") if row.summary.sign == "≥" else ("at_most", "under")
+    kind, word = (
+        ("at_least", "did not fail at") if row.summary.sign == "≥" else ("at_most", "under")
+    )
     bounds = [o.anchor * factor for o in row.observations if o.kind == kind]
     if not bounds:
         return ""

@@ -11,11 +11,11 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
-from brunt_core.statistics.findings import findings
+from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.addresses import specimen_address
-from brunt_web.comparison.ladder import Dot
+from brunt_web.comparison.ranking_chart import Dot
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.testing.models import Result
@@ -48,7 +48,7 @@ class Row:
     count: str
     value: str
     interval: str
-    scatter: str
+    cv: str
     price: str
     dots: list[Dot]
     bar: tuple[float, float] | None
@@ -132,7 +132,7 @@ def _agree(procedure: Procedure, speed: float | None, asks: Mapping[str, Any]) -
 def _done(asks: Mapping[str, Any]) -> str:
     """What was done to the material or set for it, in words."""
     steps = [*asks.get("treatments", ()), *(asks[k] for k in ("state", "age") if asks.get(k))]
-    said = [str(s["what"]) for s in steps if s.get("owes")]
+    said = [str(s["what"]) for s in steps if s.get("outstanding")]
     said += [f"{k.replace('_', ' ')} {v.get('shown')}" for k, v in (asks.get("settings") or {}).items()]  # fmt: skip
     said += [f"dried: {asks['drying']['what']}"] if asks.get("drying") else []
     said += [f"{t['name'].lower()} {t['what']}" for t in asks.get("ticks", ())]
@@ -220,7 +220,7 @@ def _row(
         count=str(summary.n) + (f" · {summary.n_bounded} bounds" if summary.n_bounded else ""),
         value=f"{summary.sign} {figures(summary.mean)}".strip() if known else "–",
         interval=interval,
-        scatter="–" if summary.cv is None else f"{summary.cv * 100:.1f} %",
+        cv="–" if summary.cv is None else f"{summary.cv * 100:.1f} %",
         price=price(lot, summary.mean) if known else "",
         dots=[_dot(s, scale) for s in own],
         bar=bar,
@@ -239,11 +239,11 @@ def _dot(seen: Seen, scale: Scale) -> Dot:
 def _lots(
     grouped: Mapping[tuple[str, str], Sequence[Seen]], procedure: Procedure, prop: Property
 ) -> str:
-    """Whether named lots in the usual state can be told apart; nothing of a single one."""
+    """Whether named lots in the usual state differ significantly; nothing of a single one."""
     lots = {lot: own for (state, lot), own in grouped.items() if state == _USUAL and lot}
     if len(lots) < 2 or prop.ordinal:
         return ""
     named = {lot: [s.observation for s in own] for lot, own in lots.items()}
     rigs = rigs_named({lot: [s.rig for s in own] for lot, own in lots.items()}, procedure, prop)
-    told = findings(rank(named, None, prop.better, rigs=rigs))
+    told = campaign_summary(rank(named, None, prop.better, rigs=rigs))
     return "Lots: " + " ".join(f"{f.strong or ''} {f.rest}".strip() for f in told)

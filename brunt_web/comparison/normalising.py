@@ -14,7 +14,7 @@ from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import Campaign, Condition, Turn, geometry_asked
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import filling_of
-from brunt_web.comparison.stations import address_of
+from brunt_web.comparison.tabs import address_of
 from brunt_web.library.models import Procedure
 from brunt_web.testing.models import Measurement, Reading, Result
 from brunt_web.testing.samples import Sample
@@ -70,7 +70,7 @@ def normalised(
     conditions: Sequence[Condition],
     by: str,
 ) -> list[Sample]:
-    """The samples with their values normalised; those that lack what it takes are left out with the reason."""
+    """The samples with their values normalised; those that lack what it takes are excluded with the reason."""
     known = {p.pk: p for p in procedures}
     told = [s for s in found if s.procedure in known]
     facts = _Facts(campaign, told, known, conditions, by)

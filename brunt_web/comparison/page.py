@@ -7,12 +7,12 @@ from brunt_core.comparability import comparability_key
 from brunt_core.normalisation import NORMALISERS
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
+from brunt_core.statistics.campaign_summary import Finding, campaign_summary
 from brunt_core.statistics.direction import rank_ratios
-from brunt_core.statistics.findings import Finding, findings
 from brunt_core.statistics.ranking import Ranking, rank, with_calibration
 from brunt_core.statistics.rigs import Rigs, quotients
 from brunt_web.campaigns.models import Campaign, Condition
-from brunt_web.comparison import ladder
+from brunt_web.comparison import ranking_chart
 from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for, spoken_mean
 from brunt_web.comparison.normalising import fits, named
 from brunt_web.comparison.queries import (
@@ -20,7 +20,7 @@ from brunt_web.comparison.queries import (
     Group,
     groups_of,
     remarks_of,
-    without_strange,
+    without_outliers,
 )
 from brunt_web.comparison.switches import Switches, switches_from, upright_and_flat
 from brunt_web.interface.scale import Scale, scale_for
@@ -37,7 +37,7 @@ class Page:
     title: str
     unit: str
     ranking: Ranking
-    findings: list[Finding]
+    campaign_summary: list[Finding]
     lines: list[Line]
     scale: Scale
     guide: float | None
@@ -50,7 +50,7 @@ class Page:
     beside: list["Page"] = field(default_factory=list)
     groups: list[Group] = field(default_factory=list)
     carried: dict[str, str] = field(default_factory=dict)
-    strange: bool = False
+    outlier: bool = False
     rigs: Rigs | None = None
 
     @property
@@ -60,11 +60,11 @@ class Page:
 
     @property
     def crowded(self) -> bool:
-        """Whether brackets would run off: then the rows that cannot be told from the chosen are lit."""
+        """Whether brackets would run off: then the rows that do not differ significantly from the chosen are lit."""
         return len(self.lines) > 12 or len(self.ranking.sets) > 4 or not self.ranking.sets
 
     def light(self) -> None:
-        """Mark the rows that cannot be told from the chosen one, the first unless another was pressed."""
+        """Mark the rows that do not differ significantly from the chosen one, the first unless another was pressed."""
         names = {line.row.name: i for i, line in enumerate(self.lines)}
         rows = {r.name: i for i, r in enumerate(self.ranking.rows)}
         picked = next((x for x in self.lines if x.group.condition.pk == self.switches.chosen), None)
@@ -98,14 +98,14 @@ class Page:
                 keys.setdefault(comparability_key(facts), []).append(str(group.condition))
         if len(keys) > 1:
             said = "; ".join(f"{key}: {', '.join(who)}" for key, who in keys.items())
-            return f"not tested alike, which is the question or must be mended: {said}"
+            return f"not tested alike, which is either the question or must be fixed: {said}"
         return (
             f"compared because all agree on: {next(iter(keys), self.procedure.comparability_key)}"
         )
 
     @property
     def worst(self) -> str:
-        """What a part that must not fail is designed on; empty where the order is by the mean."""
+        """What a part that must not fail is designed on; empty where the order is by mean."""
         if self.switches.order != "worst" or self.compared is None:
             return ""
         return "greatest" if self.compared.better == "lower" else "smallest"
@@ -140,11 +140,11 @@ def build(
         return _ratio_page(campaign, procedures, found.by_procedure, switches)
     procedure = next(p for p in procedures if str(p.pk) == switches.view)
     groups = found.by_procedure[procedure.pk]
-    strange = any(g.strange for g in groups.values())
+    outlier = any(g.outlier for g in groups.values())
     if switches.order == "without":
-        groups = {pk: without_strange(g) for pk, g in groups.items()}
+        groups = {pk: without_outliers(g) for pk, g in groups.items()}
     page = _by_kind(campaign, procedure, groups, switches)
-    page.strange = strange
+    page.outlier = outlier
     page.properties = _measured(procedure, found.measured[procedure.pk])
     return page
 
@@ -286,8 +286,8 @@ def _by_words(top: Procedure, bottom: Procedure, by: str) -> str:
 def _ratios_with_all(
     top: dict[str, Group], bottom: dict[str, Group], confidence: float
 ) -> dict[str, str]:
-    """The ratio with every specimen back in, for conditions where one is left out."""
-    touched = {n for n in top if top[n].left_out or (n in bottom and bottom[n].left_out)}
+    """The ratio with every specimen back in, for conditions where one is excluded."""
+    touched = {n for n in top if top[n].excluded or (n in bottom and bottom[n].excluded)}
     if not touched:
         return {}
     whole = rank_ratios(
@@ -310,8 +310,8 @@ def _page(
     with_all: dict[str, str] | None = None,
 ) -> Page:
     intervals = {r.name: interval_of(r, factor[r.name], percent) for r in ranking.rows}
-    scale = scale_for(ladder.values_shown(ranking, factor, intervals), ladder.WIDTH)
-    marks = ladder.brackets(ranking)
+    scale = scale_for(ranking_chart.values_shown(ranking, factor, intervals), ranking_chart.WIDTH)
+    marks = ranking_chart.brackets(ranking)
     lines = [
         line_for(
             i,
@@ -336,7 +336,7 @@ def _page(
         title,
         unit,
         ranking=ranking,
-        findings=findings(ranking, prop is not None, bool(prop and prop.ordinal)),
+        campaign_summary=campaign_summary(ranking, prop is not None, bool(prop and prop.ordinal)),
         lines=lines,
         scale=scale,
         guide=guide,

@@ -56,7 +56,7 @@ def by_factor(
     """Every other level of a factor beside its first, all else alike."""
     if not factors:
         return PairsView(
-            why_not="Pairs need a factor with two levels or more; this campaign has none."
+            why_not="A paired comparison needs a factor with two levels or more; this campaign has none."
         )
     usual = next((f for f in factors if f.kind in ("treatment", "condition", "age")), factors[0])
     factor = next((f for f in factors if f.pk == wanted), usual)
@@ -78,7 +78,7 @@ def by_factor(
                 pair = strip.groups[control.pk], strip.groups[other.pk]
                 both.append((name, levels[0], level, *pair, rigs))
     view = _drawn(both, strip)
-    view.title = f"{factor.name}: beside {levels[0]}"
+    view.title = f"{factor.name}: next to {levels[0]}"
     return view
 
 
@@ -87,7 +87,7 @@ def by_direction(strips: Sequence[Strip], conditions: Sequence[Condition]) -> Pa
     pair = upright_and_flat([s.procedure for s in strips])
     if pair is None:
         return PairsView(
-            why_not="Directions need one method tested flat and upright, or tension flat and layer adhesion."
+            why_not="Anisotropy needs one method tested flat and upright, or tension flat and layer adhesion."
         )
     top = next(s for s in strips if s.procedure == pair[0])
     flat = next(s for s in strips if s.procedure == pair[1])
@@ -106,12 +106,12 @@ def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
     told = [b for b in both if b[3].values or b[4].values]
     values = [o.anchor for *_, a, b, _ in told for g in (a, b) for o in g.values]
     if not values:
-        return PairsView(why_not="Nothing of these pairs is tested yet.")
+        return PairsView(why_not="None of these pairs has been tested yet.")
     scale = scale_for(values, WIDE, PAD, 7)
     ready = [b for b in told if b[3].values and b[4].values]
     level = each_of(max(len(ready), 1), strip.confidence)
     view = PairsView(ticks=scale.ticks, unit=strip.prop.unit)
-    tally = {"better": 0, "worse": 0, "cannot be told": 0}
+    tally = {"better": 0, "worse": 0, "no significant difference": 0}
     for name, first, second, a, b, unlike in told:
         pair = _pair(name, first, second, a=a, b=b, unlike=unlike, x=scale.x, level=level, strip=strip)  # fmt: skip
         view.rows.append(pair)
@@ -167,7 +167,7 @@ def _summary(group: Group) -> Summary | None:
 
 def _verdict(ratio: Ratio, lower: bool) -> str:
     if ratio.low is None or ratio.high is None:
-        return "" if ratio.sign else "cannot be told"
+        return "" if ratio.sign else "no significant difference"
     if ratio.low <= 1 <= ratio.high:
-        return "cannot be told"
+        return "no significant difference"
     return "better" if (ratio.low > 1) != lower else "worse"

@@ -46,7 +46,7 @@ class Cell:
 
 @dataclass
 class Head:
-    """One property: who leads, by how much, whether it is settled, what to test next."""
+    """One property: which is best, by how much, whether it is settled, what to test next."""
 
     strip: Strip
     number: int
@@ -76,7 +76,7 @@ class Shown:
 
 @dataclass
 class Band:
-    """Conditions set apart under one heading."""
+    """Conditions grouped under one heading."""
 
     title: str
     rows: list[Shown] = field(default_factory=list)
@@ -139,7 +139,7 @@ def _order(strip: Strip, conditions: Sequence[Condition]) -> list[Condition]:
 
 
 def _band(condition: Condition, apart: str) -> str:
-    """The heading a condition stands under; nothing where nothing is set apart."""
+    """The heading a condition stands under; nothing where nothing is grouped."""
     material = condition.material
     if apart == "nothing" or material is None:
         return ""
@@ -184,16 +184,16 @@ def _leader(strip: Strip) -> tuple[str, str]:
     if len(rows) == 1:
         return name, "the only one tested"
     if len(leaders) == len(rows):
-        return "no difference", "none can be told apart"
+        return "no difference", "no significant differences"
     if len(leaders) > 1:
         others = [strip.names.get(pk, "") for pk in leaders]
         if len(others) == 2 and sum(map(len, others)) < 26:
-            return " = ".join(others), "cannot be told apart"
-        return f"{len(leaders)} share the lead", "cannot be told apart"
+            return " = ".join(others), "no significant difference"
+        return f"{len(leaders)} share the lead", "no significant difference"
     if rows[0].summary.sign:
         return name, "did not break"
     if strip.prop.ordinal or strip.prop.dimension == "temperature":
-        return name, "ahead of all others"
+        return name, "best of all"
     each, unlike = strip.ranking.each, strip.rigs.of_difference(rows[0].name, rows[1].name)
     ratio = widened(ratio_of_means(rows[0].summary, rows[1].summary, each), unlike, each)
     return name, _by(ratio, strip.lower)
@@ -201,7 +201,7 @@ def _leader(strip: Strip) -> tuple[str, str]:
 
 def _by(ratio: Ratio, lower: bool) -> str:
     if ratio.low is None or ratio.high is None:
-        return "ahead of all others"
+        return "best of all"
     low, high = (1 - ratio.high, 1 - ratio.low) if lower else (ratio.low - 1, ratio.high - 1)
     if high >= 1:
         return f"{ratio.low:.1f} to {ratio.high:.1f} times the next"
@@ -272,7 +272,7 @@ def gap_words(own: Summary, other: Summary, strip: Strip) -> str:
 def _tally(strips: Sequence[Strip], condition: int, chosen: int | None, known: dict) -> str:
     """How often it beats the chosen one, or is not told from it."""
     if chosen is None or condition == chosen:
-        return "chosen: the plumb lines" if condition == chosen else ""
+        return "selected: the vertical lines" if condition == chosen else ""
     both = [s for s in strips if condition in s.places and chosen in s.places]
     alike = sum(s.alike(chosen, condition) for s in both)
     beats = sum(
@@ -293,7 +293,7 @@ def _sentence(
     best = max(wins, key=lambda pk: wins[pk])
     if not wins[best]:
         return (
-            "No property tells any two apart yet.",
+            "No property shows a significant difference yet.",
             f"{len(told)} compared, all pairs of each at once.",
         )
     share = [pk for pk in wins if wins[pk] == wins[best]]
@@ -301,10 +301,10 @@ def _sentence(
     if len(share) > 1 and len(told) > 1:
         names = ", ".join(name.get(pk, "") for pk in share[:4])
         return (
-            f"{names} lead or share the lead in {wins[best]} of {len(told)} each.",
+            f"{names} are best or shared best in {wins[best]} of {len(told)} each.",
             "Which is better depends on what counts.",
         )
-    lead = f"{name.get(best, '')} leads or shares the lead in {wins[best]} of {len(told)}."
+    lead = f"{name.get(best, '')} is best or shared best in {wins[best]} of {len(told)}."
     lost = [s for s in told if best in s.places and best not in s.leaders]
     yields = "; ".join(f"{s.title} to {_leader(s)[0]}" for s in lost[:3])
     return lead, f"It yields {yields}." if yields else ""
@@ -318,18 +318,18 @@ def _settled(found: Enough | None, strip: Strip) -> tuple[str, str]:
     if found is None:
         return "", ""
     if not found.open:
-        return "settled", "every pair is told apart for good"
+        return "settled", "every comparison is settled"
     if found.settled:
-        return "settled", "the rest of the plan will hardly change it"
+        return "settled", "the remaining tests are unlikely to change it"
     chances = [v.chance for v in found.open if v.chance is not None]
     if not chances:
-        return "could change", "too few yet to foretell"
+        return "not settled yet", "too few specimens for a forecast"
     likely = sum(c >= 0.5 for c in chances)
     best = max(chances)
     if likely > 1:
-        return "could change", f"{likely} more pairs likely to part"
+        return "not settled yet", f"{likely} more pairs likely to become significant"
     chance = "over 99" if best > 0.99 else "under 1" if best < 0.01 else f"{best * 100:.0f}"
-    return "could change", f"one more pair: {chance} % at best"
+    return "not settled yet", f"one more pair: {chance} % at best"
 
 
 def _next(strips: Sequence[Strip]) -> str:
@@ -342,7 +342,4 @@ def _next(strips: Sequence[Strip]) -> str:
     step, strip = max(best, key=lambda b: b[0].gain)
     name = strip.names.get(int(step.condition), "")
     gain = f"{step.gain:.1f}" if step.gain >= 0.05 else "less than 0.1"
-    return (
-        f"{step.more} more of {name} in {strip.title}: parts {gain} more pairs on average, "
-        "as the scatter stands."
-    )
+    return f"{step.more} more of {name} in {strip.title}: would separate {gain} more pairs on average, at the present standard deviation."

@@ -73,9 +73,9 @@ class Group:
         return [s.at_time for s in self.found.counted if s.at_time is not None]
 
     @property
-    def left_out(self) -> list[tuple[str, Observation, str]]:
-        """What is left out: ID, observation, reason."""
-        return [(s.code, s.observation, s.because) for s in self.found.left_out]
+    def excluded(self) -> list[tuple[str, Observation, str]]:
+        """What is excluded: ID, observation, reason."""
+        return [(s.code, s.observation, s.because) for s in self.found.excluded]
 
     @property
     def unlike(self) -> list[tuple[str, Observation, str]]:
@@ -115,12 +115,12 @@ class Group:
 
     @property
     def untimely(self) -> list[tuple[str, str]]:
-        """Those tested although they owed something: ID and reason."""
+        """Those tested although they not ready: ID and reason."""
         return [(s.code, s.untimely) for s in self._all if s.untimely]
 
     @property
     def _all(self) -> list[Sample]:
-        return [*self.found.counted, *self.found.unlike, *self.found.left_out]
+        return [*self.found.counted, *self.found.unlike, *self.found.excluded]
 
     @property
     def rounding(self) -> float:
@@ -128,9 +128,9 @@ class Group:
         return self.found.rounding
 
     @cached_property
-    def strange(self) -> str:
+    def outlier(self) -> str:
         """The ID of the specimen that stands apart from the others, if one does."""
-        return self.found.strange
+        return self.found.outlier
 
     @property
     def with_all(self) -> list[Observation]:
@@ -138,15 +138,15 @@ class Group:
         return self.found.everything
 
 
-def without_strange(group: Group) -> Group:
-    """The same with its strange specimen set apart by the reader's switch, not for good."""
-    code = group.strange
+def without_outliers(group: Group) -> Group:
+    """The same with its suspected outlier excluded by the option, not for good."""
+    code = group.outlier
     if not code:
         return group
     found = group.found
-    out = [replace(s, because="strange, left out by the switch") for s in found.counted if s.code == code]  # fmt: skip
+    out = [replace(s, because="suspected outlier, excluded by the option") for s in found.counted if s.code == code]  # fmt: skip
     kept = [s for s in found.counted if s.code != code]
-    return replace(group, found=replace(found, counted=kept, left_out=[*found.left_out, *out]))
+    return replace(group, found=replace(found, counted=kept, excluded=[*found.excluded, *out]))
 
 
 @dataclass
@@ -207,23 +207,23 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
     times = [t for g in groups for t in g.times]
     if times and unlike(max(times), min(times)):
         said.append(
-            f"Readings were taken at unlike times, {time_words(round(min(times), 1))} to "
-            f"{time_words(round(max(times), 1))} after the start; creep tells in the difference."
+            f"Readings were taken at different times, {time_words(round(min(times), 1))} to "
+            f"{time_words(round(max(times), 1))} after the start; creep affects the difference."
         )
     said += _together(groups, method) + _running(groups) + _untimely(groups) + _unlike_facts(groups)
     said += _out_of_state(groups) + _bent(groups) + _overdue(groups)
     ends = unlike_breaks(groups, method)
     if ends:
         said.append(
-            f"The conditions broke in unlike ways ({', '.join(ends)}): ranked within each, never across."
+            f"The conditions had different failure modes ({', '.join(ends)}): ranked within each, never across."
         )
     return said
 
 
 def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[Group]) -> list[str]:
-    """What is compared across a change of a check bar's level: who was tested before it, and who after.
+    """What is compared across a change of a check standard's level: who was tested before it, and who after.
 
-    The check bars are only read where tests lie on more than one day.
+    The check standards are only read where tests lie on more than one day.
     """
     own = [(g, s) for g in groups for s in g.found.counted if s.tested_at]
     days = {id(s): timezone.localtime(s.tested_at).date() for _, s in own}
@@ -235,7 +235,7 @@ def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[Group]) -
         after = {str(g.condition) for g, s in own if days[id(s)] >= change.on}
         if before and after:
             who = f"{', '.join(sorted(before)[:3])} before it, {', '.join(sorted(after)[:3])} after"
-            said.append(f"Not all on one footing: {change.words}. Tested {who}.")
+            said.append(f"Not all comparable: {change.words}. Tested {who}.")
     return said
 
 
@@ -287,14 +287,14 @@ def _out_of_state(groups: Sequence[Group]) -> list[str]:
     codes = ", ".join(s.code for s in late[:6]) + (" …" if len(late) > 6 else "")
     return [
         f"{codes} {'was' if len(late) == 1 else 'were'} tested up to {time_words(worst.out or 0, 2)} "
-        f"out of “{worst.happened}”: no longer wholly in it."
+        f"out of “{worst.happened}”: no longer fully conditioned."
     ]
 
 
 def _untimely(groups: Sequence[Group]) -> list[str]:
-    """Specimens that were tested although they owed something, with the reason."""
+    """Specimens that were tested although they were not ready, with the reason."""
     return [
-        f"{code} of {g.condition} was tested all the same: {why}"
+        f"{code} of {g.condition} was tested anyway: {why}"
         for g in groups
         for code, why in g.untimely
     ]
@@ -352,12 +352,12 @@ def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -
     counts: dict[tuple[int, int, str], int] = defaultdict(int)
     rows = (
         Turn.objects.filter(campaign=campaign)
-        .values_list("procedure_id", "condition_id", "state", "reading_owed")
+        .values_list("procedure_id", "condition_id", "state", "reading_outstanding")
         .order_by()
         .annotate(n=Count("id"))
     )
-    for procedure, condition, state, owed, n in rows:
-        counts[procedure, condition, "waiting" if owed else state] += n
+    for procedure, condition, state, outstanding_steps, n in rows:
+        counts[procedure, condition, "waiting" if outstanding_steps else state] += n
     if any(state == "running" for _, _, state in counts):
         for condition, procedure, words in so_far(campaign):
             if procedure in groups and condition in groups[procedure]:

@@ -194,11 +194,11 @@ def _levelling(
     before = sum(abs(s) for s, _ in slopes) / len(slopes)
     after = sum(abs(s) for _, s in slopes) / len(slopes)
     if after > 1.5 * before:
-        word = "goes faster on the logarithm of time: watch it"
+        word = "accelerates on the logarithm of time: watch it"
     elif after < before / 1.5:
         word = "levels off"
     else:
-        word = "goes on alike on the logarithm of time"
+        word = "continues at a constant rate on the logarithm of time"
     return f"{len(own)} series; it {word}."
 
 
@@ -222,7 +222,7 @@ def over_travel(strip: Strip, conditions: Sequence[Condition]) -> SeriesView:
         points = list(zip(travel[::step].tolist(), force[::step].tolist(), strict=True))
         found.setdefault(row.turn.condition_id, {})[row.turn.specimen.code] = points
     if not found:
-        return SeriesView(why_not=f"No load curve was brought in for {strip.title}.")
+        return SeriesView(why_not=f"No load curve was imported for {strip.title}.")
     every = [p for own in found.values() for line in own.values() for p in line]
     scale_x = scale_for([0.0, *(p[0] for p in every)], WIDE - LEFT, 16, 8)
     scale_y = scale_for([0.0, *(p[1] for p in every)], HIGH - FOOT, 16, 5)

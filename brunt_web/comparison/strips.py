@@ -92,7 +92,7 @@ class Strip:
         return row.summary if row else None
 
     def alike(self, one: int, other: int) -> bool:
-        """Whether two conditions cannot be told apart; not for one that was not tested."""
+        """Whether two conditions do not differ significantly; not for one that was not tested."""
         a, b = self.places.get(one), self.places.get(other)
         if a is None or b is None:
             return False
@@ -100,7 +100,7 @@ class Strip:
 
     @property
     def leaders(self) -> list[int]:
-        """The best condition and all that cannot be told from it."""
+        """The best condition and all that do not differ significantly from it."""
         if not self.ranking.rows:
             return []
         best = int(self.ranking.rows[0].name)
@@ -176,7 +176,7 @@ def _strip(
 
 
 def strip_of(campaign: Campaign, page: Page) -> Strip:
-    """What the ladder shows, as a strip: of a page that compares a property."""
+    """What the ranking shows, as a strip: of a page that compares a property."""
     assert page.procedure is not None and page.compared is not None
     names = {g.condition.pk: str(g.condition) for g in page.groups}
     groups = {g.condition.pk: g for g in page.groups}
@@ -193,7 +193,7 @@ def strip_of(campaign: Campaign, page: Page) -> Strip:
 
 
 def short_names(conditions: Sequence[Condition]) -> dict[int, str]:
-    """What differs in the name of each condition; what all have in common is left out."""
+    """What differs in the name of each condition; what all have in common is excluded."""
     parts = {c.pk: _parts(c) for c in conditions}
     common = common_words(conditions)
     found = {}
@@ -218,7 +218,7 @@ def _parts(condition: Condition) -> list[str]:
 def marks_of(
     group: Group, x: Callable[[float], float], near: float = 8.0, lanes: int = 3
 ) -> list[Mark]:
-    """The specimens of a group: those that count in lanes, bounds apart, what is left out struck."""
+    """The specimens of a group: those that count in lanes, bounds apart, what is excluded struck."""
     placed: list[Mark] = []
     rows = sorted(zip(group.codes, group.values, strict=True), key=lambda r: r[1].anchor)
     for code, o in rows:
@@ -226,13 +226,13 @@ def marks_of(
         taken = {m.lane for m in placed if abs(m.x - at) < near}
         lane = next((i for i in range(lanes) if i not in taken), lanes - 1)
         placed.append(Mark(at, lane, o.kind, f"{code}: {spoken(o)}", specimen_address(code)))
-    for code, o, why in [*group.left_out, *group.unlike]:
+    for code, o, why in [*group.excluded, *group.unlike]:
         placed.append(
             Mark(
                 round(x(o.anchor), 1),
                 0,
                 "out",
-                f"{code}: {spoken(o)}, left out: {why}",
+                f"{code}: {spoken(o)}, excluded: {why}",
                 specimen_address(code),
             )
         )

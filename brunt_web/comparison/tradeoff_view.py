@@ -50,7 +50,7 @@ def tradeoff_of(
         return TradeOff(why_not="A trade-off needs two properties; this campaign tests one.")
     told = [c for c in conditions if _known(across, c) and _known(up, c)]
     if len(told) < 2:
-        return TradeOff(why_not="Two conditions tested in both make a trade-off.")
+        return TradeOff(why_not="Two conditions tested in both are needed.")
     values = {c.pk: [_of(s, c) for s in (across, up)] for c in told}
     ends = [_shown([row[i] for row in values.values()]) for i in (0, 1)]
     scale_x = scale_for(ends[0], WIDE - LEFT, 22, 6)
@@ -166,10 +166,10 @@ def _edge(
 
 def _said(on: Sequence[Spot], across: Strip, up: Strip) -> str:
     if len(on) == 1:
-        return f"{on[0].name} is best in both: nothing has to be traded."
+        return f"{on[0].name} is best in both: there is no trade-off."
     names = ", ".join(s.name for s in on[:5]) + (f" and {len(on) - 5} more" if len(on) > 5 else "")
     close = [s for s in on if s.bound]
-    said = f"{names} are on the edge: no other is better in both by its mean."
+    said = f"{names} are on the Pareto front: no other has better means in both."
     if close:
         said += f" Of {', '.join(s.name for s in close[:3])} only bounds are known."
     return said
@@ -186,11 +186,11 @@ class ScoreRow:
 
 @dataclass
 class Scored:
-    """The scores, their weights, and what is left out of them."""
+    """The scores, their weights, and what is excluded of them."""
 
     rows: list[ScoreRow]
     weights: list[tuple[str, str, str]]
-    left_out: list[str]
+    excluded: list[str]
     says: str
     why_not: str = ""
 
@@ -225,7 +225,7 @@ def scored(
         f"leads in {top.score.leads * 100:.0f} %."
     )
     if rows[0].name != top.name or top.score.leads < 0.8:
-        said += " The order hangs on the weights."
+        said += " The order depends on the weights."
     return Scored(rows, shown, lacking, said)
 
 

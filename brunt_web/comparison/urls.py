@@ -10,6 +10,6 @@ urlpatterns = [
     path("library/", library_page.library, name="library"),
     path("library/materials/<int:pk>/", material_page.material, name="material"),
     path("procedures/<int:pk>/gauge/", gauge_view.gauge_page, name="gauge"),
-    path("league/", view_pages.league, name="league"),
+    path("all-campaigns/", view_pages.all_campaigns, name="all-campaigns"),
     path("campaigns/<int:pk>/compare/<slug:name>/", view_pages.view, name="compare-view"),
 ]

@@ -1,4 +1,4 @@
-"""The views of Compare beside the ladder, by their names."""
+"""The views of Compare beside the ranking, by their names."""
 
 from collections.abc import Callable
 
@@ -8,9 +8,9 @@ from django.views.decorators.http import require_GET
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of
-from brunt_web.comparison.league import league_of
-from brunt_web.comparison.pages.factor_pages import directions, grid, pairs, sweep
-from brunt_web.comparison.pages.other_pages import findings, kinds, tradeoff
+from brunt_web.comparison.all_campaigns import all_campaigns_of
+from brunt_web.comparison.pages.factor_pages import directions, grid, one_factor, pairs
+from brunt_web.comparison.pages.other_pages import campaign_summary, kinds, tradeoff
 from brunt_web.comparison.pages.profile_page import profile
 from brunt_web.comparison.pages.series_pages import curves, time
 from brunt_web.people.requests import SeatedRequest
@@ -27,21 +27,21 @@ def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
 
 
 @require_GET
-def league(request: SeatedRequest) -> HttpResponse:
+def all_campaigns(request: SeatedRequest) -> HttpResponse:
     """All campaigns of the workshop that may stand in one ranking."""
-    found = league_of(request.workshop, request.GET.get("series", ""))
-    return render(request, "comparison/league.html", {"league": found})
+    found = all_campaigns_of(request.workshop, request.GET.get("series", ""))
+    return render(request, "comparison/all_campaigns.html", {"all_campaigns": found})
 
 
 PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
     "profile": profile,
-    "sweep": sweep,
-    "grid": grid,
-    "findings": findings,
-    "pairs": pairs,
-    "directions": directions,
+    "one-factor": one_factor,
+    "two-factors": grid,
+    "summary": campaign_summary,
+    "paired": pairs,
+    "anisotropy": directions,
     "trade-off": tradeoff,
     "time": time,
     "curves": curves,
-    "kinds": kinds,
+    "failure-modes": kinds,
 }

@@ -1,4 +1,4 @@
-"""Compare: the ladder."""
+"""Compare: the ranking."""
 
 from dataclasses import replace
 from typing import Any
@@ -15,19 +15,19 @@ from brunt_core.statistics.equivalence import within
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
-from brunt_web.comparison.findings_view import hangs_on
 from brunt_web.comparison.further import FAMILIES, further_of
-from brunt_web.comparison.ladder import HEIGHT, WIDTH
 from brunt_web.comparison.lines import Line
 from brunt_web.comparison.normalising import choices_of
+from brunt_web.comparison.numeric_factor import numeric_factor
 from brunt_web.comparison.page import Page, build
 from brunt_web.comparison.pages.frame import shown_conditions
 from brunt_web.comparison.plausibility import scale_errors
 from brunt_web.comparison.queries import RATIO, SHOWN, grades_of, shifted
-from brunt_web.comparison.stations import address_of, kept_of, tabs_of
+from brunt_web.comparison.ranking_chart import HEIGHT, WIDTH
 from brunt_web.comparison.strips import strip_of
-from brunt_web.comparison.sweeping import swept_levels
+from brunt_web.comparison.summary_view import hangs_on
 from brunt_web.comparison.switches import upright_and_flat
+from brunt_web.comparison.tabs import address_of, kept_of, tabs_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
@@ -37,7 +37,7 @@ _FEW = 12
 
 @require_GET
 def compare(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The ladder for the switches in the address."""
+    """The ranking for the switches in the address."""
     campaign = campaign_of(request.workshop, pk)
     prefetch_related_objects([campaign], "factors")
     procedures = procedures_of(campaign)
@@ -57,11 +57,11 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
     opened = _linked(page)
     return render(
         request,
-        "comparison/ladder.html",
+        "comparison/ranking_chart.html",
         {
             "page": page,
             "procedures": procedures,
-            "ladder": {"width": WIDTH, "height": HEIGHT},
+            "ranking_chart": {"width": WIDTH, "height": HEIGHT},
             "views": _views(page, procedures),
             "shows": _shows(page),
             "orders": _orders(page),
@@ -75,11 +75,11 @@ def compare(request: SeatedRequest, pk: int) -> HttpResponse:
             "pairs": _pairs(page) if page.switches.pairs or len(page.lines) <= _FEW else None,
             "pairs_url": _address(page, pairs=1) + "#pairs",
             **_pair_links(page),
-            "tabs": tabs_of(campaign, "ladder", request.GET),
-            "kept": kept_of(campaign, "ladder", request.GET),
-            "bys": choices_of(campaign, "ladder", request.GET),
+            "tabs": tabs_of(campaign, "ranking", request.GET),
+            "kept": kept_of(campaign, "ranking", request.GET),
+            "bys": choices_of(campaign, "ranking", request.GET),
             "hangs": hangs_on(strip_of(campaign, page)) if page.compared else "",
-            "swept": _swept(campaign, request),
+            "factor": _factor(campaign, request),
             "grades": grades_of(page.switches.opened) if page.switches.opened else [],
             "guard": _guard(campaign, every, procedures),
             **campaign_surroundings(campaign, "compare", progress(campaign)),
@@ -122,12 +122,14 @@ def _address(page: Page, **changed: Any) -> str:
     return "?" + urlencode({k: v for k, v in query.items() if v not in (None, "")})
 
 
-def _swept(campaign: Campaign, request: SeatedRequest) -> tuple[str, str] | None:
-    """The factor that the sweep draws, and where; nothing where no factor has numbers."""
+def _factor(campaign: Campaign, request: SeatedRequest) -> tuple[str, str] | None:
+    """The factor that the one-factor view draws, and where; nothing where no factor has numbers."""
     if not any(f.kind not in ("material", "lot") for f in campaign.factors.all()):
         return None
-    found = swept_levels(campaign)
-    return (found.name, address_of(campaign, "sweep", request.GET, working="")) if found else None
+    found = numeric_factor(campaign)
+    return (
+        (found.name, address_of(campaign, "one-factor", request.GET, working="")) if found else None
+    )
 
 
 def _families(page: Page) -> list[tuple[str, str, bool]]:
@@ -166,14 +168,14 @@ def _shows(page: Page) -> list[tuple[str, str, bool]]:
 
 
 def _orders(page: Page) -> list[tuple[str, str, bool]]:
-    """By the mean, or by the worst specimen of each."""
+    """By mean, or by the worst specimen of each."""
     if page.compared is None or page.compared.ordinal:
         return []
-    without = (("without", "without the strange"),) if page.strange else ()
-    worst = "by the greatest" if page.compared.better == "lower" else "by the smallest"
+    without = (("without", "without outliers"),) if page.outlier else ()
+    worst = "by maximum" if page.compared.better == "lower" else "by minimum"
     return [
         (word, _address(page, order=key), key == page.switches.order)
-        for key, word in (("mean", "by the mean"), *without, ("worst", worst))
+        for key, word in (("mean", "by mean"), *without, ("worst", worst))
     ]
 
 
@@ -194,7 +196,7 @@ def _pair_links(page: Page) -> dict[str, Any]:
     control, limit = page.switches.control, page.switches.alike
     return {
         "families": [
-            ("every pair", _address(page, pairs=1, control="") + "#pairs", not control),
+            ("all pairs", _address(page, pairs=1, control="") + "#pairs", not control),
             ("with the reference only", _address(page, pairs=1, control=1) + "#pairs", control),
         ],
         "alikes": [
@@ -230,7 +232,7 @@ def judged_pairs(page: Page) -> list[Pair]:
 
 
 def _pairs(page: Page) -> list[dict[str, Any]]:
-    """Every pair in words and numbers: the table behind the brackets."""
+    """All pairs in words and numbers: the table behind the brackets."""
     rows = page.ranking.rows
     found = []
     for pair in judged_pairs(page):

@@ -16,7 +16,7 @@ def calendar_of(
     from icalendar import Calendar, Event
 
     calendar = Calendar()
-    calendar.add("prodid", "-//Brunt//day sheet//EN")
+    calendar.add("prodid", "-//Brunt//schedule//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", name)
     for key, job in table.jobs.items():

@@ -1,4 +1,4 @@
-"""What the day sheet sends, read in one place."""
+"""What the schedule sends, read in one place."""
 
 from typing import Any
 
@@ -15,7 +15,7 @@ class MoveForm(forms.Form):
 
     key = forms.CharField(max_length=40)
     start = forms.DateTimeField(
-        error_messages={"invalid": "That is no moment.", "required": "When?"}
+        error_messages={"invalid": "That is not a date and time.", "required": "When?"}
     )
 
 
@@ -26,10 +26,10 @@ class KeyForm(forms.Form):
 
 
 class HoursForm(Typed):
-    """When somebody is there."""
+    """Working hours."""
 
     zone = forms.CharField(label="Time zone", max_length=40, help_text="Europe/Berlin")
-    people = NumberField(1, 50, only_whole=True, label="People at once")
+    people = NumberField(1, 50, only_whole=True, label="People available")
 
     def __init__(self, data: Any = None, **more: Any) -> None:
         super().__init__(data, **more)
@@ -49,7 +49,7 @@ class HoursForm(Typed):
 class OwnForm(Typed):
     """A job of one's own."""
 
-    label = NameField("Say what it is.", label="What")
+    label = NameField("Type a name.", label="What")
     length = QuantityField(
         "time",
         "min",
@@ -57,10 +57,10 @@ class OwnForm(Typed):
         required=True,
         label="How long",
         help_text="30 min",
-        error_messages={"required": "Say how long it takes."},
+        error_messages={"required": "Type the duration."},
     )
     lane = forms.ChoiceField(label="On")
-    attended = forms.BooleanField(required=False, label="Somebody stands by")
+    attended = forms.BooleanField(required=False, label="Attended")
     not_before = forms.DateTimeField(required=False, label="Not before", error_messages=_WHEN)
     due = forms.DateTimeField(required=False, label="Due", error_messages=_WHEN)
 

@@ -8,7 +8,7 @@ from django.db.models import Count, Max, Q
 
 from brunt_core.printing.checks import MOISTURE_LIMIT_H
 from brunt_core.scheduling.room import Room
-from brunt_web.campaigns.models import LifeEvent, Turn
+from brunt_web.campaigns.models import HistoryEvent, Turn
 from brunt_web.days.models import OwnJob
 from brunt_web.library.models import Drying, Lot, Printer, Procedure, Rig
 from brunt_web.people.models import Workshop
@@ -206,7 +206,7 @@ def _readings(workshop: Workshop, now: datetime) -> Iterator[Job]:
             if due.taken or due.passed or at > now + timedelta(days=8):
                 continue
             yield Job(
-                f"read-{clock.turn_id}-{due.input.key}-{due.rung}-{due.due:g}"[:40],
+                f"read-{clock.turn_id}-{due.input.key}-{due.load_step}-{due.due:g}"[:40],
                 "clocks",
                 f"{clock.turn.code} {due.label}",
                 minutes=2,
@@ -233,7 +233,7 @@ def _weighings(workshop: Workshop) -> Iterator[Job]:
     )
     for step in steps:
         assert step.started_at is not None
-        weighed = LifeEvent.objects.filter(
+        weighed = HistoryEvent.objects.filter(
             specimen__runs__run=step.run, kind="weighed", undone_at__isnull=True
         ).aggregate(last=Max("at"))["last"]
         last = max(weighed or step.started_at, step.started_at)
@@ -262,7 +262,7 @@ def _inspections(workshop: Workshop) -> Iterator[Job]:
         step, every = step_of(run), run.values.get("inspect")
         if step is None or step.started_at is None or not isinstance(every, float) or every <= 0:
             continue
-        seen = LifeEvent.objects.filter(
+        seen = HistoryEvent.objects.filter(
             specimen__runs__run=run,
             kind__in=("photo", "measured", "note"),
             at__gte=step.started_at,
@@ -289,7 +289,7 @@ def _tests(workshop: Workshop) -> Iterator[Job]:
             campaign__archived_at__isnull=True,
             state="waiting",
             open=True,
-            specimen__owes="",
+            specimen__outstanding="",
             specimen__spare=False,
             specimen__made="made",
         )

@@ -1,4 +1,4 @@
-"""What the day sheet keeps: working hours, jobs of one's own, where jobs are placed, calendar feeds."""
+"""What the schedule keeps: working hours, jobs of one's own, where jobs are placed, calendar feeds."""
 
 from django.conf import settings
 from django.db import models
@@ -16,7 +16,7 @@ def usual_hours() -> dict[str, list[list[str]]]:
 
 
 class Hours(models.Model):
-    """When somebody is there: by day of the week from Monday, 0, in the workshop's zone; and how many."""
+    """Working hours: by day of the week from Monday, 0, in the workshop's zone; and how many."""
 
     workshop = models.OneToOneField(Workshop, models.CASCADE, related_name="hours")
     zone = models.CharField(max_length=40)
@@ -50,7 +50,7 @@ class OwnJob(models.Model):
 
 
 class Placement(models.Model):
-    """Where a job of the plan starts; ``pinned`` ones stay when the plan is made anew."""
+    """Where a job of the plan starts; ``pinned`` ones stay when the plan is made again."""
 
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="placements")
     key = models.CharField(max_length=40)

@@ -120,7 +120,7 @@ def what_breaks(table: Table, starts: Mapping[str, int]) -> list[tuple[str, str]
         shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
         one = len(past) == 1
         ask = "has passed and it has not begun" if one else "have passed and they have not begun"
-        said.insert(0, (past[0].id, f"The start of {shown} {ask}: plan anew."))
+        said.insert(0, (past[0].id, f"The start of {shown} {ask}: reschedule."))
     return said
 
 

@@ -1,4 +1,4 @@
-"""The day as it is drawn: lanes as shelves, jobs as trays, gates for readings, a beam for the people."""
+"""The day as it is drawn: lanes as shelves, jobs as drawn jobs, gates for readings, a beam for the people."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,10 +9,7 @@ from django.utils import timezone
 from brunt_core.quantities.rendering import count_of, time_words
 from brunt_core.scheduling.reasons import reasons
 from brunt_core.scheduling.tasks import Problem
-from brunt_web.days.hours import hours_of, spells, zone_of
-from brunt_web.days.jobs import Job
-from brunt_web.days.planning import Table, in_words, late_readings, placed_starts
-from brunt_web.days.trays import (
+from brunt_web.days.drawn_jobs import (
     HIGH,
     LEFT,
     NIGHT,
@@ -25,6 +22,9 @@ from brunt_web.days.trays import (
     shelves_of,
     shut_hours,
 )
+from brunt_web.days.hours import hours_of, spells, zone_of
+from brunt_web.days.jobs import Job
+from brunt_web.days.planning import Table, in_words, late_readings, placed_starts
 from brunt_web.people.models import Workshop
 
 TOP = 26.0
@@ -91,7 +91,7 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
     there = spells(hours, begin - timedelta(days=1), 9)
     gates_on(shelves, table, axis, now, there)
     always = ("printer", "oven", "bath", "freezer", "rig")
-    shelves = [s for s in shelves if s.trays or s.gates or s.lane.kind in always]
+    shelves = [s for s in shelves if s.drawn_jobs or s.gates or s.lane.kind in always]
     for i, s in enumerate(shelves):
         settle(s, TOP + i * HIGH, axis)
     base = TOP + len(shelves) * HIGH
@@ -153,7 +153,7 @@ def _headline(
     table: Table, late: dict[str, int], why: dict[str, str], starts: dict[str, int], now: datetime
 ) -> str:
     if not table.jobs:
-        return "Nothing is on, and nothing waits."
+        return "Nothing is running and nothing is waiting."
     if missed := late_readings(list(table.jobs.values()), now):
         worst_read = min(missed, key=lambda j: j.fixed or now)
         much = time_words((now - (worst_read.fixed or now)).total_seconds(), 2)
@@ -168,7 +168,7 @@ def _headline(
         label, much = table.jobs[worst].label, time_words(late[worst] * 60.0, 2)
         return f"“{label}” is {much} late. {why.get(worst, '')}".strip()
     if waiting:
-        return f"{count_of(len(waiting), 'job')} came up since the plan was made: plan anew."
+        return f"{count_of(len(waiting), 'job')} came up since the plan was made: reschedule."
     return "Nothing is late."
 
 
@@ -188,7 +188,7 @@ def _beam(
     booked = sum(
         (t.end - t.start).total_seconds()
         for s in shelves
-        for t in s.trays
+        for t in s.drawn_jobs
         if t.state == "planned" and t.job.attended
     )
     share = min(booked / (free * people), 1.3) if free else 0.0
@@ -196,9 +196,7 @@ def _beam(
     middle = (left + right) / 2
     path = f"M{left},{y + 18} Q{middle},{y + 18 + 2 * sag:.1f} {right},{y + 18}"
     hours = (
-        f"{time_words(booked, 2)} of {time_words(free * people, 2)}"
-        if free
-        else "nobody is there today"
+        f"{time_words(booked, 2)} of {time_words(free * people, 2)}" if free else "unattended today"
     )
     return path, hours
 

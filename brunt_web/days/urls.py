@@ -1,4 +1,4 @@
-"""Addresses of the day sheet."""
+"""Addresses of the schedule."""
 
 from django.urls import path
 

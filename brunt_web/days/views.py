@@ -1,4 +1,4 @@
-"""The day sheet: drawn, planned, moved; what is due; the calendar."""
+"""The schedule: drawn, planned, moved; what is due; the calendar."""
 
 from datetime import datetime, timedelta
 from typing import Any
@@ -84,14 +84,18 @@ def _told(hours: Any) -> dict[str, Any]:
 
 @require_POST
 def make(request: SeatedRequest) -> HttpResponse:
-    """Place everything anew."""
+    """Place everything again."""
     try:
         found = plans.make_plan(request.workshop, timezone.now())
     except InputError as error:
         messages.error(request, error.sentence)
     else:
         late = f" {len(found.late)} late." if found.late else " Nothing is late."
-        best = "" if found.proven else " The best found in the time; there may be better."
+        best = (
+            ""
+            if found.proven
+            else " Best schedule found in the time limit; a better one may exist."
+        )
         messages.success(request, f"{count_of(len(found.starts), 'job')} placed.{late}{best}")
     return redirect("day")
 
@@ -109,7 +113,7 @@ def move(request: SeatedRequest) -> JsonResponse:
 
 @require_POST
 def undo(request: SeatedRequest) -> HttpResponse:
-    """The last move is taken back."""
+    """The last move was undone."""
     try:
         plans.take_back_move(request.workshop)
     except InputError as error:
@@ -138,7 +142,7 @@ def saving(request: SeatedRequest) -> HttpResponse:
         return render(request, "days/_savings.html", {"knot": error.sentence, "found": []})
     told = [
         (
-            f"{'draw the nail of “' + table.jobs[s.task].label + '”' if s.task else s.change}",
+            f"{'unpin “' + table.jobs[s.task].label + '”' if s.task else s.change}",
             time_words(s.late * 60.0, 2) if s.late else "",
             time_words(s.end * 60.0, 2) if s.end > 0 else "",
             s.task,
@@ -150,7 +154,7 @@ def saving(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def hours(request: SeatedRequest) -> HttpResponse:
-    """When somebody is there."""
+    """Working hours."""
     form = HoursForm(request.POST, auto_id="hours-%s")
     if form.is_valid():
         try:
@@ -164,7 +168,7 @@ def hours(request: SeatedRequest) -> HttpResponse:
             form.add_error(error.field or None, error.sentence)
     if form.errors:
         return _page(request, 422, hours_form=form, opened="hours")
-    messages.success(request, "The hours are kept; plan anew.")
+    messages.success(request, "The hours are saved; reschedule to use them.")
     return redirect("day")
 
 
@@ -182,7 +186,7 @@ def own(request: SeatedRequest) -> HttpResponse:
             form.add_error(error.field or None, error.sentence)
     if form.errors:
         return _page(request, 422, own_form=form, opened="own")
-    messages.success(request, "It waits to be placed: plan anew.")
+    messages.success(request, "It waits to be placed: reschedule.")
     return redirect("day")
 
 
@@ -197,7 +201,7 @@ def own_done(request: SeatedRequest, pk: int) -> HttpResponse:
 def feed_new(request: SeatedRequest) -> HttpResponse:
     """A calendar address of one's own."""
     plans.new_feed(request.workshop, request.user, timezone.now())
-    messages.success(request, "The address is new; an earlier one no longer works.")
+    messages.success(request, "The address was replaced; the earlier one no longer works.")
     return redirect("day")
 
 
@@ -205,7 +209,7 @@ def feed_new(request: SeatedRequest) -> HttpResponse:
 def feed_off(request: SeatedRequest) -> HttpResponse:
     """The address is revoked."""
     plans.revoke_feeds(request.workshop, request.user, timezone.now())
-    messages.success(request, "Nobody reads the plan at that address any more.")
+    messages.success(request, "The address no longer works.")
     return redirect("day")
 
 

@@ -24,27 +24,27 @@ class WorkshopForm(forms.Form):
     """What a workshop says of itself."""
 
     name = forms.CharField(label="Name", max_length=120)
-    currency = forms.CharField(label="Money in", max_length=8, help_text="€, £, CHF")
+    currency = forms.CharField(label="Currency", max_length=8, help_text="€, £, CHF")
     zone = forms.CharField(label="Time zone", max_length=40, help_text="Europe/Berlin")
-    date_form = forms.ChoiceField(label="Dates as", choices=list(DATE_FORMS.items()))
+    date_form = forms.ChoiceField(label="Date format", choices=list(DATE_FORMS.items()))
     comma = forms.TypedChoiceField(
-        label="Decimals as",
+        label="Decimal mark",
         choices=[("", "58.4"), ("1", "58,4")],
         coerce=bool,
         required=False,
         empty_value="",
     )
     idle_minutes = forms.IntegerField(
-        label="Sign out after so many idle minutes",
+        label="Sign out after idle, min",
         min_value=0,
         max_value=100_000,
         help_text="0 for never",
     )
     instrument_networks = forms.CharField(
-        label="Networks where instruments may stand",
+        label="Networks with instruments",
         required=False,
         max_length=400,
-        help_text="private ones, parted by commas: 192.168.1.0/24; 127.0.0.1 for this machine; empty for none",
+        help_text="private networks, separated by commas: 192.168.1.0/24; 127.0.0.1 for this machine; empty for none",
     )
 
     def clean_zone(self) -> str:
@@ -108,7 +108,7 @@ def workshop(request: SeatedRequest) -> HttpResponse:
 
     stored = kept(form, store) if posted else None
     if stored:
-        messages.success(request, "The workshop's ways are stored.")
+        messages.success(request, "Workshop settings saved.")
         return redirect("workshop")
     now = timezone.now()
     context = {

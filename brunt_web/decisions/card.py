@@ -1,4 +1,4 @@
-"""The duty card: what is needed, what is there of each candidate, how deep each must be, what it hangs on."""
+"""The load case card: what is needed, what is there of each candidate, how deep each must be, what it depends on."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -23,15 +23,15 @@ WORDS = {
     "heat": "hot",
     "damp": "damp",
     "age": "aged",
-    "treated": "treated so",
-    "creep": "to break under a load that stays",
-    "stiffness": "for its stiffness in that heat, damp or time",
+    "treated": "with this treatment",
+    "creep": "for creep rupture",
+    "stiffness": "for stiffness at that temperature, humidity or time",
 }
 
 
 @dataclass
 class Candidate:
-    """One condition against the duty; SI."""
+    """One condition against the load case; SI."""
 
     found: Found
     name: str
@@ -99,7 +99,7 @@ def card_of(
     wanted: Wanted,
     chosen: int | None = None,
 ) -> Card:
-    """Work a duty out; never raises: what cannot be worked says why."""
+    """Work a load case out; never raises: what cannot be worked says why."""
     card = Card(wanted, wanted.case, None, [])
     card.dimension, card.unit = _measure(wanted)
     if wanted.lacking:
@@ -195,9 +195,12 @@ def _candidate(found: Found, wanted: Wanted, card: Card) -> Candidate:
 
 def _untested(found: Found, wanted: Wanted) -> tuple[str, str]:
     if found.observations:
-        return "Nothing to count on", "only bounds from above, or nothing above zero, were measured"
+        return "No usable result", "only upper bounds, or nothing above zero, were measured"
     way = "" if wanted.mode in ("part", "blow") else f" {wanted.direction} the layers"
-    return "Never tested so", f"no result of it {_MODE_WORDS[wanted.mode]}{way} in this campaign"
+    return (
+        "Not tested this way",
+        f"no result of it {_MODE_WORDS[wanted.mode]}{way} in this campaign",
+    )
 
 
 _MODE_WORDS = {
@@ -234,28 +237,28 @@ def _judge(c: Candidate, wanted: Wanted, card: Card) -> None:
     c.verdict = c.margin.verdict if c.needed else (OPEN if c.found.missing else HOLDS)
     if c.verdict == OUT:
         c.says = (
-            f"Out by {c.margin.by}: {card.shown(c.there)} of {card.shown(c.needed)} {card.unit}"
+            f"Fails by {c.margin.by}: {card.shown(c.there)} of {card.shown(c.needed)} {card.unit}"
         )
     elif c.sag is not None and "sag" in v and c.sag > v["sag"]:
         c.verdict, c.says = (
             OUT,
-            f"Out by sag: {figures(c.sag * 1e3)} of {figures(v['sag'] * 1e3)} mm",
+            f"Fails by deflection: {figures(c.sag * 1e3)} of {figures(v['sag'] * 1e3)} mm",
         )
     elif c.depth and "deepest" in v and c.depth > v["deepest"] and not v.get("thickness"):
-        c.verdict, c.says = OUT, f"Out by space: {figures(c.depth * 1e3)} of {figures(v['deepest'] * 1e3)} mm"  # fmt: skip
+        c.verdict, c.says = OUT, f"Fails by depth: {figures(c.depth * 1e3)} of {figures(v['deepest'] * 1e3)} mm"  # fmt: skip
     elif c.mass is not None and "mass" in v and c.mass > v["mass"]:
-        c.verdict, c.says = OUT, f"Out by mass: {figures(c.mass * 1e3)} of {figures(v['mass'] * 1e3)} g"  # fmt: skip
+        c.verdict, c.says = OUT, f"Fails by mass: {figures(c.mass * 1e3)} of {figures(v['mass'] * 1e3)} g"  # fmt: skip
     elif c.cost is not None and wanted.price is not None and c.cost > wanted.price:
-        c.verdict, c.says = OUT, f"Out by price: {figures(c.cost)} of {figures(wanted.price)}"
+        c.verdict, c.says = OUT, f"Fails by cost: {figures(c.cost)} of {figures(wanted.price)}"
     elif wanted.grade and c.found.grade is not None and c.found.grade < wanted.grade:
-        c.verdict, c.says = OUT, f"Out by printing: graded {figures(c.found.grade, 2)} of {figures(wanted.grade, 2)}"  # fmt: skip
+        c.verdict, c.says = OUT, f"Fails by printability: graded {figures(c.found.grade, 2)} of {figures(wanted.grade, 2)}"  # fmt: skip
     elif c.verdict == OPEN:
         names = " and ".join(WORDS[m] for m in c.found.missing)
-        c.says = f"Open: never tested {names}"
+        c.says = f"Open: not tested {names}"
         if c.needed and c.margin.spare and set(c.found.missing) != {"stiffness"}:
-            c.why = f"holds if that leaves {c.margin.spare * 100:.0f} % or more"
+            c.why = f"sufficient if at least {c.margin.spare * 100:.0f} % remains"
     else:
-        c.says = f"Holds, {figures(c.margin.ratio)} × needed" if c.needed else f"Holds from {figures((c.depth or 0) * 1e3)} mm"  # fmt: skip
+        c.says = f"Holds, {figures(c.margin.ratio)} × needed" if c.needed else f"Sufficient from {figures((c.depth or 0) * 1e3)} mm"  # fmt: skip
     _also(c, wanted)
 
 
@@ -271,9 +274,9 @@ def _also(c: Candidate, wanted: Wanted) -> None:
         least = "at least " if c.found.missing else ""
         said.append(f"would do {least}{figures(c.sized.value * 1e3)} mm {_far(wanted)}, by {rules}")
     if "sag" in wanted.values and c.found.modulus is None and wanted.mode in ("bending", "cantilever", "tension"):  # fmt: skip
-        said.append("its stiffness was never measured: sag not judged")
+        said.append("stiffness not measured: deflection not checked")
     if wanted.grade and c.found.grade is None:
-        said.append("how it prints was never graded")
+        said.append("printability not graded")
     if c.found.remark:
         said.append(c.found.remark)
     if c.found.property and c.found.procedure and c.found.property != c.found.procedure.ranked_property.key:  # fmt: skip
@@ -287,9 +290,9 @@ def _headline(card: Card, picked: bool) -> None:
         known = [c for c in card.candidates if c.depth]
         nearest = min(known, key=lambda c: c.depth or 0.0, default=None)
         tested = any(c.basis for c in card.candidates)
-        card.headline = "None of them holds." if tested else "No candidate was tested in this direction."  # fmt: skip
+        card.headline = "None is sufficient." if tested else "No candidate was tested in this direction."  # fmt: skip
         if nearest and nearest.depth:
-            card.rest = f"{nearest.name} would need the least: {figures(nearest.depth * 1e3)} mm."
+            card.rest = f"{nearest.name} needs the least: {figures(nearest.depth * 1e3)} mm."
         return
     lead = "Chosen: " if picked else ""
     depth = card.wanted.values.get("thickness")
@@ -303,9 +306,9 @@ def _headline(card: Card, picked: bool) -> None:
             f"{lead}Make it of {best.name}, {figures((best.depth or 0) * 1e3)} mm {far}."
         )
     if best.verdict == OPEN:
-        card.headline = f"{lead}Open: {best.name} may hold, but it was never tested {' and '.join(WORDS[m] for m in best.found.missing)}."  # fmt: skip
+        card.headline = f"{lead}Open: {best.name} may be sufficient, but it was never tested {' and '.join(WORDS[m] for m in best.found.missing)}."  # fmt: skip
     elif best.verdict == OUT:
-        card.headline = f"{lead}{best.name} does not hold. {best.says}."
+        card.headline = f"{lead}{best.name} is not sufficient. {best.says}."
     after = ["the treatment" if x.name == "treated" else x.name for x in best.found.losses]
     if best.needed and best.margin and best.verdict == HOLDS:
         card.rest = f"It keeps {figures(best.margin.ratio)} × what is needed"
@@ -313,7 +316,7 @@ def _headline(card: Card, picked: bool) -> None:
 
 
 def _missing(card: Card) -> None:
-    """What this duty asks for and was never tested, with whom it concerns."""
+    """What this load case asks for and was never tested, with whom it concerns."""
     for name, words in WORDS.items():
         whose = [c for c in card.candidates if name in c.found.missing and c.basis]
         if not whose:
@@ -340,7 +343,7 @@ def _hangs(card: Card) -> None:
         unit = {"torque": "N·m", "energy": "J"}.get(card.wanted.load_dimension, "N")
         now = render(card.wanted.values["load"], card.wanted.load_dimension, unit)
         turn = render(load, card.wanted.load_dimension, unit)
-        lead = "as far as it was tested, up to" if best.found.missing else "it holds up to"
+        lead = "as far as it was tested, up to" if best.found.missing else "sufficient up to"
         card.hangs.append(("Load", now, f"{lead} {turn}"))
         most = best.factor.value * best.margin.ratio
         card.hangs.append(("Factor", figures(best.factor.value), f"{lead} {figures(most)}"))
@@ -354,13 +357,13 @@ def _hangs(card: Card) -> None:
         times = 1e3 if key == "mass" else 1.0
         now = f"{figures(own * times)}{unit}"
         if least < own:
-            card.hangs.append((word, now, f"{rival.name} takes {figures(least * times)}{unit}: it wins by {word.lower()}"))  # fmt: skip
+            card.hangs.append((word, now, f"{rival.name} takes {figures(least * times)}{unit}: better by {word.lower()}"))  # fmt: skip
         else:
             card.hangs.append((word, now, f"least; {rival.name} would win at {figures(own / least)} of its {word.lower()}"))  # fmt: skip
-    card.hangs += _yardstick(card, best)
+    card.hangs += _reference_piece(card, best)
 
 
-def _yardstick(card: Card, best: Candidate) -> list[tuple[str, str, str]]:
+def _reference_piece(card: Card, best: Candidate) -> list[tuple[str, str, str]]:
     """Per gram against wood or metal of the same campaign."""
     own = best.found.condition.material
     found = []

@@ -39,7 +39,7 @@ class Handle:
 
 
 def part_of(wanted: Wanted) -> Part:
-    """The part of a duty: true to its reach and depth where both are known, within what can be seen."""
+    """The part of a load case: true to its reach and depth where both are known, within what can be seen."""
     v = wanted.values
     reach = v.get("arm") or v.get("span")
     depth, width = v.get("thickness"), v.get("width")

@@ -132,7 +132,7 @@ def _other_way(
     across: bool,
 ) -> None:
     if not across:
-        one.remark = "tested across the layers only: along them it bears no less, as a rule"
+        one.remark = "tested across the layers only: along them strength is usually not lower"
         return
     loss = _layers(one.condition, by_key, procedures)
     if loss:
@@ -242,7 +242,7 @@ def _surroundings(
         one.missing.append("creep")
         read = held.get(one.condition.material_id or 0, 0.0)
         if read:
-            said = f"its give under a load was read for {time_words(read, 2)}, not its break"
+            said = f"deflection under load was measured for {time_words(read, 2)}, not failure"
             one.remark = "; ".join(filter(None, (one.remark, said)))
     changed = (hot is not None and hot > _ROOM) or wanted.damp or years is not None
     if "sag" in wanted.values and (changed or "held" in wanted.values):
@@ -270,7 +270,7 @@ def _held(campaign: Campaign, conditions: Sequence[Condition]) -> dict[int, floa
     rows = TimedReading.objects.filter(
         turn__campaign__workshop=campaign.workshop_id,
         turn__condition__material__in=materials,
-        turn__procedure__method_key__in=("creep", "deflection-ladder"),
+        turn__procedure__method_key__in=("creep", "deflection-ranking-chart"),
     ).values_list("turn__condition__material_id", "elapsed")
     longest: dict[int, float] = {}
     for material, elapsed in rows:
@@ -310,7 +310,7 @@ class _Elsewhere:
         )
 
     def _best(self, one: Found, kind: str, fits: Any) -> Loss | None:
-        """By the candidate's own property where it was measured so, else by another; what is least beyond the duty first."""
+        """By the candidate's own property where it was measured so, else by another; what is least beyond the load case first."""
         rows = []
         for c in self.asked:
             if c.material_id != one.condition.material_id or not fits(c):
@@ -344,8 +344,8 @@ class _Elsewhere:
 
 
 def treatments_of(asks: Mapping[str, Any]) -> list[str]:
-    """The treatments a condition asks for, in words; those that are none are left out."""
-    return [str(t["what"]) for t in asks.get("treatments", ()) if t.get("owes")]
+    """The treatments a condition asks for, in words; those that are none are excluded."""
+    return [str(t["what"]) for t in asks.get("treatments", ()) if t.get("outstanding")]
 
 
 def treatments_known(campaign: Campaign) -> list[str]:
@@ -364,15 +364,15 @@ def _asked(condition: Condition, kind: str) -> Mapping[str, Any]:
     found = condition.asks.get(kind) or {}
     if kind != "treatments":
         return found if isinstance(found, dict) else {}
-    owed = [t for t in found or () if t.get("owes")]
-    return owed[0] if owed else {}
+    outstanding_steps = [t for t in found or () if t.get("outstanding")]
+    return outstanding_steps[0] if outstanding_steps else {}
 
 
 def _control(one: Condition, other: Condition, kind: str) -> bool:
     """Whether the other is the same without the state or age: room and fresh, all else alike."""
     if one.pk == other.pk or one.material_id != other.material_id:
         return False
-    if _asked(other, kind).get("owes"):
+    if _asked(other, kind).get("outstanding"):
         return False
     return _rest(one, kind) == _rest(other, kind)
 

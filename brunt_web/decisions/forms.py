@@ -1,4 +1,4 @@
-"""What is typed of a duty."""
+"""What is typed of a load case."""
 
 from typing import Any
 
@@ -11,15 +11,15 @@ from brunt_web.decisions.wanted import FIELDS, WORDS
 from brunt_web.interface.typed import NameField, choosing, one_sentence
 
 
-class DutyForm(forms.Form):
-    """A duty as typed: quantities stay as they were written; they are read by ``wanted``."""
+class LoadCaseForm(forms.Form):
+    """A load case as typed: quantities stay as they were written; they are read by ``wanted``."""
 
-    name = NameField("Say which part it is.")
+    name = NameField("Type the part's name.")
     mode = forms.ChoiceField(choices=list(MODES.items()))
     direction = forms.ChoiceField(choices=list(DIRECTIONS.items()))
     shown = forms.CharField(required=False, max_length=12)
     version = forms.IntegerField(required=False, min_value=0, max_value=10**9)
-    duty = forms.IntegerField(required=False, min_value=1, max_value=10**9)
+    load_case = forms.IntegerField(required=False, min_value=1, max_value=10**9)
 
     def __init__(self, data: Any, *, named: bool = True) -> None:
         super().__init__(data)
@@ -47,13 +47,13 @@ class ChooseForm(forms.Form):
     condition = forms.ModelChoiceField(
         queryset=Condition.objects.none(),
         required=False,
-        error_messages=one_sentence("That is no candidate of this campaign."),
+        error_messages=one_sentence("That is not a candidate of this campaign."),
     )
     because = forms.CharField(required=False, max_length=300)
     version = forms.IntegerField(
         min_value=0,
         max_value=10**9,
-        error_messages={"required": "Look at the duty again, then choose."},
+        error_messages={"required": "Check the load case again, then choose."},
     )
 
     def __init__(self, data: Any, conditions: Any) -> None:

@@ -15,19 +15,19 @@ MODES = {
     "shear": "a pin, sheared",
     "thread": "held by a screw",
     "blow": "struck",
-    "part": "as the part was tested",
+    "part": "as tested on the part",
 }
 DIRECTIONS = {"along": "along the layers", "across": "across the layers"}
 
 
-class Duty(models.Model):
+class LoadCase(models.Model):
     """A part and its load. ``typed`` holds every quantity as it was typed, by field.
 
     ``sure`` says how the load is known, how it comes and what a failure does; ``version`` counts the
     changes, so that of two at once the second sees what the first did.
     """
 
-    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="duties")
+    campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="load_cases")
     name = models.CharField(max_length=80)
     mode = models.CharField(max_length=12, choices=list(MODES.items()), default="cantilever")
     direction = models.CharField(max_length=8, choices=list(DIRECTIONS.items()), default="along")
@@ -45,7 +45,7 @@ class Duty(models.Model):
 
     class Meta:
         ordering = ["created_at", "id"]
-        verbose_name_plural = "duties"
+        verbose_name_plural = "load cases"
 
     def __str__(self) -> str:
         return self.name

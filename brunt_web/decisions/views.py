@@ -1,4 +1,4 @@
-"""Decide: the duties of a campaign, one being drawn, its card, the choice."""
+"""Decide: the load cases of a campaign, one being drawn, its card, the choice."""
 
 from typing import Any
 from urllib.parse import urlencode
@@ -14,12 +14,12 @@ from brunt_core.decisions.factors import CHOICES
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
-from brunt_web.decisions.actions import duties as acts
+from brunt_web.decisions.actions import load_cases as acts
 from brunt_web.decisions.card import WORDS, Candidate, Card, card_of
 from brunt_web.decisions.drawing import bars_of, depths_of, part_of
 from brunt_web.decisions.evidence import treatments_known
-from brunt_web.decisions.forms import ChooseForm, DutyForm
-from brunt_web.decisions.models import DIRECTIONS, MODES, Duty
+from brunt_web.decisions.forms import ChooseForm, LoadCaseForm
+from brunt_web.decisions.models import DIRECTIONS, MODES, LoadCase
 from brunt_web.decisions.wanted import AROUND, FIELDS, LOADS, NEEDS, wanted_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked
@@ -37,59 +37,59 @@ _ON_A_THREAD = {"width": ("Thread or insert", "d"), "thickness": ("Engaged lengt
 _HOLDERS = {"temperature": "55 °C", "held": "6 months", "aged": "a year"}
 
 
-def _duty(request: SeatedRequest, pk: int) -> Duty:
+def _load_case(request: SeatedRequest, pk: int) -> LoadCase:
     found = (
-        Duty.objects.filter(campaign__workshop=request.workshop, pk=pk)
+        LoadCase.objects.filter(campaign__workshop=request.workshop, pk=pk)
         .select_related("campaign", "chosen", "changed_by")
         .first()
     )
     if found is None:
-        raise Http404("There is no such duty in this workshop.")
+        raise Http404("There is no such load case in this workshop.")
     return found
 
 
 @require_GET
-def duties(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The duties of a campaign with what each comes to; straight to a first one where there is none."""
+def load_cases(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The load cases of a campaign with what each comes to; straight to a first one where there is none."""
     campaign = campaign_of(request.workshop, pk)
-    every = list(campaign.duties.select_related("chosen"))
+    every = list(campaign.load_cases.select_related("chosen"))
     if not every:
-        return redirect("new-duty", pk)
+        return redirect("new-load-case", pk)
     put_away = [d for d in every if d.archived_at]
     rows = [(d, _card(d.campaign, d)) for d in every if not d.archived_at]
     return render(
         request,
-        "decisions/duties.html",
-        {"rows": rows, "put_away": put_away, **_beam(campaign)},
+        "decisions/load_cases.html",
+        {"rows": rows, "put_away": put_away, **_stage_bar(campaign)},
     )
 
 
-def _beam(campaign: Campaign) -> dict[str, Any]:
+def _stage_bar(campaign: Campaign) -> dict[str, Any]:
     return campaign_surroundings(campaign, "decide", progress(campaign))
 
 
-def _card(campaign: Campaign, duty: Duty) -> Card:
-    wanted = wanted_of(duty.mode, duty.direction, duty.typed, duty.sure)
+def _card(campaign: Campaign, load_case: LoadCase) -> Card:
+    wanted = wanted_of(load_case.mode, load_case.direction, load_case.typed, load_case.sure)
     return card_of(
-        campaign, procedures_of(campaign), conditions_made(campaign), wanted, duty.chosen_id
+        campaign, procedures_of(campaign), conditions_made(campaign), wanted, load_case.chosen_id
     )
 
 
 def new(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A duty being drawn for the first time."""
+    """A load case being drawn for the first time."""
     campaign = campaign_of(request.workshop, pk)
     if request.method != "POST":
         start = {"mode": "cantilever", "direction": "along"}
-        return _page(request, campaign, DutyForm(start, named=False), None)
-    form = DutyForm(request.POST)
+        return _page(request, campaign, LoadCaseForm(start, named=False), None)
+    form = LoadCaseForm(request.POST)
     if not form.is_valid():
         return _page(request, campaign, form, None, 422)
     made = acts.keep(campaign, request.user, timezone.now(), **_of(form))
     messages.success(request, f"“{made}” is kept.")
-    return redirect("duty", made.pk)
+    return redirect("load-case", made.pk)
 
 
-def _of(form: DutyForm) -> dict[str, Any]:
+def _of(form: LoadCaseForm) -> dict[str, Any]:
     data = form.cleaned_data
     return {
         "name": data["name"], "mode": data["mode"], "direction": data["direction"],
@@ -97,39 +97,41 @@ def _of(form: DutyForm) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def duty(request: SeatedRequest, pk: int) -> HttpResponse:
-    """One duty: its drawing, its card; changed when it is kept again."""
-    found = _duty(request, pk)
+def load_case(request: SeatedRequest, pk: int) -> HttpResponse:
+    """One load case: its drawing, its card; changed when it is kept again."""
+    found = _load_case(request, pk)
     if request.method != "POST":
         typed = {"name": found.name, "mode": found.mode, "direction": found.direction, "version": found.version}  # fmt: skip
-        return _page(request, found.campaign, DutyForm({**found.typed, **found.sure, **typed}), found)  # fmt: skip
-    form = DutyForm(request.POST)
+        return _page(request, found.campaign, LoadCaseForm({**found.typed, **found.sure, **typed}), found)  # fmt: skip
+    form = LoadCaseForm(request.POST)
     if not form.is_valid():
         return _page(request, found.campaign, form, found, 422)
     try:
         version = form.cleaned_data["version"] or 0
         acts.change(found, request.user, timezone.now(), **_of(form), version=version)
     except acts.Overtaken as error:
-        form.data = {**request.POST.dict(), "version": str(_duty(request, pk).version)}
+        form.data = {**request.POST.dict(), "version": str(_load_case(request, pk).version)}
         messages.error(request, error.sentence)
-        return _page(request, found.campaign, form, _duty(request, pk), 409)
+        return _page(request, found.campaign, form, _load_case(request, pk), 409)
     messages.success(request, f"“{form.cleaned_data['name']}” is kept.")
-    return redirect("duty", pk)
+    return redirect("load-case", pk)
 
 
 def _page(
     request: SeatedRequest,
     campaign: Campaign,
-    form: DutyForm,
-    found: Duty | None,
+    form: LoadCaseForm,
+    found: LoadCase | None,
     status: int = 200,
 ) -> HttpResponse:
     form.is_valid()
     context = {**_context(campaign, form, found), "refused": status == 422}
-    return render(request, "decisions/duty.html", {**context, **_beam(campaign)}, status=status)
+    return render(
+        request, "decisions/load_case.html", {**context, **_stage_bar(campaign)}, status=status
+    )
 
 
-def _context(campaign: Campaign, form: DutyForm, found: Duty | None) -> dict[str, Any]:
+def _context(campaign: Campaign, form: LoadCaseForm, found: LoadCase | None) -> dict[str, Any]:
     data = form.cleaned_data
     mode = str(data.get("mode") or "cantilever")
     direction = str(data.get("direction") or "along")
@@ -143,7 +145,7 @@ def _context(campaign: Campaign, form: DutyForm, found: Duty | None) -> dict[str
     )
     return {
         "campaign": campaign,
-        "duty": found,
+        "load_case": found,
         "form": form,
         "card": card,
         "part": part_of(wanted),
@@ -177,7 +179,7 @@ def _context(campaign: Campaign, form: DutyForm, found: Duty | None) -> dict[str
 
 
 def _fields(
-    form: DutyForm, keys: tuple[str, ...], mode: str, problems: dict[str, str]
+    form: LoadCaseForm, keys: tuple[str, ...], mode: str, problems: dict[str, str]
 ) -> list[dict[str, str]]:
     """The fields of a mode: key, label, symbol, unit, what is typed, what is wrong with it."""
     rows = []
@@ -201,10 +203,10 @@ def _fields(
 def draw(request: SeatedRequest, pk: int) -> HttpResponse:
     """The drawing and the card for what stands in the form now; nothing is kept."""
     campaign = campaign_of(request.workshop, pk)
-    form = DutyForm(request.POST, named=False)
+    form = LoadCaseForm(request.POST, named=False)
     form.is_valid()
-    number = form.cleaned_data.get("duty")
-    found = _duty(request, number) if number else None
+    number = form.cleaned_data.get("load_case")
+    found = _load_case(request, number) if number else None
     context = _context(campaign, form, found)
     other = form.cleaned_data.get("shown") != context["mode"]
     shown = {**context, "live": True, "other_mode": other}
@@ -244,22 +246,22 @@ def _plan(campaign: Campaign, card: Card, name: str, whose: list[Candidate]) -> 
 
 @require_POST
 def choose(request: SeatedRequest, pk: int) -> HttpResponse:
-    """Decide for a candidate, or take it back."""
-    found = _duty(request, pk)
+    """Choose a candidate, or undo the choice."""
+    found = _load_case(request, pk)
     form = ChooseForm(request.POST, conditions=found.campaign.conditions.all())
     try:
         chosen = acts.choose(found, request.user, timezone.now(), **checked(form)).chosen
-        messages.success(request, f"{chosen} is chosen." if chosen else "The choice is taken back.")
+        messages.success(request, f"{chosen} is chosen." if chosen else "The choice was undone.")
     except InputError as error:
         messages.error(request, error.sentence)
-    return redirect("duty", pk)
+    return redirect("load-case", pk)
 
 
 @require_POST
 def archive(request: SeatedRequest, pk: int) -> HttpResponse:
-    """Put a duty away, or bring it back."""
-    found = _duty(request, pk)
+    """Put a load case away, or bring it back."""
+    found = _load_case(request, pk)
     back = found.archived_at is not None
     acts.archive(found, request.user, timezone.now(), back)
-    messages.success(request, f"“{found}” is {'back' if back else 'put away'}.")
-    return redirect("duties", found.campaign_id)
+    messages.success(request, f"“{found}” is {'back' if back else 'archived'}.")
+    return redirect("load-cases", found.campaign_id)

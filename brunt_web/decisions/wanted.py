@@ -1,4 +1,4 @@
-"""What is typed of a duty, read: the case, its surroundings, its limits; every fault beside its field."""
+"""What is typed of a load case, read: the case, its surroundings, its limits; every fault beside its field."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -15,12 +15,12 @@ FIELDS: Mapping[str, tuple[str, str, str, str]] = {
     "arm": ("Reach", "a", "length", "mm"),
     "width": ("Width", "b", "length", "mm"),
     "thickness": ("Thickness", "h", "length", "mm"),
-    "deepest": ("Space for it", "", "length", "mm"),
-    "sag": ("May give", "", "length", "mm"),
-    "temperature": ("As hot as", "", "temperature", "°C"),
-    "held": ("Load stays for", "", "time", "h"),
-    "aged": ("Has to last", "", "time", "d"),
-    "mass": ("May weigh", "", "mass", "g"),
+    "deepest": ("Available depth", "", "length", "mm"),
+    "sag": ("Max. deflection", "", "length", "mm"),
+    "temperature": ("Service temperature", "", "temperature", "°C"),
+    "held": ("Load duration", "", "time", "h"),
+    "aged": ("Service life", "", "time", "d"),
+    "mass": ("Max. mass", "", "mass", "g"),
 }
 LOADS = {"torsion": ("torque", "N·m"), "blow": ("energy", "J")}
 NEEDS = {
@@ -41,7 +41,7 @@ WETNESS = {"": 0, "damp": 1, "wet": 2}
 
 @dataclass
 class Wanted:
-    """A duty as read, SI. ``problems`` are sentences by field; what is wrong is left out."""
+    """A load case as read, SI. ``problems`` are sentences by field; what is wrong is excluded."""
 
     mode: str
     direction: str
@@ -88,7 +88,7 @@ _LENGTHS = {"bending": "span", "cantilever": "arm", "thread": "width"}
 def wanted_of(
     mode: str, direction: str, typed: Mapping[str, str], sure: Mapping[str, str]
 ) -> Wanted:
-    """Read a duty; never raises."""
+    """Read a load case; never raises."""
     found = Wanted(mode, direction, sure=sure)
     dimension, unit = LOADS.get(mode, ("force", "N"))
     found.load_dimension = dimension

@@ -1,4 +1,4 @@
-"""The check bar: two bars of one spool on every pull day of the season; worn jaws in the middle, then new ones."""
+"""The check standard: two bars of one spool on every pull day of the season; worn jaws in the middle, then new ones."""
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
@@ -7,12 +7,12 @@ from uuid import UUID
 
 from django.contrib.auth.models import User
 
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Turn
 from brunt_web.campaigns.queries import in_test_order
-from brunt_web.checks.actions.check_bars import begin_phase, make_check_bar
+from brunt_web.checks.actions.check_standards import begin_phase, make_check_standard
 from brunt_web.demonstration.scenario import MATERIALS
 from brunt_web.demonstration.workshop import Shop
 from brunt_web.library.models import Material, Procedure
@@ -32,7 +32,7 @@ def check(shop: Shop, materials: Sequence[Material], procedure: Procedure) -> No
     campaign = plan_campaign(shop.workshop, shop.lead, draft, shop.now - timedelta(days=155))
     made = shop.now - timedelta(days=153)
     for condition in campaign.conditions.all():
-        make_otherwise(campaign, condition, shop.lead, made, "one long print")
+        mark_as_made(campaign, condition, shop.lead, made, "one long print")
     waiting = in_test_order(campaign).select_related("condition__material", "procedure__rig", "campaign", "specimen")  # fmt: skip
     turns = {m.name: list(waiting.filter(condition__material=m)) for m in materials}
     usual = {m.name: m.flat[0] for m in MATERIALS}
@@ -45,7 +45,7 @@ def check(shop: Shop, materials: Sequence[Material], procedure: Procedure) -> No
             _pull(random, turn, by, mean, shop.now - timedelta(days=ago, minutes=40 - 7 * k))
     for material in materials:
         name = f"{material.name}, pulled flat"
-        bar = make_check_bar(shop.workshop, shop.lead, material, procedure, name)
+        bar = make_check_standard(shop.workshop, shop.lead, material, procedure, name)
         since = (shop.now - timedelta(days=MENDED)).date()
         begin_phase(bar, shop.lead, since, "new jaws in pull frame A")
 

@@ -1,4 +1,4 @@
-"""A bag of reclaimed flakes on its way up the ladder, with a picture of them; invented and drawn."""
+"""A bag of reclaimed flakes on its way up the qualification, with a picture of them; invented and drawn."""
 
 import io
 from datetime import timedelta
@@ -9,15 +9,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image, ImageDraw
 
 from brunt_web.demonstration.workshop import Shop
-from brunt_web.feedstock.actions import ladders, pictures
-from brunt_web.feedstock.models import Ladder
+from brunt_web.feedstock.actions import pictures, qualifications
+from brunt_web.feedstock.models import Qualification
 
 BAG = "Reclaimed PP from seed trays, bag 3"
 
 
-def flakes(shop: Shop) -> Ladder:
-    """Dried twice, sieved once; five extrusions scattered too much, so it is dried again."""
-    ladder = ladders.begin(shop.workshop, shop.lead, BAG)
+def flakes(shop: Shop) -> Qualification:
+    """Dried twice, sieved once; five extrusions varied too much, so it is dried again."""
+    qualification = qualifications.begin(shop.workshop, shop.lead, BAG)
     at = shop.now - timedelta(days=2)
     tries = (
         ("dry", {"weighings": "0 h: 512.4 g; 3 h: 509.9; 5 h: 508.6"}, ""),
@@ -28,15 +28,17 @@ def flakes(shop: Shop) -> Ladder:
         ("even", {"masses": "4.61; 5.30; 4.20; 5.02; 4.44", "time": "30 s"}, "it bubbled"),
     )
     for i, (gate, texts, note) in enumerate(tries):
-        ladders.attempt(ladder, shop.lead, at + timedelta(hours=3 * i), gate, texts, note)
+        qualifications.attempt(
+            qualification, shop.lead, at + timedelta(hours=3 * i), gate, texts, note
+        )
     picture = pictures.add_picture(
-        ladder,
+        qualification,
         shop.volunteer,
         at + timedelta(hours=7),
         SimpleUploadedFile("flakes.png", drawn_flakes(79), "image/png"),
     )
     pictures.set_scale(picture, 5e-5, ((60.0, 763.0), (960.0, 763.0)))
-    return ladder
+    return qualification
 
 
 def drawn_flakes(seed: int, wide: int = 1200, high: int = 800) -> bytes:

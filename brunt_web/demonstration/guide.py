@@ -11,10 +11,10 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.demonstration.workshop import Shop, make_all
-from brunt_web.library.actions.bring_up import TrialDraft, bring_up
 from brunt_web.library.actions.lots import note_air, seal
 from brunt_web.library.actions.parts import Marks, add_part, mark_part
 from brunt_web.library.actions.procedures import ProcedureDraft, add_procedure
+from brunt_web.library.actions.tuning import TrialDraft, tuning
 from brunt_web.library.models import Lot, Material, Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.actions.attempts import AttemptDraft, note_failed
 from brunt_web.printing.models import Plate
@@ -74,7 +74,7 @@ def _plan(shop: Shop, materials: list[Material], procedure: Procedure) -> Campai
 
 
 def _mark(part: SpecimenVariant) -> None:
-    """The load in the eye, the section by the corner, where it may fail first; it hangs on its lip."""
+    """The load in the eye, the section by the corner, where it may fail first; it rests on its lip."""
     long = part.sizes["overall"]
     far = long - 9.0
     mark_part(
@@ -113,7 +113,7 @@ def brought_up(shop: Shop) -> None:
     if everyday:
         rows = ((245, 2), (240, 3), (235, 4), (230, 5), (225, 5), (220, 3))
         draft = TrialDraft("temperature", "nozzle_temperature", rows, note="PETG, spool 31")
-        bring_up(everyday, shop.lead, shop.now - timedelta(days=20), draft)
+        tuning(everyday, shop.lead, shop.now - timedelta(days=20), draft)
     waiting = Plate.objects.filter(batch__campaign__workshop=shop.workshop, printed_at=None).first()
     if waiting:
         wrong = AttemptDraft(("lifted_corners",), bed_surface="textured steel", brim=0.0)

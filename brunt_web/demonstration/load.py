@@ -14,16 +14,16 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.changes.actions.quiet import quiet
-from brunt_web.decisions.actions import duties
+from brunt_web.decisions.actions import load_cases
 from brunt_web.demonstration.checked import check
 from brunt_web.demonstration.flakes import flakes
 from brunt_web.demonstration.guide import brought_up, guide
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
-from brunt_web.demonstration.lives import arm, oven, slam
+from brunt_web.demonstration.histories import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
 from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
 from brunt_web.demonstration.still import photograph
-from brunt_web.demonstration.workshop import Shop, furnish, make_all, sweep
+from brunt_web.demonstration.workshop import Shop, furnish, make_all, one_factor
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.rigs import Certificate, add_calibration
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
@@ -36,7 +36,7 @@ from brunt_web.testing.actions.record_test import Entry, record_test
 from brunt_web.testing.statistics import look_again
 
 _UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
-DUTIES = (
+LOAD_CASES = (
     (
         PAWL,
         "Louvre pawl, cranked by hand",
@@ -87,7 +87,7 @@ def load_demo(now: datetime) -> bool:
         make_all(shop, campaign, now - timedelta(days=question.days_ago, hours=20))
         look_again()
         _Simulation(question, campaign, (lead, volunteer), now).run()
-    sweep(shop, materials["Fernhall PETG"], procedures[1])
+    one_factor(shop, materials["Fernhall PETG"], procedures[1])
     look_again()
     three = [materials[n] for n in PAWL_MATERIALS]
     pawl(workshop, (lead, volunteer), three, rig, now)
@@ -130,23 +130,23 @@ def _frame(workshop: Workshop, lead: Any, now: datetime) -> Rig:
 
 
 def _at_the_end(shop: Shop, bars: list[Material], procedure: Procedure) -> None:
-    """What rests on all that went before: bring-up, flakes, the check bars, the duties."""
+    """What rests on all that went before: bring-up, flakes, the check standards, the load cases."""
     brought_up(shop)
     flakes(shop)
     look_again()
     check(shop, bars, procedure)
-    _duties(shop)
+    _load_cases(shop)
     asked = "Which plain filament"
     broken = Specimen.objects.filter(campaign__question__startswith=asked, turns__state="broken")
     photograph(broken.earliest("id"), shop.lead, shop.now)
 
 
-def _duties(shop: Shop) -> None:
+def _load_cases(shop: Shop) -> None:
     """What the tests were for: an arm that is pulled at across its layers, a pawl that is bent, invented."""
-    for question, name, mode, direction, typed in DUTIES:
+    for question, name, mode, direction, typed in LOAD_CASES:
         campaign = Campaign.objects.get(workshop=shop.workshop, question=question)
         sure = {"known": "few", "jerk": "jerk", "harm": "damage"}
-        duties.keep(campaign, shop.lead, shop.now, name, mode, direction, typed, sure)
+        load_cases.keep(campaign, shop.lead, shop.now, name, mode, direction, typed, sure)
 
 
 def _people(workshop: Workshop) -> Any:
@@ -211,15 +211,13 @@ class _Simulation:
         )
         by = self.random.choice(self.people)
         test = record_test(turn, by, entry).test
-        if test and incident.left_out:
-            exclude(test, incident.left_out, by, self.at)
+        if test and incident.excluded:
+            exclude(test, incident.excluded, by, self.at)
         if incident.another:
             another_replicate(turn.specimen, by, self.at)
 
     def _load(self, specimen: Turn, incident: Incident, section: float) -> str:
-        mean, scatter = getattr(
-            self.behaviour[specimen.condition.label], specimen.procedure.orientation
-        )
-        stress = self.random.gauss(mean, mean * scatter) * incident.factor
+        mean, cv = getattr(self.behaviour[specimen.condition.label], specimen.procedure.orientation)
+        stress = self.random.gauss(mean, mean * cv) * incident.factor
         unit, newtons, places = self.random.choice(_UNITS)
         return f"{stress * section / newtons:.{places}f} {unit}"

@@ -9,7 +9,7 @@ from uuid import UUID
 import numpy as np
 
 from brunt_core.methods.impact import STANDARD_GRAVITY
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Turn
@@ -35,7 +35,7 @@ _WAITING = {"flexure": 4, "impact": 4, "torsion": 5, "cantilever": 6, "creep": 2
 def pawl(
     workshop: Workshop, people: Any, materials: list[Material], frame: Rig, now: datetime
 ) -> Campaign:
-    """Plan it, test most of it, leave clocks running and one curve brought in."""
+    """Plan it, test most of it, leave clocks running and one curve imported."""
     wrench = Rig.objects.create(
         workshop=workshop,
         name="Torque adapter",
@@ -53,7 +53,7 @@ def pawl(
     campaign = plan_campaign(workshop, people[0], draft, now - timedelta(days=12))
     for condition in campaign.conditions.all():
         made = now - timedelta(days=8)
-        make_otherwise(
+        mark_as_made(
             campaign, condition, people[1], made, "printed elsewhere", "on the school's printer"
         )
     _Bench(campaign, people, now).run()
@@ -80,9 +80,9 @@ class _Bench:
                 getattr(self, f"_{method}")(specimen)
         self._curve(next(s for s in by_method["flexure"] if s.condition.label == "Fernhall PLA"))
 
-    def _near(self, specimen: Turn, which: int, scatter: float) -> float:
+    def _near(self, specimen: Turn, which: int, cv: float) -> float:
         mean = _BEHAVIOUR[specimen.condition.label][which]
-        return self.random.gauss(mean, mean * scatter)
+        return self.random.gauss(mean, mean * cv)
 
     def _section(self) -> tuple[float, float]:
         return self.random.gauss(10.04, 0.03), self.random.gauss(4.02, 0.02)

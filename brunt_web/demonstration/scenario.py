@@ -11,7 +11,7 @@ WORKSHOP = "The Weirside Glasshouse Trust"
 
 @dataclass(frozen=True)
 class Behaviour:
-    """An invented material: mean strength in MPa and relative scatter, flat and upright."""
+    """An invented material: mean strength in MPa and relative variation, flat and upright."""
 
     name: str
     family: str
@@ -42,7 +42,7 @@ class Incident:
     place: str = ""
     reason: str = ""
     note: str = ""
-    left_out: str = ""
+    excluded: str = ""
     another: bool = False
 
 
@@ -106,7 +106,7 @@ QUESTIONS = (
                 factor=0.71,
                 place="lower_fillet",
                 note="void in the break face",
-                left_out="a void of 1 mm in the break face, seen under the glass: a print flaw",
+                excluded="a void of 1 mm in the break face, seen under the glass: a print flaw",
             ),
             Incident(
                 "Fernhall PETG", "upright", 1, note="first typed as N; the scale was showing kgf"
@@ -166,5 +166,5 @@ SPOOLS = (
     Spool("Tarn ASA", "spool 8", "slate", 0.71, Decimal("26.00"), 30),
     Spool("Tarn PA12", "spool 3", "natural", 0.38, Decimal("58.00"), 96),
 )
-SWEEP = "How hot should the PETG be printed?"
-SWEEP_LEVELS = ("225 °C", "235 °C", "245 °C", "255 °C")
+ONE_FACTOR = "How hot should the PETG be printed?"
+ONE_FACTOR_LEVELS = ("225 °C", "235 °C", "245 °C", "255 °C")

@@ -1,4 +1,4 @@
-"""What the invented workshop prints with: printers, recipes, spools; and a sweep half printed."""
+"""What the invented workshop prints with: printers, recipes, spools; and a temperature series half printed."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -11,13 +11,20 @@ from django.contrib.auth.models import User
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.reading import read_levels
 from brunt_web.campaigns.actions.change_plan import accept_confounder
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import FactorDraft, PlanDraft
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import ready
 from brunt_web.campaigns.resolved import Recipes
-from brunt_web.demonstration.scenario import RECIPE, RESIN_RECIPE, SPOOLS, SWEEP, SWEEP_LEVELS, THIN
+from brunt_web.demonstration.scenario import (
+    ONE_FACTOR,
+    ONE_FACTOR_LEVELS,
+    RECIPE,
+    RESIN_RECIPE,
+    SPOOLS,
+    THIN,
+)
 from brunt_web.library.actions.lots import add_lot, add_printer, log_drying
 from brunt_web.library.actions.recipes import read_settings, save_recipe
 from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe
@@ -87,7 +94,7 @@ def make_all(shop: Shop, campaign: Campaign, at: datetime) -> None:
     for condition in campaign.conditions.all():
         lot = Lot.objects.filter(material=condition.material).first()
         if lot is None:
-            make_otherwise(campaign, condition, shop.volunteer, at, "printed elsewhere")
+            mark_as_made(campaign, condition, shop.volunteer, at, "printed elsewhere")
             continue
         for procedure in heads.order_by("campaignprocedure__position"):
             if not waiting_for_print(campaign, procedure, lot).exists():
@@ -98,17 +105,17 @@ def make_all(shop: Shop, campaign: Campaign, at: datetime) -> None:
                 mark_printed(plate, shop.lead, at)
 
 
-def sweep(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
-    """The temperature sweep: two plates of each heat, one of them printed cooler than its slip says."""
-    levels = read_levels("setting", "nozzle_temperature", SWEEP_LEVELS)
+def one_factor(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
+    """The temperature series: two plates of each heat, one of them printed cooler than its slip says."""
+    levels = read_levels("setting", "nozzle_temperature", ONE_FACTOR_LEVELS)
     factor = FactorDraft("setting", "Nozzle temperature", levels, "nozzle_temperature")
     draft = PlanDraft(
-        question=SWEEP,
+        question=ONE_FACTOR,
         factors=(factor,),
         procedures=[procedure],
         replicates=6,
         seed=9,
-        shape="sweep",
+        shape="one_factor",
         material=petg,
         recipe=shop.recipe,
         printer=shop.printer,
@@ -125,13 +132,15 @@ def sweep(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
     _pull(shop, campaign)
     cool = next((f for f in campaign_confounders(campaign) if "250 °C" in f.sentence), None)
     if cool:
-        why = "the plate came out whole and sits in the middle of the range; counted at its own heat later"
+        why = (
+            "the plate were good and is in the middle of the range; counted at its own heat later"
+        )
         accept_confounder(campaign, shop.lead, cool.key, cool.sentence, why)
     return campaign
 
 
 def _print(shop: Shop, batch: Batch) -> None:
-    """All plates but two; one at another heat, one bar off the bed and printed anew, some measured."""
+    """All plates but two; one at another heat, one bar off the bed and printed again, some measured."""
     plates = list(batch.plates.all())
     at = shop.now - timedelta(days=2)
     wrong = next(p for p in plates if p.settings["nozzle_temperature"]["shown"] == "255 °C")
@@ -159,7 +168,7 @@ def _print(shop: Shop, batch: Batch) -> None:
     note_print(prints[7], shop.lead, at, False, ["stringing"], "")
     reprint(prints[3].specimen, shop.lead, at)
     for aspect, score, measured, note in (
-        ("stringing", 3, "", "hairs between the bars above 245 °C"),
+        ("stringing", 3, "", "strings between the bars above 245 °C"),
         ("warp", 2, "", "one bar lifted"),
         ("bridge", 4, "0.4 mm", ""),
     ):

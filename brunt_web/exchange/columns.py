@@ -11,7 +11,7 @@ from brunt_web.people.models import Workshop
 _PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "specimen": ("specimen ID", ("specimen", "specimen id", "id", "code", "sample")),
     "own_id": (
-        "own ID",
+        "your ID",
         (
             *("own id", "own specimen id", "sample id", "sample name", "specimen name"),
             *(
@@ -44,9 +44,15 @@ _PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
         "note",
         ("note", "notes", "comment", "comments", "remark", "remarks", "bemerkung", "remarque"),
     ),
-    "untimely": ("why tested all the same", ("tested all the same because",)),
-    "left_out": ("left out", ("left out", "excluded")),
-    "left_out_because": ("left out because", ("left out because", "exclusion reason")),
+    "untimely": (
+        "reason for testing anyway",
+        ("tested anyway because", "tested all the same because", "untimely"),
+    ),
+    "excluded": ("excluded", ("excluded", "left out")),
+    "excluded_because": (
+        "excluded because",
+        ("excluded because", "left out because", "exclusion reason"),
+    ),
 }
 
 

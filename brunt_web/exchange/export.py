@@ -101,7 +101,7 @@ def text(head: str, cell: Callable[[_Line], Cell]) -> Column:
 def _columns() -> list[Column]:
     return [
         text("specimen", lambda x: x.turn.code),
-        text("own id", lambda x: x.turn.specimen.own_id),
+        text("your id", lambda x: x.turn.specimen.own_id),
         text("condition", lambda x: str(x.turn.condition)),
         text("material name", lambda x: str(x.turn.condition.material or "")),
         text("polymer family", lambda x: getattr(x.turn.condition.material, "family", "")),
@@ -132,9 +132,9 @@ def _columns() -> list[Column]:
         text("upper bound", lambda x: x.bound("upper")),
         text("result unit", lambda x: x.turn.procedure.ranked_property.unit if x.result else ""),
         text("standard uncertainty", lambda x: x.uncertainty),
-        text("reading to follow", lambda x: "yes" if x.turn.reading_owed else ""),
-        text("left out", lambda x: "yes" if x.turn.excluded else ""),
-        text("left out because", lambda x: x.turn.excluded_because),
+        text("reading to be entered later", lambda x: "yes" if x.turn.reading_outstanding else ""),
+        text("excluded", lambda x: "yes" if x.turn.excluded else ""),
+        text("excluded because", lambda x: x.turn.excluded_because),
         text("tested at", lambda x: x.test.at if x.test else None),
         text("tested by", lambda x: x.test.by.get_username() if x.test else ""),
         text("readings as typed", _as_typed),
@@ -144,9 +144,11 @@ def _columns() -> list[Column]:
         text("mode", lambda x: x.of_test("mode")),
         text("mass", lambda x: x.marks["mass"].text if "mass" in x.marks else ""),
         text("made", lambda x: x.turn.specimen.made_how),
-        text("owes", lambda x: "; ".join(o["says"] for o in x.turn.specimen.owed)),
+        text(
+            "outstanding", lambda x: "; ".join(o["says"] for o in x.turn.specimen.outstanding_steps)
+        ),
         text("not as planned", _deviations),
-        text("tested all the same because", lambda x: x.turn.untimely),
+        text("tested anyway because", lambda x: x.turn.untimely),
     ]
 
 

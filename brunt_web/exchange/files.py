@@ -45,7 +45,7 @@ def text_of(name: str, raw: bytes, known: Callable[[Column], bool], sheet: str =
     else:
         read = Read(read_bounded(plain_text, name, raw))
     if len(read.text) > MOST_TEXT:
-        raise InputError("The table is too large: bring in at most 5000 rows at a time.", "file")
+        raise InputError("The table is too large: import at most 5000 rows at a time.", "file")
     return read
 
 
@@ -101,7 +101,7 @@ def sheets_of(name: str, raw: bytes) -> dict[str, str]:
             f"{name} cannot be read as a spreadsheet: {str(error)[:120]}.", "file"
         ) from None
     if any(len(text) > 4 * MOST_TEXT for text in tables.values()):
-        raise InputError("The table is too large: bring in at most 5000 rows at a time.", "file")
+        raise InputError("The table is too large: import at most 5000 rows at a time.", "file")
     return tables
 
 
@@ -126,8 +126,7 @@ def _check_span(name: str, raw: bytes) -> None:
                     rest = text[cut:] if cut >= len(text) - 200 else b""
             if rows * columns > _MOST_SPAN and rows * columns > 50 * cells:
                 raise InputError(
-                    f"{name} has a cell in row {rows}, column {columns} and only {cells} filled ones: delete "
-                    "what stands far outside the table and save it again.",
+                    f"{name} has a cell in row {rows}, column {columns} and only {cells} filled ones: delete cells far outside the table and save it again.",
                     "file",
                 )
 
@@ -149,7 +148,9 @@ def _check_size(name: str, raw: bytes) -> None:
     except zipfile.BadZipFile:
         raise InputError(f"{name} is damaged: it cannot be unpacked.", "file") from None
     if size > _MOST_UNPACKED:
-        raise InputError(f"{name} unpacks to {size / 1e6:.0f} MB; that is no results file.", "file")
+        raise InputError(
+            f"{name} unpacks to {size / 1e6:.0f} MB; that is not a results file.", "file"
+        )
 
 
 def _known_heads(text: str, known: Callable[[Column], bool]) -> int:

@@ -15,7 +15,7 @@ from brunt_web.interface.typed import Typed
 _MOST_COLUMNS = 200
 
 
-class BringInForm(Typed):
+class ImportDataForm(Typed):
     """A file of results, or its lines pasted, with what its bringer says; cleaned to what is asked."""
 
     file = forms.FileField(
@@ -26,10 +26,10 @@ class BringInForm(Typed):
     )
     text = forms.CharField(required=False, strip=False, label="or paste its lines")
     create_missing = forms.BooleanField(
-        required=False, label="Make conditions that this campaign does not have"
+        required=False, label="Add conditions this campaign does not have"
     )
     good_only = forms.BooleanField(
-        required=False, label="Store the good rows without the refused ones"
+        required=False, label="Import the valid rows without the rejected ones"
     )
     name = forms.CharField(required=False, max_length=160)
     seen = forms.CharField(required=False, max_length=64)

@@ -1,4 +1,4 @@
-"""What bringing in leaves behind: what was brought in, and what a workshop's headings mean."""
+"""What an import leaves behind: what was imported, and what a workshop's headings mean."""
 
 from django.conf import settings
 from django.db import models
@@ -20,8 +20,8 @@ class HeadingMeaning(models.Model):
         ]
 
 
-class BroughtIn(models.Model):
-    """One import: it can be taken back as a whole."""
+class DataImport(models.Model):
+    """One import: it can be undone as a whole."""
 
     campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="+")
     name = models.CharField(max_length=160, blank=True)
@@ -36,10 +36,10 @@ class BroughtIn(models.Model):
         ordering = ["-at", "-id"]
 
 
-class BroughtInRow(models.Model):
+class DataImportRow(models.Model):
     """One row of an import: the turn it was stored for, and what it changed besides."""
 
-    brought_in = models.ForeignKey(BroughtIn, models.CASCADE, related_name="rows")
+    data_import = models.ForeignKey(DataImport, models.CASCADE, related_name="rows")
     turn = models.ForeignKey(Turn, models.CASCADE, related_name="+")
     entry_key = models.UUIDField()
     line = models.PositiveIntegerField()

@@ -37,7 +37,7 @@ def as_table(text: str, turns: list[Turn], procedure: Procedure) -> str:
         head, *rows = rows
     width = max(len(r) for r in rows) if rows else 0
     if not rows:
-        raise InputError("There is a head and no row below it.", "text")
+        raise InputError("There is a header but no row below it.", "text")
     if len(rows) > len(turns):
         raise InputError(
             f"{count_of(len(rows), 'row')} pasted, but {count_of(len(turns), 'specimen')} waiting in this queue.",

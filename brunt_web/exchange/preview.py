@@ -14,8 +14,8 @@ from brunt_web.jobs.progress import stepped
 
 _SHOWN = 4
 _READS_LIKE = {
-    "thousands": ("have a point that may part thousands", "The point parts thousands"),
-    "radius": ("read like a radius", "It is the radius; take it twice"),
+    "thousands": ("have a point that may separate thousands", "The point separates thousands"),
+    "radius": ("read like a radius", "It is the radius; double it"),
 }
 
 
@@ -51,20 +51,20 @@ def _first_cells(table: Table, index: int) -> tuple[str, ...]:
 
 
 def _aside(table: Table) -> list[str]:
-    said = [f"Above the head: {line[:80]}" for line in table.above]
+    said = [f"Above the header: {line[:80]}" for line in table.above]
     if table.summary:
         lines = ", ".join(f"{n} ({cells[0] or cells[1]})" for n, cells in table.summary[:6])
-        said.append(f"Means and counts, no specimens: line {lines}")
+        said.append(f"Means and counts, not specimens: line {lines}")
     if table.repeated:
-        said.append(f"The head again: line {', '.join(str(n) for n in table.repeated[:6])}")
+        said.append(f"Header repeated: line {', '.join(str(n) for n in table.repeated[:6])}")
     return said
 
 
 def _questions(rows: list[ImportRow], asked: Asked) -> list[Question]:
-    """The slips that rows share, with the answer given so far."""
+    """The unit mix-ups that rows share, with the answer given so far."""
     found: dict[str, Question] = {}
     for row in rows:
-        if row.slip is None or row.refused or row.procedure is None:
+        if row.unit_mixup is None or row.refused or row.procedure is None:
             continue
         key = _key(row)
         if key not in found:
@@ -76,23 +76,25 @@ def _questions(rows: list[ImportRow], asked: Asked) -> list[Question]:
 
 
 def _key(row: ImportRow) -> str:
-    assert row.slip is not None and row.procedure is not None
-    return question_key(row.slip, row.procedure)
+    assert row.unit_mixup is not None and row.procedure is not None
+    return question_key(row.unit_mixup, row.procedure)
 
 
 def _word(question: Question) -> None:
     """“12 rows read like kgf: 58.4 → 58.4 kgf.”"""
     first = question.rows[0]
-    assert first.slip is not None and first.procedure is not None
-    slip, several = first.slip, len(question.rows) > 1
+    assert first.unit_mixup is not None and first.procedure is not None
+    unit_mixup, several = first.unit_mixup, len(question.rows) > 1
     known = {i.key: i.label for i in first.procedure.method.inputs}
-    label = known.get(slip.field, first.procedure.ranked_property.name)
+    label = known.get(unit_mixup.field, first.procedure.ranked_property.name)
     count = count_of(len(question.rows), "row")
-    like, change = _READS_LIKE.get(slip.unit, (f"read like {slip.unit}", f"All as {slip.unit}"))
-    if slip.unit == "decimal point":
-        like, change = "have a slipped decimal point", "Move the point in all"
+    like, change = _READS_LIKE.get(
+        unit_mixup.unit, (f"read like {unit_mixup.unit}", f"All as {unit_mixup.unit}")
+    )
+    if unit_mixup.unit == "decimal point":
+        like, change = "have a misplaced decimal point", "Move the point in all"
     if not several:
         like = like.replace("read ", "reads ", 1).replace("have ", "has ", 1)
         change = change.replace("All as", "As").replace(" in all", "")
-    question.sentence = f"{count} {like}: {label.lower()}, for instance {slip.instead}."
+    question.sentence = f"{count} {like}: {label.lower()}, for instance {unit_mixup.instead}."
     question.change = change

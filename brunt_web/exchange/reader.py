@@ -55,7 +55,7 @@ class Reader:
         if {"specimen", "own_id", "condition"} & set(self.parts):
             return ""
         return (
-            "No column names the specimen or the condition. Say below which one does "
+            "No column names the specimen or the condition. Choose the column below "
             "(or call it “specimen”, “condition” or “material”)."
         )
 
@@ -71,7 +71,7 @@ class Reader:
         try:
             if len([c for c in cells if c]) and len(cells) > len(self.table.columns):
                 raise InputError(
-                    "This row has more cells than the head has columns; is a decimal comma splitting a number?"
+                    "This row has more cells than the header has columns; is a decimal comma splitting a number?"
                 )
             self._words_for_numbers(row)
             if self._waits(row):
@@ -84,14 +84,14 @@ class Reader:
             if len(row.texts.get("reason", "")) > 300:
                 raise InputError("The reason is longer than 300 characters.")
             if row.key in self.keys:
-                raise InputError("This row was brought in before.")
+                raise InputError("This row was imported before.")
             self._no_duplicate(row)
         except InputError as error:
             row.refused = error.sentence
         return row
 
     def _words_for_numbers(self, row: ImportRow) -> None:
-        """A cell of words where a number should be says how it ended, or that there was no test."""
+        """A cell of words where a number should be says outcome, or that there was no test."""
         wanted = {"value", *PROPERTIES, *(p.reading.key for p in self.procedures)}
         wanted |= {m.reading.key for m in self.methods}
         for part in [p for p in row.texts if p in wanted]:
@@ -122,7 +122,7 @@ class Reader:
         return self._by_condition(row)
 
     def _by_specimen(self, row: ImportRow) -> None:
-        """By a Brunt ID; what surely is none may be the tester's own, never a new specimen by a slip."""
+        """By a Brunt ID; what surely is none may be the tester's own, never a new specimen by a unit mix-up."""
         typed = row.texts["specimen"]
         code = tidy_code(typed)
         if turns := self.turns.get(code or ""):
@@ -137,7 +137,11 @@ class Reader:
             raise InputError(
                 f"There is no specimen {typed} in this campaign."
                 + (f" Nearest: {', '.join(near)}." if near else "")
-                + ("" if code or near else " If it is your own ID, add a column for its condition.")
+                + (
+                    ""
+                    if code or near
+                    else " If it is your your ID, add a column for its condition."
+                )
             )
         return self._by_own_id(row, typed)
 
@@ -152,7 +156,7 @@ class Reader:
         if not known:
             if not said:
                 raise InputError(
-                    f"No specimen here is called “{typed}”, and no condition says where it belongs."
+                    f"No specimen here is called “{typed}”, and no condition is given for it."
                 )
             return self._by_condition(row)
         if len({t.specimen_id for t in known}) > 1:
@@ -167,9 +171,9 @@ class Reader:
         if turn.done:
             raise InputError(f"{turn.code} already has a test.")
         if turn.state == "gone":
-            raise InputError(f"{turn.code} was spent by an earlier test.")
+            raise InputError(f"{turn.code} was destroyed by an earlier test.")
         if turn.pk in self.taken:
-            raise InputError(f"{turn.code} stands in an earlier row already.")
+            raise InputError(f"{turn.code} is in an earlier row already.")
         self.taken.add(turn.pk)
         row.turn, row.condition, row.procedure = turn, turn.condition, turn.procedure
 
@@ -212,7 +216,7 @@ class Reader:
         return found[0]
 
     def _no_duplicate(self, row: ImportRow) -> None:
-        """The same own ID twice under one condition and procedure is told."""
+        """The same your ID twice under one condition and procedure is told."""
         if not row.own_id or row.procedure is None:
             return
         where = str(row.condition) if row.condition else row.new_condition
@@ -221,7 +225,7 @@ class Reader:
         if earlier != row.line:
             raise InputError(f"“{row.own_id}” stands in line {earlier} already.")
 
-    # -- how it ended ---------------------------------------------------------------------------
+    # -- outcome ---------------------------------------------------------------------------
 
     def _outcome(self, row: ImportRow) -> None:
         assert row.procedure is not None
@@ -247,7 +251,7 @@ class Reader:
 def _own(text: str) -> str:
     name = " ".join(text.split())
     if len(name) > 80:
-        raise InputError("An own ID has at most 80 characters.")
+        raise InputError("An your ID has at most 80 characters.")
     return name
 
 
@@ -266,14 +270,14 @@ def _outcome_key(method: Method, said: str) -> str:
 
 
 def _counts(row: ImportRow) -> None:
-    """Whether the row is to be left out of the mean, as it was where it came from."""
-    said = row.texts.get("left_out", "").strip().lower()
-    why = row.texts.get("left_out_because", "").strip()
+    """Whether the row is to be excluded of the mean, as it was where it came from."""
+    said = row.texts.get("excluded", "").strip().lower()
+    why = row.texts.get("excluded_because", "").strip()
     if said in _NO and (said or not why):
         return
     if not why:
-        raise InputError("This row is left out, and no column says why (left out because).")
+        raise InputError("This row is excluded, and no column says why (excluded because).")
     if row.outcome == "void":
-        raise InputError("A void row counts nowhere already; it is not left out as well.")
-    row.left_out = why[:300]
-    row.became += f"; left out: {row.left_out}"
+        raise InputError("A void row is not counted anyway; it cannot be excluded as well.")
+    row.excluded = why[:300]
+    row.became += f"; excluded: {row.excluded}"

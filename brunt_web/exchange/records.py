@@ -19,7 +19,7 @@ Record = dict[str, Any]
 
 def tested_turns(where: QuerySet[Turn]) -> QuerySet[Turn]:
     """The turns with all that a record of theirs reads; a fixed number of queries."""
-    # What many share is fetched once and not made anew for each of thousands.
+    # What many share is fetched once and not made again for each of thousands.
     return where.select_related("specimen", "test").prefetch_related(
         "condition__material",
         "condition__lot",
@@ -56,7 +56,7 @@ def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Recor
         "replicate": specimen.replicate,
         "order": turn.run_order + 1,
         "state": turn.state,
-        "left_out": turn.excluded_because if turn.excluded else None,
+        "excluded": turn.excluded_because if turn.excluded else None,
         "sizes": {k: {"text": m.text, "value": m.value, "uncertainty": m.uncertainty} for k, m in marks.items()},
         "rig": turn.tested_as.get("rig") or "",
         "calibration_overdue_since": turn.tested_as.get("overdue") or None,

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from uuid import UUID
 
 from brunt_core.observations import Observation
-from brunt_core.plausibility.slips import Slip
+from brunt_core.plausibility.unit_mixups import UnitMixup
 from brunt_core.tables import Column
 from brunt_web.campaigns.models import Condition, Turn
 from brunt_web.library.models import Procedure
@@ -41,10 +41,10 @@ class ImportRow:
     new_condition: str = ""
     turn: Turn | None = None
     own_id: str = ""
-    left_out: str = ""
+    excluded: str = ""
     stated: Observation | None = None
     outcome: str = "broke"
-    slip: Slip | None = None
+    unit_mixup: UnitMixup | None = None
     asked: str = ""
     looks: str = ""
     answers: list[dict[str, str]] = field(default_factory=list)
@@ -52,7 +52,7 @@ class ImportRow:
 
 @dataclass
 class Question:
-    """A slip that several rows share: what all of them would become."""
+    """A unit mix-up that several rows share: what all of them would become."""
 
     key: str
     sentence: str

@@ -7,7 +7,7 @@ from typing import Any
 
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.quantities import in_unit
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.exchange.export import Cell, local, table_of
 from brunt_web.people.nameless import Nameless
@@ -84,10 +84,10 @@ def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list
     taken = {s.pk: latest(marks[s.pk]) for s in specimens}
     keys = sorted({k for row in taken.values() for k in row})
     head = [
-        *((w, "") for w in ("specimen", "own id", "condition", "procedure", "replicate")),
+        *((w, "") for w in ("specimen", "your id", "condition", "procedure", "replicate")),
         *((w, "") for w in ("orientation", "made", "made how", "made at", "lot", "recipe", "printer")),
         *((k.replace("_", " "), "g" if k == "mass" else "mm") for k in keys),
-        *((w, "") for w in ("spare", "replaces", "owes", "not as planned", "defects", "note")),
+        *((w, "") for w in ("spare", "replaces", "outstanding", "not as planned", "defects", "note")),
     ]  # fmt: skip
     rows: list[list[Cell]] = []
     for s in specimens:
@@ -97,7 +97,7 @@ def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list
             s.orientation, s.made, s.made_how, s.made_at,
             *(_said(s.made_as.get(k)) for k in ("lot", "recipe", "printer")), *sizes,
             "yes" if s.spare else "", s.replaces.code if s.replaces else "",
-            "; ".join(o["says"] for o in s.owed), "; ".join(d["says"] for d in s.deviations),
+            "; ".join(o["says"] for o in s.outstanding_steps), "; ".join(d["says"] for d in s.deviations),
             "; ".join(map(str, s.defects)), s.note,
         ])  # fmt: skip
     return head, rows
@@ -151,13 +151,13 @@ def _setting(resolved: Any, kind: str, key: str, field: Any) -> Cell:
     return float(f"{in_unit(value, field.dimension, field.unit):.10g}")
 
 
-_HISTORY: list[Head] = [(w, "") for w in ("specimen", "at", "written down", "what", "in words", "by", "taken back")]  # fmt: skip
+_HISTORY: list[Head] = [(w, "") for w in ("specimen", "at", "written down", "what", "in words", "by", "undone")]  # fmt: skip
 
 
 def _history_rows(campaign: Campaign, hidden: Nameless | None) -> list[list[Cell]]:
-    """Every event of every specimen's life, in order."""
+    """Every event of every specimen's history, in order."""
     events = (
-        LifeEvent.objects.filter(specimen__campaign=campaign)
+        HistoryEvent.objects.filter(specimen__campaign=campaign)
         .select_related("specimen", "by")
         .order_by("specimen__code", "at", "id")
     )

@@ -5,10 +5,16 @@ from django.urls import path
 from brunt_web.exchange import views
 
 urlpatterns = [
-    path("campaigns/<int:pk>/bring-in/", views.bring_in, name="bring-in"),
-    path("campaigns/<int:pk>/bring-in/preview/", views.bring_in_preview, name="bring-in-preview"),
-    path("campaigns/<int:pk>/bring-in/store/", views.bring_in_store, name="bring-in-store"),
-    path("campaigns/<int:pk>/bring-in/<int:brought>/undo/", views.undo, name="bring-in-undo"),
+    path("campaigns/<int:pk>/import-data/", views.import_data, name="import-data"),
+    path(
+        "campaigns/<int:pk>/import-data/preview/",
+        views.import_data_preview,
+        name="import-data-preview",
+    ),
+    path(
+        "campaigns/<int:pk>/import-data/store/", views.import_data_store, name="import-data-store"
+    ),
+    path("campaigns/<int:pk>/import-data/<int:brought>/undo/", views.undo, name="import-data-undo"),
     path("campaigns/<int:pk>/paste/<int:procedure>/", views.paste, name="paste"),
     path("campaigns/<int:pk>/results.csv", views.export, name="export"),
     path("campaigns/<int:pk>/results.xlsx", views.export_sheet, name="export-xlsx"),

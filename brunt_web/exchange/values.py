@@ -10,11 +10,11 @@ from brunt_core.methods.base import Method
 from brunt_core.methods.registry import held_outcomes
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import band
-from brunt_core.plausibility.slips import (
-    Slip,
+from brunt_core.plausibility.unit_mixups import (
+    UnitMixup,
     expected_range,
-    find_slip,
-    find_stated_slip,
+    find_stated_unit_mixup,
+    find_unit_mixup,
     lies_outside,
 )
 from brunt_core.properties import Property
@@ -98,10 +98,10 @@ class Values:
         expected = self._expected(row, procedure, prop)
         if lies_outside(done, expected, prop.key) and row.condition is not None:
             expected = self._expected(row, procedure, prop, self._infill(row.condition, procedure))
-        slip = find_slip(done, known, row.outcome, expected, self._sizes(row), prop.key)
-        if slip and self._answered(row, slip, procedure):
-            inputs[slip.field] = slip.instead
-            known[slip.field] = slip.instead
+        unit_mixup = find_unit_mixup(done, known, row.outcome, expected, self._sizes(row), prop.key)
+        if unit_mixup and self._answered(row, unit_mixup, procedure):
+            inputs[unit_mixup.field] = unit_mixup.instead
+            known[unit_mixup.field] = unit_mixup.instead
             done = compute(method, known, row.outcome, instruments_for(procedure))
         row.texts |= inputs
         row.became = self._words(done, prop)
@@ -171,19 +171,19 @@ class Values:
             return geometry_asked(row.condition, row.procedure)
         return row.procedure.geometry
 
-    def _answered(self, row: ImportRow, slip: Slip, procedure: Procedure) -> bool:
-        """Whether the slip is to be mended; without an answer the row is asked about."""
-        if not slip.instead:
-            row.looks = slip.sentence
-            row.answers = [{"asked": slip.sentence, "answer": "kept"}]
+    def _answered(self, row: ImportRow, unit_mixup: UnitMixup, procedure: Procedure) -> bool:
+        """Whether the unit mix-up is to be fixed; without an answer the row is asked about."""
+        if not unit_mixup.instead:
+            row.looks = unit_mixup.sentence
+            row.answers = [{"asked": unit_mixup.sentence, "answer": "kept"}]
             return False
-        row.slip, row.asked = slip, question_key(slip, procedure)
+        row.unit_mixup, row.asked = unit_mixup, question_key(unit_mixup, procedure)
         answer = self.asked.answers.get(row.asked, "")
         if answer not in (CHANGE, KEEP):
             return False
         row.asked = ""
         said = "changed" if answer == CHANGE else "kept"
-        row.answers = [{"asked": slip.sentence, "answer": said}]
+        row.answers = [{"asked": unit_mixup.sentence, "answer": said}]
         return answer == CHANGE
 
     # -- a finished figure ----------------------------------------------------------------------
@@ -192,7 +192,7 @@ class Values:
         prop = procedure.ranked_property
         part = prop.key if prop.key in row.texts else "value"
         if part not in row.texts and row.outcome in held_outcomes():
-            raise InputError("It did not break, and no load says how much it bore.")
+            raise InputError("It did not break, and no load is given.")
         if part not in row.texts:
             raise InputError(f"Neither a load nor a {prop.name.lower()} is given.")
         asked = row.texts.get("property", prop.key).lower().replace(" ", "_")
@@ -201,9 +201,9 @@ class Values:
         text = with_unit(row.texts[part], row.units.get(part, ""))
         typed = parse_typed(text, prop.dimension, prop.unit)
         expected = self._expected(row, procedure, prop)
-        slip = find_stated_slip(text, prop, expected, row.outcome in held_outcomes())
-        if slip and self._answered(row, slip, procedure):
-            text = slip.instead
+        unit_mixup = find_stated_unit_mixup(text, prop, expected, row.outcome in held_outcomes())
+        if unit_mixup and self._answered(row, unit_mixup, procedure):
+            text = unit_mixup.instead
             typed = parse_typed(text, prop.dimension, prop.unit)
         if typed.observation.anchor <= 0 and prop.dimension not in _ABOVE_ZERO:
             raise InputError(f"The {prop.name.lower()} must be more than zero.")
@@ -216,14 +216,18 @@ class Values:
         row.became = f"{prop.name} stated: {bounded_text(row.stated, prop.dimension, prop.unit)}"
 
 
-def question_key(slip: Slip, procedure: Procedure) -> str:
-    """What a slip has in common with others: its field, what it reads like, the procedure."""
-    unit = slip.unit if slip.unit != "decimal point" else f"decimal point {slip.instead[-1:]}"
-    return f"{procedure.pk}/{slip.field}/{unit}"
+def question_key(unit_mixup: UnitMixup, procedure: Procedure) -> str:
+    """What a unit mix-up has in common with others: its field, what it reads like, the procedure."""
+    unit = (
+        unit_mixup.unit
+        if unit_mixup.unit != "decimal point"
+        else f"decimal point {unit_mixup.instead[-1:]}"
+    )
+    return f"{procedure.pk}/{unit_mixup.field}/{unit}"
 
 
 def _held_by_its_bound(row: ImportRow, method: Method) -> None:
-    """``> 40 kgf`` without a word on how it ended did not break."""
+    """``> 40 kgf`` without a word on outcome did not break."""
     if row.texts.get("outcome"):
         return
     given = row.texts.get(method.reading.key) or row.texts.get("value") or ""

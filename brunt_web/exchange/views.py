@@ -15,11 +15,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, procedures_of, progress
-from brunt_web.exchange.actions.bring_in import bring_in as store_rows
+from brunt_web.exchange.actions.import_data import import_data as store_rows
 from brunt_web.exchange.actions.take_back import undo_import
 from brunt_web.exchange.export import export_csv
-from brunt_web.exchange.forms import BringInForm
-from brunt_web.exchange.models import BroughtIn
+from brunt_web.exchange.forms import ImportDataForm
+from brunt_web.exchange.models import DataImport
 from brunt_web.exchange.paste import as_table, waiting
 from brunt_web.exchange.preview import preview
 from brunt_web.exchange.records import campaign_record
@@ -37,33 +37,33 @@ _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @require_GET
-def bring_in(request: SeatedRequest, pk: int) -> HttpResponse:
+def import_data(request: SeatedRequest, pk: int) -> HttpResponse:
     """Choose a file or paste its lines."""
     campaign = campaign_of(request.workshop, pk)
-    return _page(request, campaign, BringInForm(campaign))
+    return _page(request, campaign, ImportDataForm(campaign))
 
 
 @require_POST
 @heavy("What rows become", file_bytes=_FILE_AT_ONCE, text=_TEXT_AT_ONCE)
-def bring_in_preview(request: SeatedRequest, pk: int) -> HttpResponse:
+def import_data_preview(request: SeatedRequest, pk: int) -> HttpResponse:
     """What each row becomes; nothing is stored."""
     campaign = campaign_of(request.workshop, pk)
-    form = BringInForm(campaign, request.POST, request.FILES)
+    form = ImportDataForm(campaign, request.POST, request.FILES)
     return _page(request, campaign, form, _looked(form, campaign))
 
 
 @require_POST
-@heavy("Rows stored", file_bytes=_FILE_AT_ONCE, text=_TEXT_AT_ONCE)
-def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The rows stored as previewed; looked at again first where something changed since."""
+@heavy("Rows imported", file_bytes=_FILE_AT_ONCE, text=_TEXT_AT_ONCE)
+def import_data_store(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The rows imported as previewed; looked at again first where something changed since."""
     campaign = campaign_of(request.workshop, pk)
-    form = BringInForm(campaign, request.POST, request.FILES)
+    form = ImportDataForm(campaign, request.POST, request.FILES)
     if not form.is_valid():
         return _page(request, campaign, form)
     asked, told = form.asked(), form.cleaned_data
     other = asked.mapping and told["mapped"] != _mapped(asked.mapping)
     if told["seen"] and (other or told["seen"] != _digest(asked)):
-        messages.info(request, "Something was changed: look at what the rows become now.")
+        messages.info(request, "Something was changed: check the preview again.")
         return _page(request, campaign, form, _looked(form, campaign))
     try:
         brought = store_rows(
@@ -73,31 +73,31 @@ def bring_in_store(request: SeatedRequest, pk: int) -> HttpResponse:
         form.add_error("file", error.sentence)
         return _page(request, campaign, form, _looked(form, campaign))
     rows = "1 row is" if brought.count == 1 else f"{brought.count} rows are"
-    messages.success(request, f"{rows} stored. The page “Bring in” can undo them as a whole.")
+    messages.success(request, f"{rows} imported. The import page can undo them together.")
     return redirect("compare", campaign.pk)
 
 
 def _many(request: HttpRequest, pk: int, brought: int) -> bool:
-    return BroughtIn.objects.filter(pk=brought, campaign=pk, count__gt=_ROWS_AT_ONCE).exists()
+    return DataImport.objects.filter(pk=brought, campaign=pk, count__gt=_ROWS_AT_ONCE).exists()
 
 
 @require_POST
-@heavy("Import taken back", when=_many)
+@heavy("Import undone", when=_many)
 def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
-    """An import taken back as a whole."""
+    """An import undone as a whole."""
     campaign = campaign_of(request.workshop, pk)
-    row = get_object_or_404(BroughtIn, pk=brought, campaign=campaign)
+    row = get_object_or_404(DataImport, pk=brought, campaign=campaign)
     try:
         done = undo_import(row, request.user, timezone.now())
     except InputError as error:
         messages.error(request, error.sentence)
-        return redirect("bring-in", pk)
+        return redirect("import-data", pk)
     count = "1 test is" if done.tests == 1 else f"{done.tests} tests are"
-    messages.success(request, f"The import is undone: {count} taken back.")
+    messages.success(request, f"The import is undone: {count} undone.")
     if done.kept:
         codes = ", ".join(done.kept[:8])
-        messages.info(request, f"Corrected or tested again since, and left as they are: {codes}.")
-    return redirect("bring-in", pk)
+        messages.info(request, f"Corrected or tested again since, and unchanged: {codes}.")
+    return redirect("import-data", pk)
 
 
 @require_http_methods(["GET", "POST"])
@@ -116,7 +116,7 @@ def paste(request: SeatedRequest, pk: int, procedure: int) -> HttpResponse:
         except InputError as problem:
             error = problem
         else:
-            form = BringInForm(campaign, QueryDict(urlencode({"text": table, "name": "pasted"})))
+            form = ImportDataForm(campaign, QueryDict(urlencode({"text": table, "name": "pasted"})))
             return _page(request, campaign, form, _looked(form, campaign))
     context = {
         "procedure": chosen,
@@ -129,7 +129,7 @@ def paste(request: SeatedRequest, pk: int, procedure: int) -> HttpResponse:
     return render(request, "exchange/paste.html", context, status=422 if error else 200)
 
 
-def _looked(form: BringInForm, campaign: Campaign) -> Preview | None:
+def _looked(form: ImportDataForm, campaign: Campaign) -> Preview | None:
     """The preview; without one, the form has the sentence."""
     form.is_valid()
     if not form.cleaned_data.get("text"):
@@ -157,7 +157,7 @@ def _short(said: object) -> str:
 
 
 def _page(
-    request: SeatedRequest, campaign: Campaign, form: BringInForm, seen: Preview | None = None
+    request: SeatedRequest, campaign: Campaign, form: ImportDataForm, seen: Preview | None = None
 ) -> HttpResponse:
     told = form.cleaned_data if form.is_bound and hasattr(form, "cleaned_data") else {}
     context = {
@@ -169,11 +169,11 @@ def _page(
         "mapped": _mapped({c.index: c.part for c in seen.columns}) if seen else "",
         "example": _EXAMPLE,
         "procedures": procedures_of(campaign),
-        "before": BroughtIn.objects.filter(campaign=campaign).select_related("by")[:12],
+        "before": DataImport.objects.filter(campaign=campaign).select_related("by")[:12],
         **campaign_surroundings(campaign, "test", progress(campaign)),
     }
     status = 422 if form.errors else 200
-    return render(request, "exchange/bring_in.html", context, status=status)
+    return render(request, "exchange/import_data.html", context, status=status)
 
 
 @require_GET

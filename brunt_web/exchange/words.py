@@ -14,7 +14,15 @@ _SAID: dict[str, tuple[str, ...]] = {
         *("nicht gebrochen", "ungebrochen", "pas de rupture", "non rompu", "no rompió", "no roto"),
         *("non rotto", "niet gebroken", "未断", "未断裂", "非破断", "لم ينكسر", "نشکست"),
     ),
-    "limit": ("limit", "rig limit", "maxed out", "end of scale", "over range", "overrange"),
+    "limit": (
+        "limit",
+        "machine limit",
+        "rig limit",
+        "maxed out",
+        "end of scale",
+        "over range",
+        "overrange",
+    ),
     "void": ("void", "invalid", "slipped", "ungültig", "nul", "nulo", "无效"),
 }
 _NOT_TESTED = frozenset(

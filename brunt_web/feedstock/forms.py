@@ -6,7 +6,7 @@ from django import forms
 from django.http import QueryDict
 
 from brunt_core.feedstock.judges import CHECKS, DONE
-from brunt_core.feedstock.ladder import Gate
+from brunt_core.feedstock.qualification import Gate
 from brunt_core.methods.base import Input
 from brunt_web.feedstock.models import KINDS
 from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing, one_sentence
@@ -14,8 +14,8 @@ from brunt_web.library.models import Lot, Material
 from brunt_web.people.models import Workshop
 
 
-class LadderForm(Typed):
-    """A new ladder."""
+class QualificationForm(Typed):
+    """A new qualification."""
 
     name = NameField("Give it a name.", label="What is qualified", help_text="Reclaimed PP, bag 3")
     kind = forms.ChoiceField(
@@ -48,7 +48,7 @@ class RecipeForm(Typed):
 
 
 class GateForm(Typed):
-    """What a rung asks."""
+    """What a step asks."""
 
     note = forms.CharField(required=False, max_length=300, label="Note")
 

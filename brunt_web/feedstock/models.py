@@ -1,4 +1,4 @@
-"""Ladders of feedstock, the attempts at their rungs, and pictures of particles."""
+"""Qualifications of feedstock, the attempts at their steps, and pictures of particles."""
 
 from django.conf import settings
 from django.db import models
@@ -11,10 +11,10 @@ from brunt_web.people.models import Workshop
 KINDS = {"feedstock": "pellets, regrind, unknown filament", "resin": "resin"}
 
 
-class Ladder(models.Model):
+class Qualification(models.Model):
     """One material on its way up: what is qualified, of which lot, and the recipe that came of it."""
 
-    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="ladders")
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="qualifications")
     kind = models.CharField(max_length=12, choices=list(KINDS.items()), default="feedstock")
     name = models.CharField(max_length=80)
     material = models.ForeignKey(Material, models.PROTECT, null=True, blank=True)
@@ -26,7 +26,9 @@ class Ladder(models.Model):
     class Meta:
         ordering = ["-created_at", "-id"]
         constraints = [
-            models.UniqueConstraint(fields=["workshop", "name"], name="ladder_name_once_a_workshop")
+            models.UniqueConstraint(
+                fields=["workshop", "name"], name="qualification_name_once_a_workshop"
+            )
         ]
 
     def __str__(self) -> str:
@@ -34,9 +36,9 @@ class Ladder(models.Model):
 
 
 class Attempt(models.Model):
-    """One attempt at a rung: what was typed, how it was judged, what was learnt. Never edited."""
+    """One attempt at a step: what was typed, how it was judged, what was learnt. Never edited."""
 
-    ladder = models.ForeignKey(Ladder, models.CASCADE, related_name="attempts")
+    qualification = models.ForeignKey(Qualification, models.CASCADE, related_name="attempts")
     gate = models.CharField(max_length=20)
     texts = models.JSONField(default=dict)
     passed = models.BooleanField()
@@ -55,7 +57,7 @@ class Attempt(models.Model):
 class Picture(models.Model):
     """A photo of flakes on paper: its file, its scale in m a pixel, and the strays taken off it."""
 
-    ladder = models.ForeignKey(Ladder, models.CASCADE, related_name="pictures")
+    qualification = models.ForeignKey(Qualification, models.CASCADE, related_name="pictures")
     file = models.CharField(max_length=60, unique=True)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()

@@ -6,11 +6,11 @@ from brunt_web.feedstock import views
 
 urlpatterns = [
     path("feedstock/", views.feedstock, name="feedstock"),
-    path("feedstock/new/", views.new, name="new-ladder"),
-    path("feedstock/<int:pk>/", views.ladder, name="ladder"),
-    path("feedstock/<int:pk>/recipe/", views.recipe, name="ladder-recipe"),
+    path("feedstock/new/", views.new, name="new-qualification"),
+    path("feedstock/<int:pk>/", views.qualification, name="qualification"),
+    path("feedstock/<int:pk>/recipe/", views.recipe, name="qualification-recipe"),
     path("feedstock/<int:pk>/picture/", views.picture_new, name="new-picture"),
-    path("feedstock/<int:pk>/try/<slug:gate>/", views.attempt, name="ladder-try"),
+    path("feedstock/<int:pk>/try/<slug:gate>/", views.attempt, name="qualification-try"),
     path("feedstock/<int:pk>/attempts/<int:number>/back/", views.back, name="attempt-back"),
     path("particles/<int:pk>/", views.particles, name="particles"),
     path("particles/<int:pk>/scale/", views.scale, name="particles-scale"),

@@ -1,4 +1,4 @@
-"""Feedstock: ladders, their rungs, particles from a picture."""
+"""Feedstock: qualifications, their steps, particles from a picture."""
 
 from collections.abc import Mapping
 from functools import partial
@@ -13,12 +13,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
-from brunt_core.feedstock.ladder import LADDERS, Gate, gate_of, learnt_of
 from brunt_core.feedstock.particles import scale_between, spread_of
+from brunt_core.feedstock.qualification import QUALIFICATIONS, Gate, gate_of, learnt_of
 from brunt_core.printing.recipes import FIELDS
-from brunt_web.feedstock.actions import ladders, pictures
-from brunt_web.feedstock.forms import GateForm, LadderForm, LimitsForm, RecipeForm, ScaleForm
-from brunt_web.feedstock.models import Attempt, Ladder, Picture
+from brunt_web.feedstock.actions import pictures, qualifications
+from brunt_web.feedstock.forms import GateForm, LimitsForm, QualificationForm, RecipeForm, ScaleForm
+from brunt_web.feedstock.models import Attempt, Picture, Qualification
 from brunt_web.interface.pictures import AT_ONCE, shown_file
 from brunt_web.interface.scale import scale_for
 from brunt_web.interface.typed import checked, kept, whole
@@ -30,75 +30,75 @@ OVER, UNDER = 5e-3, 5e-4
 
 @require_GET
 def feedstock(request: SeatedRequest) -> HttpResponse:
-    """The workshop's ladders, and one more."""
+    """The workshop's qualifications, and one more."""
     return _list(request)
 
 
 def _list(
-    request: SeatedRequest, status: int = 200, form: LadderForm | None = None
+    request: SeatedRequest, status: int = 200, form: QualificationForm | None = None
 ) -> HttpResponse:
     rows = []
-    for ladder in Ladder.objects.filter(workshop=request.workshop).select_related(
+    for qualification in Qualification.objects.filter(workshop=request.workshop).select_related(
         "material", "recipe"
     ):
-        gates = LADDERS[ladder.kind]
-        now = ladders.gate_now(ladder)
+        gates = QUALIFICATIONS[qualification.kind]
+        now = qualifications.gate_now(qualification)
         at = len(gates) if not now else [g.key for g in gates].index(now)
         rows.append(
             (
-                ladder,
+                qualification,
                 [("done" if i < at else "now" if i == at else "", g) for i, g in enumerate(gates)],
             )
         )
-    context = {"rows": rows, "form": form or LadderForm(None, request.workshop)}
+    context = {"rows": rows, "form": form or QualificationForm(None, request.workshop)}
     return render(request, "feedstock/list.html", context, status=status)
 
 
 @require_POST
 def new(request: SeatedRequest) -> HttpResponse:
-    """One more ladder."""
-    form = LadderForm(request.POST, request.workshop)
-    made = kept(form, partial(ladders.begin, request.workshop, request.user))
-    return redirect("ladder", made.pk) if made else _list(request, 422, form)
+    """One more qualification."""
+    form = QualificationForm(request.POST, request.workshop)
+    made = kept(form, partial(qualifications.begin, request.workshop, request.user))
+    return redirect("qualification", made.pk) if made else _list(request, 422, form)
 
 
-def _ladder(request: SeatedRequest, pk: int) -> Ladder:
+def _qualification(request: SeatedRequest, pk: int) -> Qualification:
     found = (
-        Ladder.objects.filter(workshop=request.workshop, pk=pk)
+        Qualification.objects.filter(workshop=request.workshop, pk=pk)
         .select_related("material", "lot", "recipe")
         .first()
     )
     if found is None:
-        raise Http404("There is no such ladder in this workshop.")
+        raise Http404("There is no such qualification in this workshop.")
     return found
 
 
 @require_GET
-def ladder(request: SeatedRequest, pk: int) -> HttpResponse:
-    """One ladder, rung over rung."""
-    return _page(request, _ladder(request, pk))
+def qualification(request: SeatedRequest, pk: int) -> HttpResponse:
+    """One qualification, step over step."""
+    return _page(request, _qualification(request, pk))
 
 
 def _page(
     request: SeatedRequest,
-    found: Ladder,
+    found: Qualification,
     form: GateForm | None = None,
     key: str = "",
     error: InputError | None = None,
 ) -> HttpResponse:
-    now = ladders.gate_now(found)
+    now = qualifications.gate_now(found)
     attempts = list(found.attempts.select_related("by"))
     standing = [a for a in attempts if not a.undone_at]
     failed = standing[-1] if standing and not standing[-1].passed else None
     picture = found.pictures.first()
     return render(
         request,
-        "feedstock/ladder.html",
+        "feedstock/qualification.html",
         {
-            "ladder": found,
-            "rungs": [
-                _rung(g, now, attempts, found, form if g.key == key else None, request.GET)
-                for g in LADDERS[found.kind]
+            "qualification": found,
+            "steps": [
+                _step(g, now, attempts, found, form if g.key == key else None, request.GET)
+                for g in QUALIFICATIONS[found.kind]
             ],
             "now": now,
             "learnt": _named(found, learnt_of([(a.gate, a.passed, a.learnt) for a in standing])),
@@ -110,23 +110,23 @@ def _page(
     )
 
 
-def _named(found: Ladder, learnt: dict[str, str]) -> list[tuple[str, str]]:
+def _named(found: Qualification, learnt: dict[str, str]) -> list[tuple[str, str]]:
     """What was learnt, by the names of the recipe's settings."""
     fields = FIELDS["resin" if found.kind == "resin" else "filament"]
     return [(fields[key].label, text) for key, text in learnt.items()]
 
 
-def _rung(
+def _step(
     gate: Gate,
     now: str,
     attempts: list[Attempt],
-    found: Ladder,
+    found: Qualification,
     form: GateForm | None,
     told: Mapping[str, str],
 ) -> dict[str, Any]:
     mine = [a for a in attempts if a.gate == gate.key]
     standing = [a for a in mine if not a.undone_at]
-    order = [g.key for g in LADDERS[found.kind]]
+    order = [g.key for g in QUALIFICATIONS[found.kind]]
     below = not now or order.index(gate.key) < order.index(now)
     initial = dict(standing[-1].texts) if standing else {}
     if gate.key == "particles" and not standing:
@@ -144,7 +144,7 @@ def _rung(
     }
 
 
-def _from_picture(found: Ladder) -> dict[str, str]:
+def _from_picture(found: Qualification) -> dict[str, str]:
     """What the last picture says of the shares."""
     picture = found.pictures.filter(scale__isnull=False).first()
     if picture is None:
@@ -158,8 +158,8 @@ def _from_picture(found: Ladder) -> dict[str, str]:
 
 @require_POST
 def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
-    """One attempt at a rung."""
-    found = _ladder(request, pk)
+    """One attempt at a step."""
+    found = _qualification(request, pk)
     try:
         form = GateForm(request.POST, gate_of(found.kind, gate))
     except InputError as error:
@@ -168,7 +168,7 @@ def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
         texts = form.texts()
         note = texts.pop("note", "")
         try:
-            made = ladders.attempt(found, request.user, timezone.now(), gate, texts, note)
+            made = qualifications.attempt(found, request.user, timezone.now(), gate, texts, note)
         except InputError as error:
             if error.field == "gate":
                 return _page(request, found, error=error)
@@ -177,27 +177,27 @@ def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
         else:
             say = messages.success if made.passed else messages.warning
             say(request, made.reason)
-            return redirect("ladder", pk)
+            return redirect("qualification", pk)
     return _page(request, found, form, gate)
 
 
 @require_POST
 def back(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
-    """An attempt is taken back."""
-    ladders.take_back(_ladder(request, pk), number, timezone.now())
-    return redirect("ladder", pk)
+    """An attempt was undone."""
+    qualifications.take_back(_qualification(request, pk), number, timezone.now())
+    return redirect("qualification", pk)
 
 
 @require_POST
 def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
     """What was learnt becomes a recipe."""
-    found = _ladder(request, pk)
+    found = _qualification(request, pk)
     try:
-        made = ladders.make_recipe(found, checked(RecipeForm(request.POST))["name"])
+        made = qualifications.make_recipe(found, checked(RecipeForm(request.POST))["name"])
     except InputError as error:
         return _page(request, found, error=error)
     messages.success(request, f"{made} is in the library; complete it there.")
-    return redirect("ladder", pk)
+    return redirect("qualification", pk)
 
 
 # -- pictures ---------------------------------------------------------------------------------------
@@ -207,16 +207,16 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
 @heavy("Photo of flakes", pixels=AT_ONCE)
 def picture_new(request: SeatedRequest, pk: int) -> HttpResponse:
     """A photo of flakes."""
-    found = _ladder(request, pk)
+    found = _qualification(request, pk)
     file = request.FILES.get("photo")
     try:
         if file and str(file.name).lower().endswith((".csv", ".txt", ".tsv")):
             told = pictures.shares_in(file, OVER, UNDER)
             messages.success(
                 request,
-                f"{told['over']} too large, {told['under']} too fine: judge the rung by them.",
+                f"{told['over']} too large, {told['under']} too fine: evaluate the step with these.",
             )
-            return redirect(f"{reverse('ladder', args=[pk])}?{urlencode(told)}")
+            return redirect(f"{reverse('qualification', args=[pk])}?{urlencode(told)}")
         made = pictures.add_picture(found, request.user, timezone.now(), file)
     except InputError as error:
         return _page(request, found, error=error)
@@ -225,8 +225,8 @@ def picture_new(request: SeatedRequest, pk: int) -> HttpResponse:
 
 def _picture(request: SeatedRequest, pk: int) -> Picture:
     found = (
-        Picture.objects.filter(ladder__workshop=request.workshop, pk=pk)
-        .select_related("ladder")
+        Picture.objects.filter(qualification__workshop=request.workshop, pk=pk)
+        .select_related("qualification")
         .first()
     )
     if found is None:
@@ -264,7 +264,7 @@ def _particles(
             _outline(i, f, i in found.strays, over, under) for i, f in enumerate(found.found)
         ]
         context["bars"] = _histogram([p.area * 1e6 for _, p in counted if not p.cut])
-        context["shares"] = _from_picture(found.ladder)
+        context["shares"] = _from_picture(found.qualification)
     return render(request, "feedstock/particles.html", context, status=422 if error else 200)
 
 

@@ -55,12 +55,12 @@ def read_bounded(
         )
     except subprocess.TimeoutExpired:
         raise InputError(
-            f"The file takes longer than {SECONDS} s to read; nothing was stored. Save it smaller or simpler.",
+            f"The file takes longer than {SECONDS} s to read; nothing was saved. Save it smaller or simpler.",
             "file",
         ) from None
     if done.returncode:
         raise InputError(
-            f"The file needs more than the {MEMORY_MB} MB of memory that reading may take, or is damaged; nothing "
+            f"Reading the file needs more than {MEMORY_MB} MB of memory, or it is damaged; nothing "
             "was stored. Save it smaller or simpler.",
             "file",
         )
@@ -70,7 +70,7 @@ def read_bounded(
     if kind == "fault":
         logging.getLogger("django.request").error("%s failed on a file: %s", asked[1], answer)
         raise InputError(
-            "The file could not be read; nothing was stored. Save it anew, or in another form.",
+            "The file could not be read; nothing was saved. Save it again, or in another format.",
             "file",
         )
     found: Answer = answer

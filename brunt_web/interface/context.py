@@ -7,7 +7,7 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
 
-from brunt_web.interface.beam import Station, draw_beam
+from brunt_web.interface.stage_bar import Stage, draw_stage_bar
 from brunt_web.interface.ways import current
 
 
@@ -26,37 +26,39 @@ def surroundings(request: HttpRequest) -> dict[str, Any]:
     return found
 
 
-def station_counts(campaign: Any, counts: dict[str, int]) -> str:
-    """What the beam says under each station, as JSON by the station's key: a page that goes on without being
-    loaded anew keeps it up to date.
+def stage_counts(campaign: Any, counts: dict[str, int]) -> str:
+    """What the stage bar says under each stage, as JSON by the stage's key: a page that goes on without being
+    loaded again keeps it up to date.
     """
-    beam = campaign_surroundings(campaign, "test", counts)["beam"]
-    return json.dumps({s.key: s.count for s in beam.stations})
+    stage_bar = campaign_surroundings(campaign, "test", counts)["stage_bar"]
+    return json.dumps({s.key: s.count for s in stage_bar.stages})
 
 
-def campaign_surroundings(campaign: Any, station: str, counts: dict[str, int]) -> dict[str, Any]:
-    """The campaign and its beam."""
+def campaign_surroundings(campaign: Any, stage: str, counts: dict[str, int]) -> dict[str, Any]:
+    """The campaign and its stage bar."""
     waiting = counts["waiting"]
     made = f"{counts['printed']} of {counts['specimens']} made"
-    treated = f"{counts['owing']} owing" if counts["owing"] else f"{counts['treated']} treated"
-    stations = (
-        Station(
-            "ask", "Ask", f"{counts['specimens']} specimens", reverse("ask", args=[campaign.pk])
-        ),
-        Station("print", "Print", made, reverse("print", args=[campaign.pk])),
-        Station("treat", "Treat", treated, reverse("treat", args=[campaign.pk])),
-        Station(
+    treated = (
+        f"{counts['outstanding']} outstanding"
+        if counts["outstanding"]
+        else f"{counts['treated']} treated"
+    )
+    stages = (
+        Stage("ask", "Ask", f"{counts['specimens']} specimens", reverse("ask", args=[campaign.pk])),
+        Stage("print", "Print", made, reverse("print", args=[campaign.pk])),
+        Stage("treat", "Treat", treated, reverse("treat", args=[campaign.pk])),
+        Stage(
             "test",
             "Test",
             f"{waiting} waiting" if waiting else "all tested",
             reverse("bench", args=[campaign.pk]),
         ),
-        Station(
+        Stage(
             "compare",
             "Compare",
             f"{counts['tested'] - counts['void']} results",
             reverse("compare", args=[campaign.pk]),
         ),
-        Station("decide", "Decide", "what it is made of", reverse("duties", args=[campaign.pk])),
+        Stage("decide", "Decide", "no decision yet", reverse("load-cases", args=[campaign.pk])),
     )
-    return {"campaign": campaign, "counts": counts, "beam": draw_beam(stations, station)}
+    return {"campaign": campaign, "counts": counts, "stage_bar": draw_stage_bar(stages, stage)}

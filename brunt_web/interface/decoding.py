@@ -34,7 +34,7 @@ def decoded(content: bytes, longest: int) -> tuple[tuple[int, int], bytes]:
     except UnidentifiedImageError:
         raise InputError(_what_it_is(content), "photo") from None
     except (OSError, SyntaxError, ValueError):
-        said = "The picture is damaged or its end is missing; send it again, or save it anew."
+        said = "The picture is damaged or its end is missing; send it again, or save it again."
         raise InputError(said, "photo") from None
     upright.thumbnail((longest, longest))
     return upright.size, upright.tobytes()

@@ -14,7 +14,7 @@ from django.shortcuts import render
 class CleanInputMiddleware:
     """Refuses control characters that no database keeps, and says so when two people collide.
 
-    A NUL in an address or a field ends in "That could not be read"; what the database will not have
+    A NUL in an address or a field ends in "Request not readable"; what the database will not have
     (two at the same moment, a value out of all bounds) ends in one sentence, nothing stored.
     """
 
@@ -38,13 +38,17 @@ class CleanInputMiddleware:
             return None
         together = isinstance(problem, IntegrityError)
         said = (
-            "Somebody changed the same thing at the same moment. Nothing of yours was stored."
+            "Someone else changed this at the same time. Your change was not saved."
             if together
-            else "The database could not keep what was sent. Nothing was stored."
+            else "The database could not save this. Nothing was saved."
         )
         if request.headers.get("X-Part"):
             return HttpResponse(said, status=422, content_type="text/plain; charset=utf-8")
-        words = {"title": "Not stored", "happened": said, "todo": "Look again, then send it again."}
+        words = {
+            "title": "Not saved",
+            "happened": said,
+            "todo": "Check the values, then send again.",
+        }
         return render(request, "interface/sorry.html", words, status=409 if together else 400)
 
 
@@ -59,8 +63,8 @@ class OpenedMiddleware:
         if response.status_code != 405 or request.method != "GET" or response.content:
             return response
         words = {
-            "title": "Nothing to open here",
-            "happened": "This address takes what a form sends; it is not a page.",
+            "title": "Not a page",
+            "happened": "This address receives forms; it is not a page.",
             "todo": "Go back to the page you came from. Nothing was changed.",
         }
         page = render(request, "interface/sorry.html", words, status=405)

@@ -1,4 +1,4 @@
-"""Pictures as they come and as they are kept: read by content, drawn anew, in Django's storage."""
+"""Pictures as they come and as they are kept: read by content, drawn again, in Django's storage."""
 
 import io
 from typing import IO, Any

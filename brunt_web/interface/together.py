@@ -37,8 +37,8 @@ def look_again(
 
     >>> look_again(seal({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
     Traceback (most recent call last):
-    brunt_core.errors.InputError: While you had this open it was changed by quill, 14:05: load is now 6 N, \
-you have 7 N. Send it again to put yours in its place; leave the page to keep what stands.
+    brunt_core.errors.InputError: This was changed while you had it open by quill, 14:05: load is now 6 N, \
+you have 7 N. Send it again to replace it with yours; leave the page to keep the saved values.
     """
     if not seen or seen == seal(standing):
         return
@@ -52,8 +52,8 @@ you have 7 N. Send it again to put yours in its place; leave the page to keep wh
     last = by()
     who = f" by {last}" if last else ""
     raise InputError(
-        f"While you had this open it was changed{who}: {'; '.join(told)}{more}. "
-        f"{again} to put yours in its place; leave the page to keep what stands.",
+        f"This was changed while you had it open{who}: {'; '.join(told)}{more}. "
+        f"{again} to replace it with yours; leave the page to keep the saved values.",
         SEEN,
     )
 

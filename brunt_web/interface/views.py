@@ -31,14 +31,14 @@ def health(request: HttpRequest) -> JsonResponse:
         return JsonResponse({"status": "the database does not answer"}, status=503)
     free = _free()
     if free is not None and free < FULL:
-        return JsonResponse({"status": "the disk is full: nothing more can be kept"}, status=503)
+        return JsonResponse({"status": "the disk is full: nothing more can be saved"}, status=503)
     if settings.SHARED and (said := stranger()):
         return JsonResponse({"status": said}, status=503)
     told = {"status": "ok"}
     if free is not None and free < NEARLY_FULL:
         told["warning"] = f"only {free // 10**6} MB are left on the disk"
     if _jobs_wait():
-        told["jobs"] = "large files wait, and no worker takes them: start Brunt anew"
+        told["jobs"] = "large files are waiting, and no worker is running: restart Brunt"
     return JsonResponse(told)
 
 
@@ -73,7 +73,7 @@ def _jobs_wait() -> bool:
 
 
 def _free() -> int | None:
-    """Bytes left where files are kept; nothing where that cannot be told."""
+    """Bytes left where files are kept; nothing where that no significant difference."""
     place = Path(settings.MEDIA_ROOT)
     try:
         return shutil.disk_usage(next(p for p in (place, *place.parents) if p.exists())).free
@@ -96,8 +96,8 @@ def bad_request(request: HttpRequest, exception: Exception | None = None) -> Htt
     return _sorry(
         request,
         400,
-        "That could not be read",
-        "The browser sent something this page does not understand. Nothing was stored.",
+        "Request not readable",
+        "The browser sent something this page cannot read. Nothing was saved.",
         "Go back, check what you typed and send it again.",
     )
 
@@ -108,7 +108,7 @@ def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpR
     return _sorry(
         request,
         403,
-        "Not yours to open",
+        "No access",
         "This belongs to another workshop or role. Nothing was changed.",
         "Go to your own campaigns.",
     )
@@ -125,8 +125,8 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
     return _sorry(
         request,
         404,
-        "Nothing hangs at this address",
-        said or "The address may be mistyped, or what it named was archived.",
+        "Page not found",
+        said or "The address may be mistyped, or the item was deleted.",
         "Go to your campaigns, or type a specimen's ID into the line below.",
     )
 
@@ -150,22 +150,22 @@ def _what_broke(problem: BaseException | None) -> tuple[int, str, str, str]:
         return (
             507,
             "The disk is full",
-            "The machine that runs Brunt, or its database, has no room left. What was confirmed before is stored; the "
-            "last thing sent is not; entries made at the bench wait in your browser.",
-            "Whoever looks after the machine makes room: old backups, other files. Then send it again.",
+            "The machine that runs Brunt, or its database, is full. Everything confirmed before is saved;"
+            " the last thing you sent is not; entries made at the bench wait in your browser.",
+            "Ask the administrator to free space (old backups, other files), then send it again.",
         )
     if isinstance(problem, OperationalError | InterfaceError):
         return (
             503,
             "The database does not answer",
-            "Brunt runs, but its PostgreSQL does not. What was confirmed before is stored; entries made at the bench "
+            "Brunt is running, but PostgreSQL is not. Everything confirmed before is saved; entries made at the bench "
             "wait in your browser.",
             "On the machine that runs Brunt: ./brunt demo starts the database again.",
         )
     return (
         500,
-        "Something broke that should not have",
-        "The fault is Brunt's, not yours. What was confirmed before is stored; the last thing sent is not.",
+        "Unexpected error",
+        "This is a fault in Brunt. Everything confirmed before is saved; the last thing you sent is not.",
         "Go back and send it again.",
     )
 
@@ -187,7 +187,7 @@ def stale_form(request: HttpRequest, reason: str = "") -> HttpResponse:
     return _sorry(
         request,
         403,
-        "This form is stale",
-        "You signed in again, or out, since it was opened. Nothing was stored.",
+        "Form out of date",
+        "You signed in again, or out, since it was opened. Nothing was saved.",
         "Go back, reload the page and send it again; your browser keeps what you typed.",
     )

@@ -65,7 +65,7 @@ def checked_networks(text: str) -> str:
     '10.0.0.0/8, 192.168.1.7/32'
     >>> checked_networks("8.8.8.0/24")
     Traceback (most recent call last):
-    brunt_core.errors.InputError: 8.8.8.0/24 is not a private network; instruments stand in the workshop's own.
+    brunt_core.errors.InputError: 8.8.8.0/24 is not a private network; instruments must be in the workshop's own network.
     """
     found = []
     for said in (part.strip() for part in text.replace(";", ",").split(",")):
@@ -79,7 +79,7 @@ def checked_networks(text: str) -> str:
             ) from None
         if not network.is_private:
             raise InputError(
-                f"{said} is not a private network; instruments stand in the workshop's own.",
+                f"{said} is not a private network; instruments must be in the workshop's own network.",
                 "networks",
             )
         found.append(str(network))
@@ -99,13 +99,13 @@ def where(host: str, port: int, networks: str, own: frozenset[int] = frozenset()
     may be opened.
     """
     if not 0 < port < 65536:
-        raise OSError(f"{port} is no port")
+        raise OSError(f"{port} is not a port")
     allowed = [ip_network(one.strip()) for one in networks.split(",") if one.strip()]
     found = {str(told[4][0]) for told in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)}
     for address in sorted(found):
         ip = ip_address(address)
         if not any(ip in network for network in allowed):
-            raise OSError(f"{address} is not in a network where instruments may stand")
+            raise OSError(f"{address} is not in a network allowed for instruments")
         if _is_here(address) and (port < _LOWEST or port == _POSTGRES or port in own):
             raise OSError(f"port {port} of this machine is not an instrument's")
     return min(found)

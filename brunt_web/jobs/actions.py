@@ -6,9 +6,9 @@ from brunt_web.jobs.models import CANCELLED, RUNNING, WAITING, Job
 
 
 def stop(job: Job) -> None:
-    """Cancel it: at once where it waits; where it is being done, its worker ends it."""
+    """Cancel it: at once where it waits; where it is running, its worker ends it."""
     Job.objects.filter(pk=job.pk, state=WAITING).update(
-        state=CANCELLED, words="Nothing was stored.", ended_at=Now()
+        state=CANCELLED, words="Nothing was saved.", ended_at=Now()
     )
     Job.objects.filter(pk=job.pk, state=RUNNING).update(cancel=True)
 

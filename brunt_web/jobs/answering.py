@@ -29,8 +29,10 @@ from brunt_web.people.queries import seat_of
 from brunt_web.people.roles import may, needed
 
 _KEPT_HEADERS = ("Content-Type", "Location", "X-Address")
-_GONE = "What it belonged to is not there any more. Nothing was stored."
-_TOO_MUCH = "This takes more memory than the {} MB a job may have. Nothing was stored. Divide it."
+_GONE = "What it belonged to was deleted. Nothing was saved."
+_TOO_MUCH = (
+    "This takes more memory than the {} MB a job may have. Nothing was saved. Split the file."
+)
 
 
 class Cancelled(Exception):
@@ -82,7 +84,7 @@ def answer(job: Job) -> None:
     except Overtaken:
         logging.getLogger(__name__).warning("job %s was taken up by another worker", job.pk)
     except Cancelled:
-        end(job, CANCELLED, "Nothing was stored.")
+        end(job, CANCELLED, "Nothing was saved.")
     except Http404:
         end(job, REFUSED, _GONE)
     except MemoryError:
@@ -99,13 +101,11 @@ def _no_more(job: Job) -> str:
     name = resolve(job.path).url_name or ""
     seat = seat_of(job.by) if job.by.is_active else None
     if seat is None:
-        return "Who sent it is not in the workshop any more. Nothing was stored."
+        return "The sender is no longer in the workshop. Nothing was saved."
     if seat.workshop_id != job.workshop_id:
-        return (
-            "You sit in another workshop now; sit down here and send it again. Nothing was stored."
-        )
+        return "You have switched to another workshop; switch back and send it again. Nothing was saved."
     least = needed(name, "POST")
-    return "" if may(seat.rights, least) else f"This is for a {least}. Nothing was stored."
+    return "" if may(seat.rights, least) else f"This needs the role {least}. Nothing was saved."
 
 
 def end(job: Job, state: str, words: str) -> None:

@@ -10,13 +10,13 @@ from brunt_web.people.models import Workshop
 
 WAITING, RUNNING, DONE = "waiting", "running", "done"
 REFUSED, CANCELLED, FAILED = "refused", "cancelled", "failed"
-# A worker says each 2 s that it is at a job; after so long it is lost, and the job is taken up anew.
+# A worker says each 2 s that it is at a job; after so long it is lost, and the job is taken up again.
 SILENT, LOST = timedelta(seconds=6), timedelta(seconds=15)
 MOST_ATTEMPTS = 3
 OPEN = (WAITING, RUNNING)
 STATES = {
-    WAITING: "waits its turn",
-    RUNNING: "being done",
+    WAITING: "queued",
+    RUNNING: "running",
     DONE: "done",
     REFUSED: "refused",
     CANCELLED: "cancelled",
@@ -68,7 +68,7 @@ class Job(models.Model):
         return self.state not in OPEN
 
     def silent(self, now: datetime) -> bool:
-        """Whether it is being done by a worker that has not been heard of for a while: it is taken up anew soon."""
+        """Whether it is running by a worker that has not been heard of for a while: it is taken up again soon."""
         return self.state == RUNNING and self.seen_at is not None and now - self.seen_at > SILENT
 
     @property
@@ -86,7 +86,7 @@ class Job(models.Model):
 
 
 class JobFile(models.Model):
-    """A file that came with the form; taken away when the job is over."""
+    """A file that came with the form; deleted when the job is over."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="files")
     field = models.CharField(max_length=80)

@@ -1,4 +1,4 @@
-"""How far a job is, said from inside it; outside a job nothing happens."""
+"""How far a job is, said from inside it; outside a job none."""
 
 from collections.abc import Callable, Iterable, Iterator
 from contextvars import ContextVar

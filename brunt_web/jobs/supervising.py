@@ -1,4 +1,4 @@
-"""The worker's side of a job: claims it, starts its process, sees to cancelling, tells how it ended."""
+"""The worker's side of a job: claims it, starts its process, sees to cancelling, tells outcome."""
 
 import multiprocessing
 from collections.abc import Callable
@@ -26,8 +26,8 @@ from brunt_web.jobs.tasks import defer
 
 _SEEN, _LOOK, KEPT = 2.0, 5.0, timedelta(days=7)
 _ANSWER_KEPT = timedelta(days=1)
-_ENDED = "The work ended without an answer; nothing was stored. Try it again; tell the developers if it stays so."
-_KILLED = "The work was ended by the machine, three times; nothing was stored. Perhaps its memory was full: divide it."
+_ENDED = "The job ended without a result; nothing was saved. Try again, and report it if it happens again."
+_KILLED = "The job was stopped by the system three times; nothing was saved. It may need too much memory: split the file."
 _Process = multiprocessing.process.BaseProcess
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(["brunt_web.jobs.child"])
@@ -92,7 +92,7 @@ def _watch(job: Job, process: _Process, stopping: Callable[[], bool]) -> None:
             Job.objects.filter(pk=job.pk, state=RUNNING).update(seen_at=timezone.now())
         if Job.objects.filter(pk=job.pk, cancel=True, state=RUNNING).exists():
             _end(process)
-            end(job, CANCELLED, "Nothing was stored.")
+            end(job, CANCELLED, "Nothing was saved.")
             return
     if not Job.objects.filter(pk=job.pk, state=RUNNING).exists():
         return

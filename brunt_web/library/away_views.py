@@ -1,4 +1,4 @@
-"""Putting things of the library away, and what is put away."""
+"""Putting things of the library away, and what is archived."""
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -13,7 +13,7 @@ from brunt_web.people.requests import SeatedRequest
 
 @require_GET
 def away(request: SeatedRequest) -> HttpResponse:
-    """What is put away, each with the way back."""
+    """What is archived, each with the way back."""
     return render(request, "library/away.html", {"rows": list(archive.away(request.workshop))})
 
 
@@ -25,7 +25,7 @@ def put_away(request: SeatedRequest, kind: str, pk: int) -> HttpResponse:
     except InputError as problem:
         raise Http404(problem.sentence) from None
     if found.archived_at:
-        messages.success(request, f"{found} is put away; it stands under Library, Put away.")
+        messages.success(request, f"{found} is archived; find it under Library, Archived.")
         return redirect("library")
-    messages.success(request, f"{found} is back.")
+    messages.success(request, f"{found} is restored.")
     return redirect("away")

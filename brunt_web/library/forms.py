@@ -28,7 +28,7 @@ class MaterialForm(Typed):
     """One more material."""
 
     name = NameField(
-        "Give the material a name.", help_text="as it stands on the spool or bottle", label="Name"
+        "Give the material a name.", help_text="as on the spool or bottle", label="Name"
     )
     family = forms.ChoiceField(
         label="Polymer family",
@@ -44,7 +44,7 @@ class MaterialForm(Typed):
         "density",
         least=50,
         most=10000,
-        limits="{} is no density of a plastic; is the unit right?",
+        limits="{} is not a plausible density of a plastic; check the unit.",
         label="Density",
         help_text="1.24 g/cm³ or 1240 kg/m³; empty if unknown",
     )
@@ -61,7 +61,7 @@ class LotForm(Typed):
         error_messages=one_sentence("Choose the material."),
     )
     name = NameField(
-        "Name the lot as it stands on it, for example the date or the spool's number.",
+        "Give the lot a name, for example the date or the spool number.",
         60,
         label="Lot",
     )
@@ -142,7 +142,7 @@ class WhenField(forms.DateTimeField):
         """The moment, ``None`` for an empty field."""
         found: datetime | None = super().clean(value)
         if found and found > timezone.now() + timedelta(minutes=1):
-            raise forms.ValidationError("This lies in the future.")
+            raise forms.ValidationError("This is in the future.")
         return found
 
 

@@ -73,7 +73,7 @@ def weighed(request: SeatedRequest, pk: int) -> HttpResponse:
     found, form = lot_of(request.workshop, pk), WeighedForm(request.POST)
     if not kept(form, partial(actions.set_remaining, found)):
         return _lot_page(request, found, weighed_form=form)
-    messages.success(request, "What is left is noted.")
+    messages.success(request, "Remaining mass saved.")
     return redirect("lot", pk)
 
 
@@ -88,7 +88,7 @@ def dried(request: SeatedRequest, pk: int) -> HttpResponse:
             more["duration"] = (end - started_at).total_seconds()
         return actions.log_drying(found, request.user, end, started_at=started_at, **more)
 
-    return _drying(request, found, store, "The drying is logged.")
+    return _drying(request, found, store, "Drying saved.")
 
 
 @require_POST
@@ -98,11 +98,11 @@ def start_drying(request: SeatedRequest, pk: int) -> HttpResponse:
 
     def store(started_at: datetime | None, ended_at: datetime | None, **more: Any) -> object:
         if ended_at:
-            raise InputError("It has an end: log it as ended.", "ended_at")
+            raise InputError("It has an end time: log it as ended.", "ended_at")
         start = started_at or timezone.now()
         return actions.log_drying(found, request.user, None, started_at=start, **more)
 
-    return _drying(request, found, store, "It is being dried; its hours in the open stand still.")
+    return _drying(request, found, store, "Drying started; the exposure time is paused.")
 
 
 def _drying(
@@ -125,7 +125,7 @@ def end_drying(request: SeatedRequest, pk: int) -> HttpResponse:
 
     if not kept(form, store):
         return _lot_page(request, found, ending_form=form)
-    messages.success(request, "The drying is ended; its hours in the open begin.")
+    messages.success(request, "Drying ended; the exposure time starts.")
     return redirect("lot", pk)
 
 
@@ -133,7 +133,7 @@ def end_drying(request: SeatedRequest, pk: int) -> HttpResponse:
 def drying_back(request: SeatedRequest, pk: int, drying: int) -> HttpResponse:
     """A drying that was logged by mistake is taken off."""
     actions.take_back_drying(lot_of(request.workshop, pk), drying)
-    messages.success(request, "The drying is taken off.")
+    messages.success(request, "Drying deleted.")
     return redirect("lot", pk)
 
 
@@ -146,7 +146,7 @@ def seal(request: SeatedRequest, pk: int) -> HttpResponse:
         return actions.seal(found, request.user, since or timezone.now(), share)
 
     found, form = lot_of(request.workshop, pk), SealForm(request.POST, auto_id="seal-%s")
-    return _sealed(request, found, form, store, "It lies in a sealed box; its hours stand still.")
+    return _sealed(request, found, form, store, "In a sealed box; the exposure time is paused.")
 
 
 @require_POST
@@ -157,7 +157,7 @@ def unseal(request: SeatedRequest, pk: int) -> HttpResponse:
         return actions.unseal(found, since or timezone.now())
 
     found, form = lot_of(request.workshop, pk), SealForm(request.POST, auto_id="seal-%s")
-    return _sealed(request, found, form, store, "It is out of the box; its hours go on.")
+    return _sealed(request, found, form, store, "Out of the box; the exposure time continues.")
 
 
 def _sealed(
@@ -177,7 +177,7 @@ def drying(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def air(request: SeatedRequest) -> HttpResponse:
-    """The room's air is noted."""
+    """Room conditions saved."""
     form = AirForm(request.POST)
 
     def store(humidity: float, temperature: float | None) -> RoomAir:
@@ -186,7 +186,7 @@ def air(request: SeatedRequest) -> HttpResponse:
 
     if kept(form, store) is None:
         return _drying_page(request, form)
-    messages.success(request, "The room's air is noted.")
+    messages.success(request, "Room conditions saved.")
     return redirect("drying")
 
 
@@ -219,7 +219,7 @@ def blend(request: SeatedRequest) -> HttpResponse:
         told = [(p.cleaned_data["lot"], p.cleaned_data["mass"]) for p in parts if p.cleaned_data.get("lot")]  # fmt: skip
         made = kept(form, lambda **more: blends.mix(request.workshop, parts=told, **more))
         if made:
-            messages.success(request, f"{made} is mixed.")
+            messages.success(request, f"{made} saved.")
             return redirect("lot", made.pk)
     refused = data is not None
     return render(
@@ -232,12 +232,12 @@ def blend(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def unmix(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A blend that was made by mistake is taken back."""
+    """A blend that was made by mistake was undone."""
     found = lot_of(request.workshop, pk)
     try:
         blends.unmix(found)
     except InputError as error:
         messages.error(request, error.sentence)
         return redirect("lot", pk)
-    messages.success(request, "The blend is taken back; its parts hold what they held.")
+    messages.success(request, "The blend was undone; the masses of its lots are restored.")
     return redirect("library")

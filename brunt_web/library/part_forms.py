@@ -87,7 +87,7 @@ class PlaceForm(Typed):
         told = super().clean() or {}
         point = [told.get(k) for k in "xyz"]
         if told.get("name") and sum(p is not None for p in point) < 2:
-            self.add_error("name", "Say where it is: press on a view, or type two coordinates.")
+            self.add_error("name", "Set its position: press on a view, or type two coordinates.")
         if not told.get("name") and any(p is not None for p in point):
             self.add_error("name", "Give the place a name.")
         return told
@@ -122,7 +122,7 @@ class MarksForm(Typed):
         if sum(p is not None for p in point) == 1:
             self.add_error("load_x", "Give two of the three coordinates at least.")
         if told.get("section_axis") and told.get("section_at") is None:
-            self.add_error("section_at", "Say where the section is.")
+            self.add_error("section_at", "Set the position of the section.")
         if told.get("direction") == "own":
             try:
                 told["vector"] = _vector(told.get("own_direction", ""))
@@ -186,7 +186,7 @@ def _text(value: float | str) -> str:
 
 
 def places_of(forms_: Any) -> list[tuple[str, tuple[float | None, ...]]]:
-    """The places of a valid formset, those struck out left out."""
+    """The places of a valid formset, those struck out excluded."""
     return [
         (f.cleaned_data["name"], tuple(f.cleaned_data[k] for k in "xyz"))
         for f in forms_

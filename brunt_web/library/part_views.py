@@ -1,4 +1,4 @@
-"""A tester's own part: brought in, laid, marked, copied."""
+"""A tester's own part: imported, laid, marked, copied."""
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -32,7 +32,7 @@ def _part(request: SeatedRequest, pk: int) -> SpecimenVariant:
 @require_http_methods(["GET", "POST"])
 @heavy("Part from a mesh", file_bytes=4_000_000)
 def new_part(request: SeatedRequest) -> HttpResponse:
-    """Bring in a mesh file as an own part."""
+    """Import a mesh file as a custom part."""
     posted = request.method == "POST"
     form = part_forms.PartForm(
         request.POST if posted else None, request.FILES if posted else None, auto_id="part-%s"
@@ -46,7 +46,7 @@ def new_part(request: SeatedRequest) -> HttpResponse:
     if made:
         for remark in made.mesh.remarks:
             messages.info(request, remark)
-        messages.success(request, f"{made.name} is in the library, lying on its largest face.")
+        messages.success(request, f"{made.name} is in the library, on its largest face.")
         return redirect("part", made.pk)
     return render(request, "library/new_part.html", {"form": form}, status=422 if posted else 200)
 
@@ -95,7 +95,7 @@ def copy(request: SeatedRequest, pk: int) -> HttpResponse:
     made = kept(form, lambda name: copy_part(found, name))
     if made is None:
         return _page(request, _part(request, pk), refused=form)
-    messages.success(request, f"{made.name} is a copy that stands in no plan yet.")
+    messages.success(request, f"{made.name} is a copy that is not used in a plan yet.")
     return redirect("part", made.pk)
 
 

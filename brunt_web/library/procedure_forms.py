@@ -36,7 +36,7 @@ class TimesField(forms.CharField):
         except InputError as error:
             raise forms.ValidationError(error.sentence) from None
         if any(t < 0 for t in times) or sorted(set(times)) != times:
-            raise forms.ValidationError("Write the reading times rising, each once.")
+            raise forms.ValidationError("Write the reading times in ascending order, each once.")
         return times
 
 
@@ -113,7 +113,7 @@ class ProcedureForm(Typed):
         empty_value=None,
     )
     sizes = forms.ChoiceField(required=False, label="Sizes", choices=SIZES)
-    sure = forms.BooleanField(required=False, label="Read again: it is right as it stands")
+    sure = forms.BooleanField(required=False, label="Checked: the value is correct")
     standard = forms.CharField(
         required=False, max_length=400, label="Which standard it follows, or where it departs"
     )
@@ -131,13 +131,13 @@ class ProcedureForm(Typed):
             *((t.key, t.name) for t in TYPES.values()),
         ]
         choosing(self, "rig").queryset = Rig.objects.filter(workshop=workshop)
-        spent = "is spent" if method.destroys else "stays whole"
+        spent = "is destroyed" if method.destroys else "is undamaged"
         after = self.fields["destroys"]
         assert isinstance(after, forms.ChoiceField)
         after.choices = [
             ("", f"as the method says: it {spent}"),
-            ("no", "stays whole and can be tested again"),
-            ("yes", "is spent"),
+            ("no", "is undamaged and can be tested again"),
+            ("yes", "is destroyed"),
         ]
         for spec in method.fixed:
             self.fields[f"p-{spec.key}"] = FixedField(spec)
@@ -147,7 +147,7 @@ class ProcedureForm(Typed):
                 required=False,
                 label="Ranked by",
                 choices=[(key, _property_name(key)) for key in properties],
-                error_messages={"invalid_choice": f"{method.name} does not yield that property."},
+                error_messages={"invalid_choice": f"{method.name} does not give that property."},
             )
 
     def clean(self) -> dict[str, Any]:

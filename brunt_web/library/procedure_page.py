@@ -86,7 +86,7 @@ def drawing(
 def _facts(
     method: Method, geometry: SpecimenType, speed: float | None, parameters: Mapping[str, str]
 ) -> dict[str, float]:
-    """What is fixed, in SI; what cannot be read is left out."""
+    """What is fixed, in SI; what cannot be read is excluded."""
     facts: dict[str, float] = {"thickness": geometry.box[2] / 1e3}
     if speed:
         facts["speed"] = speed

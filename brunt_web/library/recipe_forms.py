@@ -45,7 +45,7 @@ class RecipeForm(Typed):
     """A recipe's name, where it is new, and its settings by group."""
 
     name = NameField("Give the recipe a name.", label="Name")
-    reason = forms.CharField(required=False, max_length=300, label="Why this version")
+    reason = forms.CharField(required=False, max_length=300, label="Reason for this version")
 
     def __init__(
         self, data: QueryDict | None, kind: str, typed: Mapping[str, str], *, new: bool
@@ -74,7 +74,7 @@ class RecipeForm(Typed):
 
     @property
     def settings(self) -> dict[str, dict[str, object]]:
-        """The settings as a recipe keeps them; those that could not be read are left out."""
+        """The settings as a recipe keeps them; those that could not be read are excluded."""
         return {k: self.cleaned_data[k] for k in FIELDS[self.kind] if self.cleaned_data.get(k)}
 
 
@@ -82,7 +82,7 @@ class BesideForm(Typed):
     """What a recipe is drawn beside, through which specimen, of which material."""
 
     against = forms.ChoiceField(required=False, label="Beside")
-    on = forms.ChoiceField(required=False, label="Cut through", choices=specimens())
+    on = forms.ChoiceField(required=False, label="Cross-section of", choices=specimens())
     material = forms.ModelChoiceField(
         Material.objects.none(), required=False, label="Of", empty_label="1.24 g/cm³"
     )

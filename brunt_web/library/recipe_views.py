@@ -54,7 +54,7 @@ def _save(request: SeatedRequest, form: RecipeForm, found: Recipe | None) -> Rec
     saved = kept(form, store)
     if saved:
         copied = found and saved.pk != found.pk
-        stays = " The one it came from stays as it was." if copied else ""
+        stays = " The earlier version is unchanged." if copied else ""
         messages.success(request, f"{saved} is stored.{stays}")
     return saved
 

@@ -125,7 +125,7 @@ def _cantilever(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
         return
     x = fixed + reach * scale
     if reach > long - 5:
-        rig.remarks.append(f"A reach of {reach:.4g} mm leaves nothing of the {long:.4g} mm bar in the clamp.")  # fmt: skip
+        rig.remarks.append(f"A reach of {reach:.4g} mm leaves none of the {long:.4g} mm bar in the clamp.")  # fmt: skip
     rig.path("d-steel", f"M{x:.1f},{top + deep:.1f} v26 M{x - 22:.1f},{top + deep + 26:.1f} h44 v34 h-44 Z")  # fmt: skip
     load = facts.get("force") or facts.get("load")
     if load:

@@ -40,7 +40,7 @@ class ChangeRigForm(RigForm):
         "slowest",
         "fastest",
     )
-    location = NameField("", label="Where it stands", required=False)
+    location = NameField("", label="Location", required=False)
     instrument = forms.CharField(
         label="Live instrument",
         required=False,
@@ -80,7 +80,7 @@ class CalibrationForm(Typed):
     )
     note = forms.CharField(label="Note", max_length=2000, required=False)
     takes_limit = forms.BooleanField(
-        label="Take the limit of error from these figures", required=False, initial=True
+        label="Use these readings for the limit of error", required=False, initial=True
     )
 
 
@@ -209,7 +209,7 @@ def calibrate(request: SeatedRequest, pk: int) -> HttpResponse:
     def store(figures: str, takes_limit: bool, **told: Any) -> Calibration:
         points = actions.read_figures(figures, found.dimension)
         if takes_limit and not points and figures.strip():
-            raise InputError("No figures were read.", "figures")
+            raise InputError("No readings found.", "figures")
         told_of = actions.Certificate(points=points, **told)
         return actions.add_calibration(found, request.user, told_of, takes_limit)
 
@@ -239,7 +239,7 @@ def further_rigs(request: SeatedRequest, pk: int) -> HttpResponse:
     ]
     try:
         actions.also_on(procedure, list(Rig.objects.filter(workshop=request.workshop, pk__in=keys)))
-        messages.success(request, "The bench offers these rigs for it.")
+        messages.success(request, "These rigs can now be chosen at the bench.")
     except InputError as problem:
         messages.error(request, problem.sentence)
     return redirect("procedure", pk)

@@ -24,7 +24,7 @@ from brunt_web.people.models import Workshop
 class VariantForm(Typed):
     """A specimen type's sizes changed, and what it would weigh."""
 
-    _FILLED = "Filled is more than 0 and at most 100 %."
+    _FILLED = "Infill must be more than 0 and at most 100 %."
 
     density = QuantityField(
         "density",
@@ -34,7 +34,7 @@ class VariantForm(Typed):
         help_text="1.24 g/cm³ when empty",
     )
     infill = NumberField(0.01, 100, label="Filled, %", help_text="100 when empty")
-    name = NameField("", required=False, label="Name of your own type")
+    name = NameField("", required=False, label="Name of your custom type")
 
     def __init__(self, data: QueryDict | None, geometry: SpecimenType) -> None:
         super().__init__(data, initial={k: f"{v:g}" for k, v in geometry.sizes.items()})
@@ -65,7 +65,7 @@ class VariantForm(Typed):
             for k in SHAPES[self.shape].sizes
             if told[k] is not None
         }
-        return make_type("own", told.get("name") or "own type", self.shape, sizes)
+        return make_type("own", told.get("name") or "custom type", self.shape, sizes)
 
 
 class CopyForm(Typed):
@@ -73,9 +73,9 @@ class CopyForm(Typed):
 
     procedure = forms.ModelChoiceField(
         Procedure.objects.none(),
-        label="Like the procedure",
+        label="Based on procedure",
         empty_label=None,
-        error_messages=one_sentence("Choose the procedure it is like."),
+        error_messages=one_sentence("Choose the procedure it is based on."),
     )
     name = NameField("Give the procedure a name of its own.", label="Name of the new procedure")
 

@@ -2,12 +2,12 @@ from django.urls import path, re_path
 
 from brunt_web.library import (
     away_views,
-    bring_up_views,
     lot_views,
     part_views,
     procedure_views,
     recipe_views,
     rig_views,
+    tuning_views,
     type_views,
     views,
 )
@@ -49,10 +49,10 @@ urlpatterns = [
     path("recipes/cut/", recipe_views.cut, name="recipe-cut"),
     path("recipes/gcode/", recipe_views.gcode, name="gcode"),
     path("recipes/<int:pk>/", recipe_views.recipe, name="recipe"),
-    path("recipes/<int:pk>/bring-up/", bring_up_views.page, name="bring-up"),
-    path("recipes/<int:pk>/bring-up/look/", bring_up_views.look, name="bring-up-look"),
-    path("recipes/<int:pk>/bring-up/adopt/", bring_up_views.adopt, name="bring-up-adopt"),
-    path("recipes/<int:pk>/bring-up/keep/", bring_up_views.keep, name="bring-up-keep"),
+    path("recipes/<int:pk>/tuning/", tuning_views.page, name="tuning"),
+    path("recipes/<int:pk>/tuning/look/", tuning_views.look, name="tuning-look"),
+    path("recipes/<int:pk>/tuning/adopt/", tuning_views.adopt, name="tuning-adopt"),
+    path("recipes/<int:pk>/tuning/keep/", tuning_views.keep, name="tuning-keep"),
     path("recipes/<int:pk>/against/<int:other>/", recipe_views.difference, name="difference"),
     path("parts/new/", part_views.new_part, name="new-part"),
     path("parts/<int:pk>/", part_views.part, name="part"),

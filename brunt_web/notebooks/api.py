@@ -14,7 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.properties import PROPERTIES
 from brunt_core.quantities.rendering import width_in_unit
-from brunt_web.campaigns.models import Campaign, LifeEvent, Turn
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Turn
 from brunt_web.campaigns.queries import conditions_made, procedures_of
 from brunt_web.comparison.page import Page, build
 from brunt_web.exchange.records import (
@@ -143,8 +143,10 @@ def conditions(request: HttpRequest, pk: int, q: str = "") -> Any:
     return Made(query, lambda rows: [condition_record(c) for c in rows])
 
 
-@api.get("/campaigns/{pk}/ladder", response=shapes.LadderOut, summary="The ladder of a procedure")
-def ladder(request: HttpRequest, pk: int, procedure: int | None = None, property: str = "") -> Any:
+@api.get(
+    "/campaigns/{pk}/ranking", response=shapes.RankingOut, summary="The ranking of a procedure"
+)
+def ranking(request: HttpRequest, pk: int, procedure: int | None = None, property: str = "") -> Any:
     """What Compare shows: ranked conditions with intervals, letters and every specimen.
 
     The first procedure and the property it is ranked by, unless others are named.
@@ -155,10 +157,10 @@ def ladder(request: HttpRequest, pk: int, procedure: int | None = None, property
         raise Http404
     view = str(procedure or procedures[0].pk)
     query = {"view": view, "property": property}
-    return _ladder(one, build(one, procedures, conditions_made(one), query))
+    return _ranking(one, build(one, procedures, conditions_made(one), query))
 
 
-def _ladder(campaign: Campaign, page: Page) -> dict[str, Any]:
+def _ranking(campaign: Campaign, page: Page) -> dict[str, Any]:
     prop = page.compared
     return {
         "campaign": campaign.pk,
@@ -166,8 +168,8 @@ def _ladder(campaign: Campaign, page: Page) -> dict[str, Any]:
         "property": prop.key if prop else "",
         "unit": page.unit,
         "confidence": campaign.confidence,
-        "findings": [str(f) for f in page.findings],
-        "rungs": [
+        "summary": [str(f) for f in page.campaign_summary],
+        "rows": [
             {
                 "place": i,
                 "condition": r.name,
@@ -239,7 +241,7 @@ def results(request: HttpRequest, asked: Query[shapes.ResultsAsked]) -> Any:
     query = Result.objects.filter(_where(asked, "turn__"), turn__campaign__workshop=_shop(request))
     if asked.property:
         query = query.filter(property_key=asked.property)
-    if not asked.left_out:
+    if not asked.excluded:
         query = query.filter(turn__excluded=False)
     query = query.select_related(
         *("turn__specimen", "turn__condition__material", "turn__procedure__variant")
@@ -289,25 +291,25 @@ def _result(row: Result) -> dict[str, Any]:
         "unit": prop.unit,
         "uncertainty": None if width is None else width_in_unit(width, prop.dimension, prop.unit),
         "outcome": turn.outcome,
-        "left_out": turn.excluded_because if turn.excluded else None,
+        "excluded": turn.excluded_because if turn.excluded else None,
         "tested": turn.tested_at,
     }
 
 
-@api.get("/lives", response=list[shapes.EventOut], summary="What happened to specimens")
+@api.get("/histories", response=list[shapes.EventOut], summary="History of specimens")
 @paginate(Pages)
-def lives(
+def histories(
     request: HttpRequest, campaign: int | None = None, specimen: str = "", kind: str = ""
 ) -> Any:
     """In the order it happened."""
-    query = LifeEvent.objects.filter(specimen__workshop=_shop(request))
+    query = HistoryEvent.objects.filter(specimen__workshop=_shop(request))
     query = query.filter(specimen__campaign=campaign) if campaign is not None else query
     query = query.filter(specimen__code=specimen.upper()[:20]) if specimen else query
     query = query.filter(kind=kind[:20]) if kind else query
     return Made(query.select_related("specimen", "by").order_by("at", "id"), lambda rows: [_event(e) for e in rows])  # fmt: skip
 
 
-def _event(event: LifeEvent) -> dict[str, Any]:
+def _event(event: HistoryEvent) -> dict[str, Any]:
     return {
         "specimen": event.specimen.code,
         "at": event.at,

@@ -1,16 +1,16 @@
-"""Ten lines of Python that draw the ladder in a notebook; the tests run them as they stand."""
+"""Ten lines of Python that draw the ranking in a notebook; the tests run them as they stand."""
 
 _LINES = """\
 import requests, matplotlib.pyplot as plt
 key = {{"Authorization": "Bearer {secret}"}}
-ladder = requests.get("{base}/campaigns/{campaign}/ladder", headers=key).json()
-for rung in ladder["rungs"]:
-    y = -rung["place"]
-    plt.plot(rung["values"], [y] * len(rung["values"]), "o", mfc="white", mec="black")
-    if rung["low"] is not None:
-        plt.hlines(y, rung["low"], rung["high"], lw=8, alpha=0.3)
-plt.yticks([-r["place"] for r in ladder["rungs"]], [r["condition"] for r in ladder["rungs"]])
-plt.xlabel(f"{{ladder['procedure']}}, {{ladder['unit']}}")"""
+ranking = requests.get("{base}/campaigns/{campaign}/ranking", headers=key).json()
+for row in ranking["rows"]:
+    y = -row["place"]
+    plt.plot(row["values"], [y] * len(row["values"]), "o", mfc="white", mec="black")
+    if row["low"] is not None:
+        plt.hlines(y, row["low"], row["high"], lw=8, alpha=0.3)
+plt.yticks([-r["place"] for r in ranking["rows"]], [r["condition"] for r in ranking["rows"]])
+plt.xlabel(f"{{ranking['procedure']}}, {{ranking['unit']}}")"""
 
 
 def example(base: str, secret: str, campaign: int) -> str:

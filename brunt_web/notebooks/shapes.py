@@ -88,12 +88,12 @@ class ResultOut(Schema):
     unit: str
     uncertainty: float | None = Field(description="standard uncertainty, in the unit shown")
     outcome: str
-    left_out: str | None = Field(description="why it does not count; none where it does")
+    excluded: str | None = Field(description="why it does not count; none where it does")
     tested: datetime | None
 
 
-class RungOut(Schema):
-    """A rung of the ladder: one condition, best first."""
+class RowOut(Schema):
+    """A row of the ranking: one condition, best first."""
 
     place: int
     condition: str
@@ -103,12 +103,14 @@ class RungOut(Schema):
     high: float | None
     n: int
     n_bounded: int
-    letters: str = Field(description="conditions with a letter in common cannot be told apart")
+    letters: str = Field(
+        description="conditions with a letter in common do not differ significantly"
+    )
     values: list[float] = Field(description="every specimen that counts; bounds at their bound")
     kinds: list[str] = Field(description="exact, at_least, at_most or between, by specimen")
 
 
-class LadderOut(Schema):
+class RankingOut(Schema):
     """A ranking as Compare shows it."""
 
     campaign: int
@@ -116,8 +118,8 @@ class LadderOut(Schema):
     property: str
     unit: str
     confidence: float
-    findings: list[str]
-    rungs: list[RungOut]
+    summary: list[str]
+    rows: list[RowOut]
 
 
 class EventOut(Schema):
@@ -149,10 +151,10 @@ class TestOut(Schema):
     replicate: int
     order: int = Field(description="place in the planned order, from 1")
     state: str
-    left_out: str | None
+    excluded: str | None
     sizes: dict[str, Any] = Field(description="m and kg, with the text typed")
     test: dict[str, Any] | None = Field(
-        description="outcome and readings; none where it waits still"
+        description="outcome and readings; none while it is waiting"
     )
     results: list[dict[str, Any]]
     deviations: list[str]
@@ -180,7 +182,7 @@ class TestsAsked(Schema):
 
 
 class ResultsAsked(TestsAsked):
-    """The same, and which property; what is left out only where it is asked for."""
+    """The same, and which property; what is excluded only where it is asked for."""
 
     property: str = Field("", max_length=40)
-    left_out: bool = Field(False, description="also what does not count")
+    excluded: bool = Field(False, description="also what does not count")

@@ -21,7 +21,7 @@ from brunt_web.people.requests import SeatedRequest
 class TokenForm(forms.Form):
     """A token to be made."""
 
-    name = forms.CharField(max_length=80, label="What it is for", error_messages={"required": "Say what the token is for."})  # fmt: skip
+    name = forms.CharField(max_length=80, label="What it is for", error_messages={"required": "Give the purpose of the token."})  # fmt: skip
     until = forms.DateField(
         required=False,
         label="Last day (empty: until revoked)",
@@ -59,7 +59,7 @@ def tokens(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def revoke(request: SeatedRequest, pk: int) -> HttpResponse:
-    """It opens nothing any more."""
+    """It is no longer valid."""
     token = Token.objects.filter(user=request.user, pk=pk).first()
     if token is None:
         raise Http404("There is no such token of yours.")

@@ -1,4 +1,4 @@
-"""A package that is brought in."""
+"""A package that is imported."""
 
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
@@ -16,7 +16,7 @@ class PackageForm(forms.Form):
         error_messages={"required": "Choose the package first."},
     )
     name = forms.CharField(
-        required=False, max_length=120, label="What its workshop is called here (empty: as it calls itself)"
+        required=False, max_length=120, label="Workshop name here (empty: as in the package)"
     )  # fmt: skip
 
     def clean_file(self) -> UploadedFile:
@@ -24,6 +24,6 @@ class PackageForm(forms.Form):
         file: UploadedFile = self.cleaned_data["file"]
         if (file.size or 0) > MOST_BY_WEB:
             raise forms.ValidationError(
-                "The package is larger than 500 MB; bring it in by ./brunt package in FILE."
+                "The package is larger than 500 MB; import it with ./brunt package in FILE."
             )
         return file

@@ -42,7 +42,7 @@ class Gathered:
         self.numbers: dict[str, dict[int, int]] = {}
         self.people: dict[int, int] = {}
         self.names: dict[str, str] = {}
-        self.left_out: list[str] = []
+        self.not_included: list[str] = []
         self._gather()
         self._number()
 
@@ -68,7 +68,7 @@ class Gathered:
             else:
                 where = {f"{table.path}__in": keys}
             self.rows[table.name] = _read(table, where)
-        self._check_bars()
+        self._check_standards()
         self._only_chosen_photos()
         self._library()
         # Twice: a procedure's further rigs come along, and what comes along with those.
@@ -84,18 +84,18 @@ class Gathered:
                 told = is_told(table) or not self.scope.by_link
                 self.rows[table.name] = _read(table, {"id__in": own}) if told else []
 
-    def _check_bars(self) -> None:
-        """What warnings of a comparison rest on: the check bars tested as one of the campaigns' procedures."""
+    def _check_standards(self) -> None:
+        """What warnings of a comparison rest on: the check standards tested as one of the campaigns' procedures."""
         keys = {p.comparability_key for c in self.campaigns for p in c.procedures.all()}
         self.checks = [c for c in checks_of(self.workshop) if c.procedure.comparability_key in keys]
         if self.scope.whole:
             return
         own = [c.pk for c in self.checks]
-        for name, path in (("check_bars", "pk__in"), ("check_phases", "check_bar__in")):
+        for name, path in (("check_standards", "pk__in"), ("check_phases", "check_standard__in")):
             self.rows[name] = _read(_TABLE[name], {path: own})
         for check in self.checks:
-            self.left_out.append(
-                f"The tests of the check bar “{check}” in other campaigns: flat/check_points.csv lists them; their "
+            self.not_included.append(
+                f"The tests of the check standard “{check}” in other campaigns: flat/check_points.csv lists them; their "
                 "specimens are not in this package."
             )
 
@@ -110,7 +110,9 @@ class Gathered:
             r for r in self.rows["picture_readings"] if r["photo_id"] in chosen
         ]
         if missing := len(every) - len(chosen):
-            self.left_out.append(f"{count_of(missing, 'photo')} that nobody chose for the report.")
+            self.not_included.append(
+                f"{count_of(missing, 'photo')} that nobody chose for the report."
+            )
 
     def _library(self) -> None:
         """What is referred to, from those that refer to others down to those that refer to nothing."""

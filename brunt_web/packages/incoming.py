@@ -16,6 +16,7 @@ from django.db import models
 
 from brunt_core.errors import InputError
 from brunt_web.packages import cells
+from brunt_web.packages.older import Older
 from brunt_web.packages.tables import (
     ADDED,
     FILES,
@@ -86,18 +87,19 @@ class Package:
 
     @property
     def title(self) -> str:
-        """What it is called."""
+        """Name."""
         return str(self.manifest.get("title") or "A package")[:200]
 
     @property
-    def left_out(self) -> list[str]:
+    def not_included(self) -> list[str]:
         """What could not be included, as it was named when the package was made."""
-        told = self.manifest["brunt"].get("left_out")
+        own = self.manifest["brunt"]
+        told = own.get("not_included") or own.get("left_out")
         return [str(t)[:300] for t in told[:50]] if isinstance(told, list) else []
 
     @property
     def counts(self) -> dict[str, int]:
-        """How many rows each table has, the empty ones left out."""
+        """How many rows each table has, the empty ones excluded."""
         return {name: len(rows) for name, rows in self.rows.items() if rows}
 
 
@@ -116,21 +118,22 @@ def read_package(content: bytes | IO[bytes]) -> Package:
     except InputError:
         raise
     except Exception:  # whatever a broken head of a zip file leads to
-        raise InputError("This is no zip file, or it is damaged.", "file") from None
+        raise InputError("This is not a zip file, or it is damaged.", "file") from None
     try:
         return _read(parts)
     except (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, NotImplementedError, OSError, RuntimeError):  # fmt: skip
-        raise InputError("This is no zip file, or it is damaged.", "file") from None
+        raise InputError("This is not a zip file, or it is damaged.", "file") from None
 
 
 def _read(parts: Parts) -> Package:
     package = Package(_manifest(parts))
     _check_parts(package.manifest["brunt"], parts)
     package.files = parts.only("curves/", "photos/")
-    package.people = _people(parts)
+    named: Mapping[str, bytes] = Older(parts) if package.manifest["brunt"]["format"] < 3 else parts
+    package.people = _people(named)
     for table in TABLES:
-        package.rows[table.name] = _rows(table, parts, len(package.people))
-    package.levels = _levels(parts)
+        package.rows[table.name] = _rows(table, named, len(package.people))
+    package.levels = _levels(named)
     _keys(package)
     _used(package)
     return package
@@ -143,7 +146,7 @@ def _parts(file: zipfile.ZipFile) -> Parts:
         raise InputError("The package holds too many files.", "file")
     names = [i.filename for i in every]
     if "datapackage.json" not in names:
-        raise InputError("This is no data package: it has no datapackage.json.", "file")
+        raise InputError("This is not a data package: it has no datapackage.json.", "file")
     if len(set(names)) != len(names):
         raise InputError("The package holds a file twice.", "file")
     odd = next((n for n in names if not _NAME.fullmatch(n) or ".." in PurePosixPath(n).parts), None)
@@ -166,7 +169,7 @@ def _manifest(parts: Parts) -> dict[str, Any]:
         raise InputError("This data package was not made by Brunt.", "file")
     if own["format"] > FORMAT:
         raise InputError(
-            f"This package is of form {own['format']}, newer than this Brunt reads ({FORMAT}).",
+            f"This package has format version {own['format']}, newer than this Brunt can read ({FORMAT}).",
             "file",
         )
     return manifest
@@ -191,7 +194,7 @@ def _check_parts(own: dict[str, Any], parts: Parts) -> None:
             raise InputError(f"The file {name} of the package is not what was packed: it was changed or damaged.", "file")  # fmt: skip
 
 
-def _table(parts: Parts, name: str, head: list[str]) -> list[list[str]]:
+def _table(parts: Mapping[str, bytes], name: str, head: list[str]) -> list[list[str]]:
     """The rows of a table under this heading; columns that an older package lacks are empty."""
     content = parts.get(f"data/{name}.csv")
     if content is None and name in ADDED:
@@ -217,7 +220,7 @@ def _table(parts: Parts, name: str, head: list[str]) -> list[list[str]]:
     return rows[1:]
 
 
-def _rows(table: Table, parts: Parts, people: int) -> list[dict[str, Any]]:
+def _rows(table: Table, parts: Mapping[str, bytes], people: int) -> list[dict[str, Any]]:
     fields = list(columns(table))
     found = []
     for i, row in enumerate(
@@ -235,7 +238,7 @@ def _rows(table: Table, parts: Parts, people: int) -> list[dict[str, Any]]:
     return found
 
 
-def _cell(table: Table, f: models.Field, text: str, people: int, parts: Parts) -> Any:
+def _cell(table: Table, f: models.Field, text: str, people: int, parts: Mapping[str, bytes]) -> Any:
     if is_person(f):
         number = cells.read(f, text)
         if number is not None and not 1 <= number <= people:
@@ -251,14 +254,14 @@ def _cell(table: Table, f: models.Field, text: str, people: int, parts: Parts) -
     return cells.read(f, text)
 
 
-def _people(parts: Parts) -> list[str]:
+def _people(parts: Mapping[str, bytes]) -> list[str]:
     rows = _table(parts, "people", ["id", "name"])
     if [r[0] for r in rows] != [str(i) for i in range(1, len(rows) + 1)]:
         raise InputError("The people of the package are not numbered in order.", "file")
     return [r[1][:150] for r in rows]
 
 
-def _levels(parts: Parts) -> list[tuple[int, int]]:
+def _levels(parts: Mapping[str, bytes]) -> list[tuple[int, int]]:
     rows = _table(parts, "condition_levels", ["condition", "level"])
     try:
         return [(int(a), int(b)) for a, b in rows]

@@ -156,15 +156,15 @@ class _Package(Gathered):
             "profile": "tabular-data-package",
             "name": "brunt-package",
             "title": self.hidden.text(self.title) if self.scope.by_link else self.title,
-            "description": "Tests of printed materials: every reading as typed and in SI, bounds, lives, recipes, "
+            "description": "Tests of printed materials: every reading as typed and in SI, bounds, histories, recipes, "
             "procedures, treatments, exclusions and earlier versions. flat/ holds one plain table a campaign, and the "
-            "days of check bars; curves/ and photos/ what the columns data, content, file and photo name. "
+            "days of check standards; curves/ and photos/ what the columns data, content, file and photo name. "
             "Advice on tested specimens only; not for lifting, life-safety or pressure parts.",
             "licenses": [LICENCE],
             "brunt": {
                 "format": FORMAT,
                 "sha256": sums,
-                "left_out": sorted(set(self.left_out)),
+                "not_included": sorted(set(self.not_included)),
                 "currency": self.workshop.currency,
                 "next_specimen": self.workshop.next_specimen,
                 "first_id": self.workshop.first_id,
@@ -181,8 +181,8 @@ class _Package(Gathered):
         return as_csv(*_parted(csv.reader(io.StringIO(text, newline=""))))
 
     def _check_points(self) -> str:
-        """Every bar of the check bars' charts, of whatever campaign: what their warnings rest on."""
-        head = ["check_bar", "day", "specimen", "value", "unit", "campaign", "lot", "rig"]
+        """Every bar of the check standards' charts, of whatever campaign: what their warnings rest on."""
+        head = ["check_standard", "day", "specimen", "value", "unit", "campaign", "lot", "rig"]
         rows = []
         for check in self.checks:
             unit = check.procedure.ranked_property.unit
@@ -245,7 +245,7 @@ class _Package(Gathered):
         if called not in self.uploads:
             file = kept_file(folder, own)
             if file is None:
-                self.left_out.append(
+                self.not_included.append(
                     f"{called}: the file is not in the workshop's storage any more."
                 )
                 return ""
@@ -269,7 +269,7 @@ def _unpriced(table: Table, field: models.Field, value: Any) -> Any:
     base = table.name.removesuffix("_history")
     if field.name == "note" and base in ("materials", "lots"):
         return ""
-    if isinstance(value, dict) and base == "duties":
+    if isinstance(value, dict) and base == "load_cases":
         return {k: v for k, v in value.items() if k != "price"}
     return value
 

@@ -49,7 +49,7 @@ def store(package: Package, name: str = "") -> Workshop:
     except DatabaseError as error:
         _take_off(written)
         said = str(error).split("\n")[0][:160]
-        raise InputError(f"The rows of the package cannot stand together: {said}", "file") from None
+        raise InputError(f"The rows of the package are inconsistent: {said}", "file") from None
     except BaseException:
         _take_off(written)
         raise

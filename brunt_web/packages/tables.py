@@ -8,8 +8,8 @@ from django.db import models
 from brunt_web.campaigns import models as campaigns
 from brunt_web.checks import models as checks
 from brunt_web.days import models as days
-from brunt_web.decisions.models import Duty
-from brunt_web.exchange.models import BroughtIn, BroughtInRow, HeadingMeaning
+from brunt_web.decisions.models import LoadCase
+from brunt_web.exchange.models import DataImport, DataImportRow, HeadingMeaning
 from brunt_web.feedstock import models as feedstock
 from brunt_web.library import models as library
 from brunt_web.people.models import Workshop
@@ -18,7 +18,7 @@ from brunt_web.publishing.models import Report, ReportPhoto
 from brunt_web.testing import models as testing
 from brunt_web.treatments import models as treatments
 
-FORMAT = 2
+FORMAT = 3
 
 
 @dataclass(frozen=True)
@@ -50,10 +50,10 @@ TABLES = (
     Table("rigs", library.Rig, "rigs; capacity and resolution in SI, relative error a share"),
     Table("calibrations", library.Calibration, "certificates of rigs; figures applied, read, expanded uncertainty in SI"),
     Table("printers", library.Printer, "printers; bed m"),
-    Table("specimen_types", library.SpecimenVariant, "own specimen types; sizes mm"),
-    Table("sealings", library.Sealing, "when lots lay in a sealed box; humidity a share"),
+    Table("specimen_types", library.SpecimenVariant, "custom specimen types; sizes mm"),
+    Table("sealings", library.Sealing, "when lots were in a sealed box; humidity a share"),
     Table("blend_parts", library.BlendPart, "what a blend was mixed of; kg"),
-    Table("part_meshes", library.PartMesh, "own parts from mesh files: the body as it lies, the file it came from"),
+    Table("part_meshes", library.PartMesh, "custom parts from mesh files: the body in its orientation, the original file"),
     Table("recipes", library.Recipe, "recipes with every setting, by version"),
     Table("procedures", library.Procedure, "methods with their parameters fixed; speed m/s, preload N"),
     Table("further_rigs", library.Procedure.also_on.through, "rigs that a procedure may be done on besides its own"),
@@ -69,11 +69,11 @@ TABLES = (
     Table("accepted", campaigns.AcceptedConfounder, "confounders accepted with a reason", "campaign"),
     Table("specimens", campaigns.Specimen, "specimens with their IDs and states", "campaign"),
     Table("turns", campaigns.Turn, "a specimen's test under a procedure, in run order", "campaign"),
-    Table("life", campaigns.LifeEvent, "everything that happened to a specimen", "specimen__campaign"),
+    Table("history", campaigns.HistoryEvent, "everything that happened to a specimen", "specimen__campaign"),
     Table("batches", printing.Batch, "prints of one recipe on one printer; gap mm", "campaign"),
     Table("plates", printing.Plate, "plates of a batch", "batch__campaign"),
     Table("print_attempts", printing.PrintAttempt, "attempts at plates that failed; brim mm", "plate__batch__campaign"),
-    Table("prints", printing.Print, "where each specimen lay; mm", "plate__batch__campaign"),
+    Table("prints", printing.Print, "position of each specimen; mm", "plate__batch__campaign"),
     Table("grades", printing.Grade, "printability", "batch__campaign"),
     Table("measurements", testing.Measurement, "sizes and masses as typed and in SI", "moment__specimen__campaign"),
     Table("tests", testing.Test, "tests with outcome, place and mode", "turn__campaign"),
@@ -81,36 +81,36 @@ TABLES = (
     Table("results", testing.Result, "results in SI with bounds, uncertainty, formula", "turn__campaign"),
     Table("clocks", testing.Clock, "clocks of timed tests", "turn__campaign"),
     Table("timed_readings", testing.TimedReading, "readings at set times; s and SI", "turn__campaign"),
-    Table("curves", testing.Curve, "load curves as they were brought in", "turn__campaign"),
-    Table("asked_curves", testing.AskedCurve, "curves that still ask how they are read", "turn__campaign"),
+    Table("curves", testing.Curve, "load curves as they were imported", "turn__campaign"),
+    Table("asked_curves", testing.AskedCurve, "curves with an open question", "turn__campaign"),
     Table("photos", testing.Photo, "photos of specimens", "specimen__campaign"),
     Table("picture_readings", testing.PictureReading, "what was picked on photos; picks in pixels, values in SI", "photo__specimen__campaign"),
     Table("runs", treatments.Run, "treatments that specimens went through", "run"),
     Table("run_steps", treatments.RunStep, "their steps; s and K", "run__run"),
-    Table("inside", treatments.Inside, "which specimens lay in them", "specimen__campaign"),
+    Table("inside", treatments.Inside, "which specimens were in them", "specimen__campaign"),
     Table("run_log", treatments.LogReading, "temperatures and remarks of a run", "run__run"),
-    Table("duties", Duty, "what parts must carry, and what was chosen", "campaign"),
-    Table("brought_in", BroughtIn, "imports", "campaign"),
-    Table("brought_in_rows", BroughtInRow, "the rows of imports", "brought_in__campaign"),
+    Table("load_cases", LoadCase, "load cases, and what was chosen", "campaign"),
+    Table("data_import", DataImport, "imports", "campaign"),
+    Table("data_import_rows", DataImportRow, "the rows of imports", "data_import__campaign"),
     _history("measurements", testing.Measurement, "moment__specimen__campaign"),
     _history("tests", testing.Test, "turn__campaign"),
     _history("readings", testing.Reading, "test__turn__campaign"),
     _history("timed_readings", testing.TimedReading, "turn__campaign"),
     _history("runs", treatments.Run, "run"),
-    _history("duties", Duty, "campaign"),
-    Table("reports", Report, "what the authors say in the report", "campaign"),
+    _history("load_cases", LoadCase, "campaign"),
+    Table("reports", Report, "text of the report", "campaign"),
     Table("report_photos", ReportPhoto, "photos chosen for the report", "report__campaign"),
     _history("reports", Report, "campaign"),
-    Table("bring_ups", library.BringUp, "trials that brought recipes up", "recipe__workshop", whole=True),
-    Table("check_bars", checks.CheckBar, "reference materials under a procedure", "workshop", whole=True),
-    Table("check_phases", checks.Phase, "days from which a check bar's level is another", "check_bar__workshop", whole=True),
-    Table("feedstock_ladders", feedstock.Ladder, "materials on their way up", "workshop", whole=True),
-    Table("feedstock_attempts", feedstock.Attempt, "attempts at a rung of a ladder", "ladder__workshop", whole=True),
-    Table("feedstock_pictures", feedstock.Picture, "pictures of particles; scale m a pixel", "ladder__workshop", whole=True),
+    Table("tuning_trials", library.Tuning, "tuning trials of recipes", "recipe__workshop", whole=True),
+    Table("check_standards", checks.CheckStandard, "reference materials under a procedure", "workshop", whole=True),
+    Table("check_phases", checks.Phase, "days from which a check standard's level is another", "check_standard__workshop", whole=True),
+    Table("feedstock_qualifications", feedstock.Qualification, "feedstock qualifications", "workshop", whole=True),
+    Table("feedstock_attempts", feedstock.Attempt, "attempts at a qualification step", "qualification__workshop", whole=True),
+    Table("feedstock_pictures", feedstock.Picture, "pictures of particles; scale m a pixel", "qualification__workshop", whole=True),
     Table("room_air", library.RoomAir, "the room's air; humidity a share, temperature K", "workshop", whole=True),
-    Table("hours", days.Hours, "when somebody is there", "workshop", whole=True),
-    Table("own_jobs", days.OwnJob, "jobs fitted in by hand; minutes", "workshop", whole=True),
-    Table("heading_meanings", HeadingMeaning, "what headings of tables mean here", "workshop", whole=True),
+    Table("hours", days.Hours, "working hours", "workshop", whole=True),
+    Table("own_jobs", days.OwnJob, "jobs added manually; minutes", "workshop", whole=True),
+    Table("heading_meanings", HeadingMeaning, "meaning of column headings", "workshop", whole=True),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
 # Library rows that come along with what they are of.
@@ -126,10 +126,17 @@ ALONG = {
 SKIPPED = {"workshop", "entry_key", "in_hand_of", "in_hand_since"}
 # What an older package does not have: read as empty.
 ADDED = {
-    *("day_readings", "reports", "report_photos", "reports_history", "check_bars", "check_phases"),
-    *("feedstock_ladders", "feedstock_attempts", "feedstock_pictures"),
+    *(
+        "day_readings",
+        "reports",
+        "report_photos",
+        "reports_history",
+        "check_standards",
+        "check_phases",
+    ),
+    *("feedstock_qualifications", "feedstock_attempts", "feedstock_pictures"),
     *("hours", "own_jobs", "heading_meanings", "part_meshes", "calibrations", "picture_readings"),
-    *("sealings", "blend_parts", "room_air", "bring_ups", "print_attempts", "further_rigs"),
+    *("sealings", "blend_parts", "room_air", "tuning_trials", "print_attempts", "further_rigs"),
 }
 # Columns that an older package does not have: read as empty.
 LATER_COLUMNS = {

@@ -72,26 +72,26 @@ def _attached(file: IO[bytes], campaign: Campaign) -> FileResponse:
 
 
 @require_http_methods(["GET", "POST"])
-@heavy("Package brought in", when=lambda request: bool(request.FILES))
+@heavy("Package imported", when=lambda request: bool(request.FILES))
 def packages(request: SeatedRequest) -> HttpResponse:
     """Bring a package in: it becomes a workshop of its own, open to who brought it."""
     posted = request.method == "POST"
     form = PackageForm(request.POST, request.FILES) if posted else PackageForm()
-    shop = kept(form, _bring_in) if posted else None
+    shop = kept(form, _import_data) if posted else None
     if shop is None:
         context = {"form": form, "others": request.seat.also.order_by("name")}
         return render(request, "packages/packages.html", context, status=422 if form.errors else 200)  # fmt: skip
     open_to(request.user, shop)
-    messages.success(request, f"“{shop}” is brought in. Sit down there to see it.")
+    messages.success(request, f"“{shop}” is imported. Switch to that workshop to see it.")
     return redirect("packages")
 
 
-def _bring_in(file: Any, name: str) -> Workshop:
+def _import_data(file: Any, name: str) -> Workshop:
     return store(read_package(file), name)
 
 
 @require_POST
-@heavy("Package looked into", when=lambda request: bool(request.FILES))
+@heavy("Package checked", when=lambda request: bool(request.FILES))
 def look(request: SeatedRequest) -> HttpResponse:
     """What is in a package; nothing is stored."""
     form = PackageForm(request.POST, request.FILES)

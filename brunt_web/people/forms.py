@@ -32,7 +32,7 @@ class InviteForm(Plain):
     """What whoever joins may do."""
 
     rights = forms.ChoiceField(
-        label="They may",
+        label="Role",
         choices=[(r, f"{r}: {words}") for r, words in ROLES.items()],
         initial=TESTER,
     )
@@ -56,12 +56,12 @@ class JoinForm(Plain):
 class PasswordForm(Plain):
     """The old password and the new."""
 
-    old = _password("The password you have", "", "Type the password you have.", "current-password")
-    new = _password("The new one", _HINT)
+    old = _password("Current password", "", "Type the password you have.", "current-password")
+    new = _password("New password", _HINT)
 
 
 class NewPasswordForm(Plain):
-    """A password set anew."""
+    """A password set again."""
 
     password = _password("New password", _HINT)
 

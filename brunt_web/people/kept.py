@@ -5,7 +5,7 @@ from django.http import HttpRequest
 
 _SALT = "brunt.kept-form"
 _MOST = 200_000
-# The token is made anew; whatever may hold a password is not put into a page.
+# The token is made again; whatever may hold a password is not put into a page.
 _QUIET = ("csrfmiddlewaretoken", "password", "old", "new", "again")
 _AGE = 12 * 3600
 
@@ -13,7 +13,7 @@ _AGE = 12 * 3600
 def sealed_form(request: HttpRequest) -> str:
     """A form's address and fields, signed so that nobody else can put one there; empty where none fits.
 
-    Files and passwords are left out; a form with files, or of more than 200 kB, is not kept.
+    Files and passwords are excluded; a form with files, or of more than 200 kB, is not kept.
     """
     if request.method != "POST" or request.FILES:
         return ""

@@ -43,7 +43,7 @@ class SeatMiddleware:
     def process_view(
         self, request: HttpRequest, view: object, args: object, kwargs: object
     ) -> HttpResponse | None:
-        """A request that names a workshop is answered in that one, whichever its person sits in now."""
+        """A request that names a workshop is answered in that one, whichever its person is in now."""
         named = named_workshop(request) if request.user.is_authenticated else ""
         own: Seat = request.seat  # type: ignore[attr-defined]
         if not named or named == str(own.workshop.uuid):
@@ -67,7 +67,7 @@ def named_workshop(request: HttpRequest) -> str:
 
 def _not_there(request: HttpRequest) -> HttpResponse:
     """What is sent for a workshop that its person does not belong to is not stored anywhere."""
-    said = "This was entered in another workshop, to which you do not belong any more. Nothing was saved."
+    said = "This was entered in another workshop, which you no longer belong to. Nothing was saved."
     todo = "Ask an owner of that workshop to invite you, then send it again."
     return _refusal(request, 409, said, "Another workshop", todo)
 
@@ -104,7 +104,7 @@ class RoleMiddleware:
             return None
         said = f"You are a {rights} here; this is for a {least}. Nothing was changed."
         todo = "Ask an owner of the workshop, under People, to do it or to give you the role."
-        return _refusal(request, 403, said, "Not in your role", todo)
+        return _refusal(request, 403, said, "Not allowed in your role", todo)
 
 
 def is_part(request: HttpRequest) -> bool:
@@ -125,9 +125,7 @@ class SignInFirstMiddleware(LoginRequiredMiddleware):
     ) -> HttpResponseRedirect:
         """To the sign-in page, with the way back."""
         if is_part(request):
-            said = (
-                "You are signed out; nothing of this was stored. Sign in, and it can be sent again."
-            )
+            said = "You are signed out; this was not saved. Sign in to send it again."
             plain = "text/plain; charset=utf-8"
             return HttpResponse(said, status=401, content_type=plain, headers={"X-Signed-Out": "1"})  # type: ignore[return-value]
         if sealed := sealed_form(request):

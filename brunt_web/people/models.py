@@ -103,7 +103,7 @@ class Seat(models.Model):
     single_keys = models.BooleanField(
         default=True, help_text="whether a letter alone acts on a page"
     )
-    also = models.ManyToManyField(Workshop, blank=True, related_name="+", help_text="where else they may sit down")  # fmt: skip
+    also = models.ManyToManyField(Workshop, blank=True, related_name="+", help_text="which other workshops they may switch to")  # fmt: skip
 
     def __str__(self) -> str:
         return f"{self.role} in {self.workshop}"

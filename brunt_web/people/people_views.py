@@ -54,10 +54,10 @@ def _people(request: SeatedRequest, link: str = "", problem: str = "") -> HttpRe
 
 @require_POST
 def invite(request: SeatedRequest) -> HttpResponse:
-    """A link for one person; it is shown once, and can be taken back."""
+    """A link for one person; it is shown once, and can be revoked."""
     form = InviteForm(request.POST)
     if not form.is_valid():
-        return _people(request, problem="Choose what they may do.")
+        return _people(request, problem="Choose a role.")
     made = people.invite(
         request.workshop, request.user, form.cleaned_data["rights"], timezone.now()
     )
@@ -66,9 +66,9 @@ def invite(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def invite_back(request: SeatedRequest, pk: int) -> HttpResponse:
-    """An invitation is taken back."""
+    """An invitation was undone."""
     people.take_back(request.workshop, pk, timezone.now())
-    messages.success(request, "The link opens nothing any more.")
+    messages.success(request, "The link is no longer valid.")
     return redirect("people")
 
 
@@ -77,19 +77,19 @@ def person_role(request: SeatedRequest, pk: int) -> HttpResponse:
     """What a person may do from now on."""
     form = RoleForm(request.POST)
     rights = form.cleaned_data["rights"] if form.is_valid() else ""
-    return _done(request, lambda: people.give_role(request.workshop, pk, rights), "{} may do as a {} does.")  # fmt: skip
+    return _done(request, lambda: people.give_role(request.workshop, pk, rights), "{} now has the role {}.")  # fmt: skip
 
 
 @require_POST
 def person_off(request: SeatedRequest, pk: int) -> HttpResponse:
     """A person can no longer sign in."""
-    return _done(request, lambda: people.shut_out(request.workshop, request.user, pk), "{} is shut out of this workshop.")  # fmt: skip
+    return _done(request, lambda: people.shut_out(request.workshop, request.user, pk), "{} is suspended from this workshop.")  # fmt: skip
 
 
 @require_POST
 def person_on(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A person can sign in again."""
-    return _done(request, lambda: people.let_in(request.workshop, pk), "{} can sign in again.")
+    """A person is reinstated."""
+    return _done(request, lambda: people.let_in(request.workshop, pk), "{} is reinstated.")
 
 
 def _done(request: SeatedRequest, act: Callable[[], Seat], said: str) -> HttpResponse:
@@ -208,7 +208,7 @@ def account_ways(request: SeatedRequest) -> HttpResponse:
     except InputError as error:
         messages.error(request, error.sentence)
     else:
-        messages.success(request, "Your account is stored.")
+        messages.success(request, "Your account is saved.")
     return redirect("account")
 
 
@@ -245,5 +245,5 @@ def leave(request: SeatedRequest) -> HttpResponse:
     except InputError as error:
         messages.error(request, error.sentence)
         return redirect("account")
-    messages.success(request, "You have left; what you did there stays.")
+    messages.success(request, "You have left the workshop; your entries stay there.")
     return redirect("start")

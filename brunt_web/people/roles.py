@@ -4,8 +4,8 @@ OWNER, LEAD, TESTER, READER = "owner", "lead", "tester", "reader"
 ROLES = {
     READER: "reads everything, changes nothing",
     TESTER: "prints, treats, measures, tests",
-    LEAD: "plans, writes recipes and procedures, leaves out, publishes",
-    OWNER: "invites people, and all else",
+    LEAD: "plans, writes recipes and procedures, excludes, publishes",
+    OWNER: "everything, including inviting people",
 }
 _RANK = {role: i for i, role in enumerate(ROLES)}
 
@@ -20,10 +20,10 @@ _READERS = {
         "procedure-look",
         "draw-variant",
         "gcode",
-        "bring-up-look",
+        "tuning-look",
         "preview",
     ),
-    *("print-ahead", "plate-against", "draw-duty", "bring-in-preview", "look-into-package"),
+    *("print-ahead", "plate-against", "draw-load-case", "import-data-preview", "look-into-package"),
     *("tokens", "revoke-token", "day-savings", "run-look", "run-look-one", "attempt", "ahead"),
     *("job-cancel", "dismiss-cautions", "day-feed", "day-feed-off"),
 }
@@ -38,8 +38,8 @@ _LEADS = {
         "accept",
         "withdraw",
     ),
-    *("archive-campaign", "bring-in-store", "bring-in-undo"),
-    *("new-recipe", "recipe", "bring-up-adopt", "ladder-recipe"),
+    *("archive-campaign", "import-data-store", "import-data-undo"),
+    *("new-recipe", "recipe", "tuning-adopt", "qualification-recipe"),
     *(
         "new-procedure",
         "new-starter",
@@ -54,7 +54,14 @@ _LEADS = {
     ),
     *("new-part", "lay-part", "mark-part", "copy-part", "new-material", "new-printer"),
     *("new-kind", "new-vessel", "leave-out", "count", "swap", "move-test", "role", "event-back"),
-    *("new-duty", "duty", "choose-duty", "archive-duty", "checks", "archive-check"),
+    *(
+        "new-load-case",
+        "load-case",
+        "choose-load-case",
+        "archive-load-case",
+        "checks",
+        "archive-check",
+    ),
     *("new-phase", "end-phase", "report-words", "report-link", "revoke-link"),
     *("blend", "unmix", "drying-back", "day-hours", "put-back", "put-away-of"),
 }

@@ -29,10 +29,10 @@ def has_second_factor(user: User) -> bool:
     )
 
 
-def begin_app(user: User, anew: bool = True) -> SecondFactor:
+def begin_app(user: User, again: bool = True) -> SecondFactor:
     """A secret to be scanned, a new one or the one that was shown; it counts once a code of it was typed."""
     found, _ = SecondFactor.objects.get_or_create(user=user, defaults={"secret": ""})
-    if found.confirmed_at is None and (anew or not found.secret):
+    if found.confirmed_at is None and (again or not found.secret):
         found.secret = pyotp.random_base32()
         found.save(update_fields=["secret"])
     return found
@@ -50,11 +50,11 @@ def confirm_app(user: User, code: str, now: datetime) -> list[str]:
     """The app counts from now on; the recovery codes, shown once. Raises :class:`InputError` for a wrong code."""
     factor = SecondFactor.objects.select_for_update().filter(user=user).first()
     if factor is None or factor.confirmed_at:
-        raise InputError("Begin anew: there is nothing to confirm.", "code")
+        raise InputError("Start again: there is nothing to confirm.", "code")
     step = _step_of(factor, code, now)
     if step is None:
         raise InputError(
-            "This is not the code the app shows now. Look at the device's clock.", "code"
+            "This is not the code the app shows now. Check the device's clock.", "code"
         )
     codes = [f"{token_hex(3)}-{token_hex(3)}" for _ in range(_CODES)]
     factor.confirmed_at, factor.step = now, step
@@ -64,7 +64,7 @@ def confirm_app(user: User, code: str, now: datetime) -> list[str]:
 
 
 def check_code(user: User, typed: str, now: datetime) -> bool:
-    """Whether a code is the app's, used once, or a recovery code, which is spent.
+    """Whether a code is the app's, used once, or a recovery code, which is destroyed.
 
     The answer is committed with the count of wrong ones. Raises :class:`InputError` after eight of them, for a
     quarter of an hour.
@@ -78,9 +78,7 @@ def check_code(user: User, typed: str, now: datetime) -> bool:
         if factor is None:
             return False
         if factor.failed >= _WRONG and factor.failed_at and now - factor.failed_at < _CLOSED:
-            raise InputError(
-                "Too many wrong codes; this is closed for a quarter of an hour.", "code"
-            )
+            raise InputError("Too many wrong codes; blocked for 15 minutes.", "code")
         step, spent = _step_of(factor, typed, now), _hashed(typed.strip().lower())
         right = step is not None or spent in factor.codes
         factor.step = step if step is not None else factor.step

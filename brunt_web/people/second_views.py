@@ -108,7 +108,7 @@ def app(request: SeatedRequest) -> HttpResponse:
             return render(request, "people/recovery.html", {"codes": codes})
         except InputError as error:
             problem = error.sentence
-    factor = second.begin_app(request.user, anew=not problem)
+    factor = second.begin_app(request.user, again=not problem)
     if factor.confirmed_at:
         return redirect("account")
     drawn = segno.make(second.address_of(factor), micro=False)
@@ -158,7 +158,7 @@ def passkey(request: SeatedRequest) -> HttpResponse:
 
 @require_POST
 def passkey_off(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A passkey opens nothing any more."""
+    """A passkey is no longer valid."""
     request.user.passkeys.filter(pk=pk).delete()
     messages.success(request, "Passkey deleted.")
     return redirect("account")

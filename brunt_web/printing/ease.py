@@ -10,7 +10,7 @@ from brunt_web.printing.models import Plate
 
 
 def _attempts(plates: QuerySet[Plate]) -> dict[int, Ease]:
-    """By material, from plates; those that were neither printed nor tried are left out."""
+    """By material, from plates; those that were neither printed nor tried are excluded."""
     rows = (
         plates.filter(batch__lot__isnull=False)
         .annotate(failed=Count("attempts"))

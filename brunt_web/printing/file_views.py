@@ -1,4 +1,4 @@
-"""What leaves the Print station: meshes, plates, labels, photos."""
+"""What leaves the Print print stage: meshes, plates, labels, photos."""
 
 from math import ceil
 from typing import Any

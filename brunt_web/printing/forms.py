@@ -1,4 +1,4 @@
-"""What the Print station sends, read in one place."""
+"""What the Print print stage sends, read in one place."""
 
 from typing import Any
 
@@ -65,7 +65,7 @@ class BatchForm(forms.Form):
 
 
 class PrintedForm(forms.Form):
-    """A plate is printed: as its slip says, with a recipe of the library, or as a G-code file says."""
+    """A plate is printed: as its plate sheet says, with a recipe of the library, or as a G-code file says."""
 
     recipe = forms.ModelChoiceField(Recipe.objects.none(), required=False)
     gcode = forms.FileField(required=False, allow_empty_file=True)
@@ -76,7 +76,7 @@ class PrintedForm(forms.Form):
         choosing(self, "recipe").queryset = Recipe.objects.filter(workshop=workshop, kind=kind)
 
     def used(self) -> Used | None:
-        """What it was printed with; ``None`` for as the slip says.
+        """What it was printed with; ``None`` for as the plate sheet says.
 
         Raises :class:`InputError` for a file that is no G-code.
         """
@@ -89,7 +89,7 @@ class PrintedForm(forms.Form):
 
 
 def _from_gcode(file: UploadedFile, kind: str) -> dict[str, dict[str, object]]:
-    """Settings as a G-code file says; what cannot be read is left out."""
+    """Settings as a G-code file says; what cannot be read is excluded."""
     if (file.size or 0) > MOST_GCODE_BYTES:
         raise InputError("The file has more than 200 MB.", "gcode")
     facts = facts_of(file)
@@ -124,7 +124,7 @@ class AttemptForm(forms.Form):
 
 
 class OtherwiseForm(forms.Form):
-    """A condition that was made otherwise; none named is all of them."""
+    """A condition that was not printed here; none named is all of them."""
 
     condition = forms.ModelChoiceField(Condition.objects.none(), required=False)
     how = forms.CharField(required=False, max_length=60)

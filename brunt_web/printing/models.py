@@ -41,7 +41,7 @@ class Batch(models.Model):
 class Plate(models.Model):
     """One plate of a batch: what it is to be printed with, and what it was.
 
-    ``settings`` is the resolved recipe all its objects share; ``used`` what it was really printed
+    ``settings`` is the effective recipe all its objects share; ``used`` what it was really printed
     with, where that is known, and ``used_from`` where that is known from.
     """
 

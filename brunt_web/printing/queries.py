@@ -1,4 +1,4 @@
-"""Reading the Print station."""
+"""Reading the Print print stage."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -60,7 +60,7 @@ def batches_of(campaign: Campaign) -> QuerySet[Batch]:
         failures=Count("plates__prints", filter=Q(plates__prints__failed=True), distinct=True),
         measured=Count(
             "plates__prints",
-            filter=Q(plates__prints__specimen__life__kind__in=("measured", "weighed")),
+            filter=Q(plates__prints__specimen__events__kind__in=("measured", "weighed")),
             distinct=True,
         ),
     )
@@ -77,7 +77,7 @@ def plates_waiting(campaign: Campaign) -> QuerySet[Plate]:
 
 @dataclass(frozen=True)
 class Drawn:
-    """One plate as it is drawn: bed and places in mm, y turned for drawing, and its slip."""
+    """One plate as it is drawn: bed and places in mm, y turned for drawing, and its plate sheet."""
 
     plate: Plate
     prints: list[Print]
@@ -171,32 +171,32 @@ def nozzle_of(batch: Batch, settings: Mapping[str, Mapping[str, object]]) -> flo
 
 @dataclass(frozen=True)
 class Against:
-    """One setting: what the slip says, what was found, and whether they agree; empty where not stated."""
+    """One setting: what the plate sheet says, what was found, and whether they agree; empty where not stated."""
 
     label: str
-    slip: str
+    plate_sheet: str
     found: str
 
     @property
     def verdict(self) -> str:
         """alike, other, or which side does not say."""
-        if self.slip and self.found:
-            return "alike" if self.slip == self.found else "other"
-        return "not in the file" if self.slip else "not on the slip"
+        if self.plate_sheet and self.found:
+            return "alike" if self.plate_sheet == self.found else "other"
+        return "not in the file" if self.plate_sheet else "not on the plate sheet"
 
 
 def set_against(
     kind: str,
-    slip: Mapping[str, Mapping[str, object]],
+    plate_sheet: Mapping[str, Mapping[str, object]],
     found: Mapping[str, Mapping[str, object]],
 ) -> list[Against]:
     """Every setting that either names, those that differ first."""
     rows = [
-        Against(f.label, shown(slip, k), shown(found, k))
+        Against(f.label, shown(plate_sheet, k), shown(found, k))
         for k, f in FIELDS[kind].items()
-        if shown(slip, k) or shown(found, k)
+        if shown(plate_sheet, k) or shown(found, k)
     ]
-    order = {"other": 0, "not in the file": 1, "not on the slip": 2, "alike": 3}
+    order = {"other": 0, "not in the file": 1, "not on the plate sheet": 2, "alike": 3}
     return sorted(rows, key=lambda r: order[r.verdict])
 
 
@@ -205,7 +205,7 @@ def own_settings(one: Print, kind: str) -> list[tuple[str, str]]:
     return [(f.label, shown(one.settings, k)) for k, f in FIELDS[kind].items() if k in one.settings]
 
 
-def cannot_be_told_apart(plates: Sequence[Drawn]) -> list[str]:
+def cannot_be_significant(plates: Sequence[Drawn]) -> list[str]:
     """Conditions of which each sits on one plate of its own."""
     on: dict[str, list[str]] = {}
     for drawn in plates:

@@ -1,4 +1,4 @@
-"""Addresses of the Print station."""
+"""Addresses of the Print print stage."""
 
 from django.urls import path, re_path
 
@@ -8,13 +8,13 @@ _CODE = r"^specimens/(?P<code>[A-Z0-9]{2}-[A-Z0-9]{3,4})/"
 
 
 urlpatterns = [
-    path("campaigns/<int:pk>/print/", views.station, name="print"),
+    path("campaigns/<int:pk>/print/", views.print_stage, name="print"),
     path("campaigns/<int:pk>/print/ahead/", views.ahead, name="print-ahead"),
-    path("campaigns/<int:pk>/made/", views.otherwise, name="made-otherwise"),
+    path("campaigns/<int:pk>/made/", views.otherwise, name="mark-as-made"),
     path("campaigns/<int:pk>/measure/", views.measuring_all, name="measure-all"),
     path("campaigns/<int:pk>/labels/", file_views.labels, name="labels"),
     path("batches/<int:pk>/", views.batch, name="batch"),
-    path("batches/<int:pk>/slip/", views.slip, name="slip"),
+    path("batches/<int:pk>/plate-sheet/", views.plate_sheet, name="plate-sheet"),
     path("batches/<int:pk>/outcome/", views.outcome, name="outcome"),
     path("batches/<int:pk>/reprint/", views.reprint, name="reprint"),
     path("batches/<int:pk>/grade/", views.grade, name="grade"),

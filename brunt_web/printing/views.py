@@ -1,4 +1,4 @@
-"""The Print station: plates in running order, what they carry, how they came out, measuring."""
+"""The Print print stage: plates in running order, what they carry, how they came out, measuring."""
 
 from secrets import randbelow
 from typing import Any
@@ -50,7 +50,7 @@ MADE_OF = (
 )
 
 
-def station(request: SeatedRequest, pk: int) -> HttpResponse:
+def print_stage(request: SeatedRequest, pk: int) -> HttpResponse:
     """What waits to be made, and the batches there are."""
     campaign = campaign_of(request.workshop, pk)
     form = BatchForm(request.POST if request.method == "POST" else None, campaign)
@@ -61,7 +61,7 @@ def station(request: SeatedRequest, pk: int) -> HttpResponse:
             return redirect("batch", batch.pk)
         except InputError as problem:
             error = problem
-    return _station_page(request, campaign, form, error)
+    return _print_stage_page(request, campaign, form, error)
 
 
 @require_POST
@@ -79,7 +79,7 @@ def ahead(request: SeatedRequest, pk: int) -> HttpResponse:
     return render(request, "printing/_ahead.html", {"cards": cards, "total": total})
 
 
-def _station_page(
+def _print_stage_page(
     request: SeatedRequest, campaign: Campaign, form: BatchForm, error: InputError | None
 ) -> HttpResponse:
     procedures = [c.procedure for c in columns_of(campaign) if c.after is None]
@@ -87,7 +87,7 @@ def _station_page(
     counts = progress(campaign)
     return render(
         request,
-        "printing/station.html",
+        "printing/print_stage.html",
         {
             "counts": counts,
             "batches": queries.batches_of(campaign),
@@ -106,7 +106,7 @@ def _station_page(
 
 @require_POST
 def otherwise(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A whole condition that was made otherwise: printed elsewhere, cut, bought."""
+    """A whole condition that was not printed here: printed elsewhere, cut, bought."""
     campaign = campaign_of(request.workshop, pk)
     try:
         told = checked(OtherwiseForm(request.POST, campaign))
@@ -126,7 +126,7 @@ def otherwise(request: SeatedRequest, pk: int) -> HttpResponse:
         context = {"campaign": campaign, "question": question.sentence, "typed": told}
         return render(request, "printing/on_plates.html", context, status=409)
     except InputError as problem:
-        return _station_page(request, campaign, BatchForm(None, campaign), problem)
+        return _print_stage_page(request, campaign, BatchForm(None, campaign), problem)
     return redirect("print", pk)
 
 
@@ -155,7 +155,7 @@ def _batch_page(
             "batch": found,
             "plates": plates,
             "prints": prints,
-            "alone": queries.cannot_be_told_apart(plates),
+            "alone": queries.cannot_be_significant(plates),
             "defects": DEFECTS.items(),
             "aspects": [(k, *v) for k, v in ASPECTS.items()],
             "grades": found.grades.select_related("specimen", "by"),
@@ -175,8 +175,8 @@ def _batch_page(
 
 
 @require_GET
-def slip(request: SeatedRequest, pk: int) -> HttpResponse:
-    """The batch's slips for paper: recipe, what departs from its base, lot, objects and places."""
+def plate_sheet(request: SeatedRequest, pk: int) -> HttpResponse:
+    """The batch's plate sheets for paper: recipe, what departs from its base, lot, objects and places."""
     found = queries.batch_of(request.workshop, pk)
     kind = found.recipe.kind if found.recipe else "filament"
     plates = queries.plates_of(found)
@@ -185,7 +185,7 @@ def slip(request: SeatedRequest, pk: int) -> HttpResponse:
             one.own = queries.own_settings(one, kind)
     return render(
         request,
-        "printing/slip.html",
+        "printing/plate_sheet.html",
         {
             "batch": found,
             "plates": plates,
@@ -197,7 +197,7 @@ def slip(request: SeatedRequest, pk: int) -> HttpResponse:
 @require_POST
 @heavy("G-code", file_bytes=GCODE_AT_ONCE)
 def against(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
-    """What a G-code file says, set against the plate's resolved recipe; nothing is stored."""
+    """What a G-code file says, set against the plate's effective recipe; nothing is stored."""
     plate = queries.plate_of(request.workshop, pk, number)
     kind = plate.batch.recipe.kind if plate.batch.recipe else "filament"
     form = PrintedForm(request.POST, request.FILES, request.workshop, kind)
@@ -205,7 +205,9 @@ def against(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     try:
         used = form.used()
         if used is None:
-            raise InputError("Choose a G-code file or a recipe to set against the slip.", "gcode")
+            raise InputError(
+                "Choose a G-code file or a recipe to compare with the plate sheet.", "gcode"
+            )
     except InputError as error:
         return _batch_page(request, found, error)
     rows = queries.set_against(kind, plate.settings, used.settings)
@@ -245,7 +247,7 @@ def failed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     except InputError as error:
         return _batch_page(request, queries.batch_of(request.workshop, pk), error)
     messages.success(
-        request, f"The attempt at plate {number} is noted; it waits to be printed again."
+        request, f"Failed attempt at plate {number} saved; it is waiting to be printed again."
     )
     return redirect("batch", pk)
 
@@ -254,7 +256,7 @@ def failed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
 def attempt_back(request: SeatedRequest, pk: int, number: int, attempt: int) -> HttpResponse:
     """An attempt that was noted by mistake is taken off."""
     attempts.take_back(queries.plate_of(request.workshop, pk, number), attempt)
-    messages.success(request, "The attempt is taken off.")
+    messages.success(request, "Attempt deleted.")
     return redirect("batch", pk)
 
 
@@ -268,7 +270,7 @@ def empty(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     except InputError as error:
         return _batch_page(request, queries.batch_of(request.workshop, pk), error)
     messages.success(
-        request, f"Plate {number} is emptied; its specimens wait to be put on another."
+        request, f"Plate {number} is empty; its specimens are waiting for another plate."
     )
     return redirect("print", campaign)
 

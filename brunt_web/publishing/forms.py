@@ -16,10 +16,10 @@ class WordsForm(forms.Form):
     summary = forms.CharField(
         required=False,
         max_length=4000,
-        label="In your own words",
+        label="Summary text",
         widget=forms.Textarea(attrs={"rows": 4}),
     )
-    authors = forms.CharField(required=False, max_length=200, label="Who made it, as to be cited")
+    authors = forms.CharField(required=False, max_length=200, label="Authors, for the citation")
     photos = forms.ModelMultipleChoiceField(Photo.objects.none(), required=False)
     version = forms.IntegerField(widget=forms.HiddenInput)
 
@@ -38,7 +38,7 @@ class WordsForm(forms.Form):
 class LinkForm(forms.Form):
     """A link to be made."""
 
-    name = forms.CharField(required=False, max_length=80, label="For whom")
+    name = forms.CharField(required=False, max_length=80, label="Recipient")
     until = forms.DateField(
         required=False,
         label="Last day (empty: until revoked)",
@@ -52,5 +52,5 @@ class LinkForm(forms.Form):
         """A day that is not over."""
         until: date | None = self.cleaned_data["until"]
         if until and until < timezone.localdate():
-            raise forms.ValidationError("The last day lies in the past.")
+            raise forms.ValidationError("The last day is in the past.")
         return until

@@ -9,11 +9,11 @@ from django.db.models import Count, Max, Min
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.quantities.rendering import render
-from brunt_web.campaigns.models import Campaign, Condition, LifeEvent, Specimen
+from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Batch
-from brunt_web.treatments.queries import owed_steps
+from brunt_web.treatments.queries import outstanding_steps
 
 Rows = list[tuple[str, str]]
 
@@ -65,7 +65,7 @@ def _materials(
     for batch in {b.lot_id: b for b in rows.order_by("-number")}.values():
         lot, opened = batch.lot, batch.lot.opened_at if batch.lot else None
         assert lot is not None
-        before = opened and opened <= batch.created_at  # else it was opened anew since
+        before = opened and opened <= batch.created_at  # else it was opened again since
         said = [lot.name, lot.colour, f"opened {opened:%-d %b %Y}" if opened and before else ""]
         if money and lot.price_per_kg is not None:
             said.append(f"{lot.price_per_kg:.2f} {campaign.workshop.currency}/kg")
@@ -157,13 +157,15 @@ def _elsewhere(campaign: Campaign) -> Rows:
 
 def _steps(campaign: Campaign) -> list[dict[str, Any]]:
     """What was planned to be done to them after printing, and what was done."""
-    rows = LifeEvent.objects.filter(
+    rows = HistoryEvent.objects.filter(
         specimen__campaign=campaign, kind__in=("treated", "conditioned"), undone_at__isnull=True
     ).values("what")
     found = rows.annotate(first=Min("at"), last=Max("at"), n=Count("specimen", distinct=True))
-    said = [{**row, "owed": 0} for row in found.order_by("first")]
-    for step in owed_steps(campaign):
-        owed = len(step.specimens) + step.unmade
-        if owed:
-            said.append({"what": step.what, "n": 0, "first": None, "last": None, "owed": owed})
+    said = [{**row, "outstanding_steps": 0} for row in found.order_by("first")]
+    for step in outstanding_steps(campaign):
+        n = len(step.specimens) + step.unmade
+        if n:
+            said.append(
+                {"what": step.what, "n": 0, "first": None, "last": None, "outstanding_steps": n}
+            )
     return said

@@ -1,4 +1,4 @@
-"""How each thing was tested: the procedure's facts, its drawing, its ladder, every specimen."""
+"""How each thing was tested: the procedure's facts, its drawing, its ranking, every specimen."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -11,8 +11,8 @@ from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.rendering import render, time_words
 from brunt_core.specimens.drawing import remarks
 from brunt_web.campaigns.models import Turn
-from brunt_web.comparison.ladder import Dot
 from brunt_web.comparison.page import Page
+from brunt_web.comparison.ranking_chart import Dot
 from brunt_web.exchange.export import load_text
 from brunt_web.library.drawing import drawn_type
 from brunt_web.library.models import SIZES, Procedure, Rig
@@ -64,11 +64,11 @@ def part_of(
     names: dict[int, str],
     seed: int,
 ) -> Part:
-    """The part of a procedure from its ladder, its turns and the sizes that were taken."""
+    """The part of a procedure from its ranking, its turns and the sizes that were taken."""
     for shown in (page, *page.beside):
         for line in shown.lines:
             line.dots = [_on_this_page(d, procedure) for d in line.dots]
-            line.left_out = [_on_this_page(d, procedure) for d in line.left_out]
+            line.excluded = [_on_this_page(d, procedure) for d in line.excluded]
     tested = [t for t in turns if t.done]
     return Part(
         procedure,

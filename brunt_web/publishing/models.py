@@ -67,5 +67,5 @@ class ReportLink(models.Model):
         """Why it does not open on that day; nothing where it does."""
         closed = closed_on("link", self.revoked_at, self.until, today)
         if not closed and not belongs(self.made_by, self.campaign.workshop):
-            return "This link ended: who made it is not in the workshop any more."
+            return "This link ended: its creator is no longer in the workshop."
         return closed

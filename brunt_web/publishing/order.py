@@ -66,7 +66,7 @@ def _words(done: Sequence[Turn], days: int, seed: int) -> str:
     if len(done) < 2:
         return f"Tested {when}."
     if len(set(times)) == 1:
-        return f"All were noted at one moment, {when}: their order is not known."
+        return f"All were recorded at the same time, {when}: the test order is unknown."
     kept = "in that order" if not moved else f"in that order but for {moved}"
     return f"The order was shuffled over all conditions (seed {seed}) and tested {kept}, {when}."
 

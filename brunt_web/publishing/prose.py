@@ -50,7 +50,7 @@ def _written(campaign: Campaign, money: bool) -> Iterator[tuple[str, str]]:
         yield from ((f"test of {code}", text) for text in texts)
     turns = Turn.objects.filter(Q(excluded=True) | ~Q(untimely=""), **mine)
     for turn in turns.select_related("specimen").order_by("specimen__code"):
-        yield f"left out: {turn.code}", turn.excluded_because
+        yield f"excluded: {turn.code}", turn.excluded_because
         yield f"tested all the same: {turn.code}", turn.untimely
     for sentence, reason in AcceptedConfounder.objects.filter(**mine).values_list(
         "sentence", "reason"

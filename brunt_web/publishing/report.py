@@ -10,11 +10,11 @@ from django.utils import timezone
 from brunt_core.quantities.rendering import count_of, time_words
 from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.queries import conditions_made, procedures_of
-from brunt_web.comparison.findings_view import Said
 from brunt_web.comparison.page import build
 from brunt_web.comparison.pages.frame import remarks_on
-from brunt_web.comparison.pages.other_pages import findings_on
+from brunt_web.comparison.pages.other_pages import campaign_summary_on
 from brunt_web.comparison.strips import strips_of
+from brunt_web.comparison.summary_view import Said
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.records import tested_turns
 from brunt_web.library.models import Procedure
@@ -51,7 +51,7 @@ class Told:
     words: Report
     parts: list[Part]
     making: Making
-    findings: list[tuple[str, list[Said]]]
+    campaign_summary: list[tuple[str, list[Said]]]
     remarks: list[str]
     deviations: list[tuple[str, str]]
     accepted: list[tuple[str, str]]
@@ -81,11 +81,13 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
         for p in procedures
     ]  # fmt: skip
     strips, _ = strips_of(campaign, procedures, conditions)
-    findings = findings_on(campaign, strips, strips[0] if strips else None, conditions)
+    campaign_summary = campaign_summary_on(
+        campaign, strips, strips[0] if strips else None, conditions
+    )
     found = Told(
         campaign, words, parts,
         making=making_of(campaign, conditions, procedures, money),
-        findings=[(title, said) for title, said in findings if title != "What does not count"],
+        campaign_summary=[(title, said) for title, said in campaign_summary if title != "Excluded"],
         remarks=_gist([r for r in remarks_on(campaign, strips) if "Accepted:" not in r]),
         deviations=_deviations(turns),
         accepted=[(a.sentence, a.reason) for a in campaign.accepted.all()],
@@ -127,12 +129,12 @@ def _deviations(turns: Sequence[Turn]) -> list[tuple[str, str]]:
     said: dict[tuple[str, str], None] = {}
     for t in turns:
         if t.excluded:
-            said[(t.code, f"left out: {t.excluded_because}")] = None
+            said[(t.code, f"excluded: {t.excluded_because}")] = None
         test = getattr(t, "test", None)
         if test and t.state == "void":
             said[(t.code, f"void: {test.reason}")] = None
         if t.untimely:
-            said[(t.code, f"tested although it owed something: {t.untimely}")] = None
+            said[(t.code, f"tested although not ready: {t.untimely}")] = None
         for d in t.specimen.deviations:
             said[(t.code, str(d["says"]))] = None
     return list(said)
@@ -175,7 +177,7 @@ def _untested(
     if not any(p.method_key == "creep" for p in procedures):
         never.append("a load that stays")
     if never:
-        said.append(f"Never asked here: {', '.join(never)}.")
+        said.append(f"Not part of this campaign: {', '.join(never)}.")
     return said
 
 
@@ -193,7 +195,7 @@ def _glances(told: Told, turns: Sequence[Turn]) -> list[Glance]:
     many = f"{n['specimens']} specimens of {n['conditions']} conditions"
     each = _each(turns)
     more = [f"{each} of each"] if each else []
-    more += [f"{n[k]} {w}" for k, w in (("held", "did not break"), ("void", "void"), ("out", "left out")) if n[k]]  # fmt: skip
+    more += [f"{n[k]} {w}" for k, w in (("held", "did not break"), ("void", "void"), ("out", "excluded")) if n[k]]  # fmt: skip
     recipes = ", ".join(told.making.recipes) or "; ".join(w for w, _ in told.making.elsewhere)
     states = list(dict.fromkeys(text for p in told.parts for word, text in p.facts if word == "Conditioning"))  # fmt: skip
     speeds = list(dict.fromkeys(f"{text}" for p in told.parts for word, text in p.facts if word == "Speed"))  # fmt: skip

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from brunt_web.comparison.ladder import HEIGHT, WIDTH
+from brunt_web.comparison.ranking_chart import HEIGHT, WIDTH
 from brunt_web.publishing.report import Told, gathered
 from brunt_web.testing.models import Photo
 
@@ -20,7 +20,7 @@ def shown(
     short = query.get("short") == "1"
     parts = [p for p in told.parts if p.page.lines] if short else told.parts
     rows = _SHORT_ROWS if len(parts) < 2 else _SHORT_ROWS // 2
-    won = dict(told.findings).get("What won", [])
+    won = dict(told.campaign_summary).get("Best", [])
     return {
         "told": told,
         "short": short,
@@ -31,5 +31,5 @@ def shown(
         "gathered": gathered(told.deviations),
         "files": files,
         "pictures": [(p, photo_url(p)) for p in told.photos],
-        "ladder": {"width": WIDTH, "height": HEIGHT},
+        "ranking_chart": {"width": WIDTH, "height": HEIGHT},
     }

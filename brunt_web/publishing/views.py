@@ -82,7 +82,7 @@ def words(request: SeatedRequest, pk: int) -> HttpResponse:
         messages.error(request, error.sentence)
         again = {**data, "photos": [p.pk for p in data["photos"]], "version": acts.report_of(campaign).version}  # fmt: skip
         return _page(request, campaign, words=WordsForm(campaign, initial=again), status=409)
-    messages.success(request, "Kept. It stands in the report and behind every link of it.")
+    messages.success(request, "Saved. It is shown in the report and for every link to it.")
     return redirect("report", pk)
 
 
@@ -102,7 +102,7 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
 
     if not kept(form, make):
         return _page(request, campaign, link=form, status=422)
-    messages.success(request, "The link is made: whoever has it can read this report.")
+    messages.success(request, "Link created: anyone with it can read this report.")
     return redirect(reverse("report", args=[pk]) + "#links")
 
 
@@ -127,5 +127,5 @@ def revoke(request: SeatedRequest, pk: int) -> HttpResponse:
     if link is None:
         raise Http404("There is no such link in this workshop.")
     acts.revoke(link, request.user, timezone.now())
-    messages.success(request, "The link is revoked: it opens no more.")
+    messages.success(request, "Link revoked: it no longer opens.")
     return redirect(reverse("report", args=[link.campaign_id]) + "#links")

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from django.db.models import Max
 
 from brunt_core.quantities.rendering import time_words
-from brunt_web.campaigns.models import LifeEvent
+from brunt_web.campaigns.models import HistoryEvent
 from brunt_web.rack.small import Small
 from brunt_web.testing.models import Clock
 from brunt_web.testing.timed_queries import timed_of
@@ -30,7 +30,7 @@ class Due:
 def touched(campaigns: Iterable[int]) -> dict[int, datetime]:
     """When anything last happened to a specimen of each campaign."""
     rows = (
-        LifeEvent.objects.filter(specimen__campaign__in=list(campaigns))
+        HistoryEvent.objects.filter(specimen__campaign__in=list(campaigns))
         .values_list("specimen__campaign")
         .annotate(last=Max("noted_at"))
         .order_by()

@@ -66,10 +66,10 @@ def _label(workshop: Workshop, text: str, others: Sequence[Workshop]) -> dict[st
             "says": f"Going to {here.code}.",
         }
     there = found.select_related("workshop").first()
-    where = f"it belongs to the workshop “{there.workshop}”; switch to it first" if there else "no workshop of yours has it"  # fmt: skip
+    where = f"it belongs to the workshop “{there.workshop}”; switch to it first" if there else "it is in none of your workshops"  # fmt: skip
     return {
         "kind": "refused",
-        "says": f"{text.partition('/')[0]} is not of this workshop: {where}.",
+        "says": f"{text.partition('/')[0]} is not in this workshop: {where}.",
     }
 
 
@@ -82,7 +82,7 @@ def _by_own_id(workshop: Workshop, text: str) -> dict[str, str] | None:
     )
     if not found:
         return None
-    also = f" Also called so: {', '.join(found[1:])}." if found[1:] else ""
+    also = f" Also with this name: {', '.join(found[1:])}." if found[1:] else ""
     return {
         "kind": "goto",
         "url": reverse("specimen", args=[found[0]]),

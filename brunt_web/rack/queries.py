@@ -16,7 +16,7 @@ from brunt_web.rack.small import DRAWN, Share, shares_of
 from brunt_web.testing.samples import Group, grouped, of_campaign
 
 FOLD = 600
-_COUNTS = ("waiting", "running", "reading_owed", "owing", "unmade", "later")
+_COUNTS = ("waiting", "running", "reading_outstanding", "outstanding", "unmade", "later")
 
 
 @dataclass
@@ -37,26 +37,28 @@ class Cell:
         return sum(1 for t in self.turns if t.state == "running")
 
     @property
-    def reading_owed(self) -> int:
+    def reading_outstanding(self) -> int:
         """How many are tested and their reading is to follow."""
-        return sum(1 for t in self.turns if t.reading_owed)
+        return sum(1 for t in self.turns if t.reading_outstanding)
 
     @property
-    def owing(self) -> int:
+    def outstanding(self) -> int:
         """How many are made and owe something before their test."""
         return sum(
-            1 for t in self.turns if _counts(t) and t.specimen.owes in ("treatment", "state")
+            1 for t in self.turns if _counts(t) and t.specimen.outstanding in ("treatment", "state")
         )
 
     @property
     def unmade(self) -> int:
         """How many are still to be made."""
-        return sum(1 for t in self.turns if _counts(t) and t.specimen.owes == "making")
+        return sum(1 for t in self.turns if _counts(t) and t.specimen.outstanding == "making")
 
     @property
     def later(self) -> int:
         """How many come after another test of the same specimen."""
-        return sum(1 for t in self.turns if _counts(t) and not t.open and not t.specimen.owes)
+        return sum(
+            1 for t in self.turns if _counts(t) and not t.open and not t.specimen.outstanding
+        )
 
     @property
     def apart(self) -> int:
@@ -71,8 +73,8 @@ class FoldedCell:
     total: int = 0
     waiting: int = 0
     running: int = 0
-    reading_owed: int = 0
-    owing: int = 0
+    reading_outstanding: int = 0
+    outstanding: int = 0
     unmade: int = 0
     later: int = 0
     states: Counter[str] = field(default_factory=Counter)
@@ -104,12 +106,14 @@ def folded(campaign: Campaign) -> dict[tuple[int, int], FoldedCell]:
         .values_list("condition", "procedure", DRAWN)
         .annotate(
             n=Count("id"),
-            waiting=Count("id", filter=wait & Q(open=True, specimen__owes="")),
+            waiting=Count("id", filter=wait & Q(open=True, specimen__outstanding="")),
             running=Count("id", filter=Q(state="running")),
-            reading_owed=Count("id", filter=Q(reading_owed=True)),
-            owing=Count("id", filter=wait & Q(specimen__owes__in=("treatment", "state"))),
-            unmade=Count("id", filter=wait & Q(specimen__owes="making")),
-            later=Count("id", filter=wait & Q(open=False, specimen__owes="")),
+            reading_outstanding=Count("id", filter=Q(reading_outstanding=True)),
+            outstanding=Count(
+                "id", filter=wait & Q(specimen__outstanding__in=("treatment", "state"))
+            ),
+            unmade=Count("id", filter=wait & Q(specimen__outstanding="making")),
+            later=Count("id", filter=wait & Q(open=False, specimen__outstanding="")),
         )
         .order_by()
     )
@@ -189,7 +193,7 @@ def rack(
 
 @dataclass(frozen=True)
 class Next:
-    """What to do next: ``kind`` is print, plate, owed, wait, bench or done; what it is about."""
+    """What to do next: ``kind`` is print, plate, outstanding, wait, bench or done; what it is about."""
 
     kind: str
     turn: Turn | None = None
@@ -207,14 +211,16 @@ def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
     plate = plates_waiting(campaign).first()
     if plate:
         return Next("plate", plate=plate)
-    if counts["owing"]:
-        return _owed_next(campaign)
+    if counts["outstanding"]:
+        return _outstanding_steps_next(campaign)
     unmade = counts["specimens"] - counts["printed"]
     left = Specimen.objects.filter(campaign=campaign, made="planned", spare=False).count()
     if unmade and left:
         return Next("print", count=left)
     ageing = (
-        Specimen.objects.filter(campaign=campaign, owes="", ready_at__isnull=False, spent=False)
+        Specimen.objects.filter(
+            campaign=campaign, outstanding="", ready_at__isnull=False, spent=False
+        )
         .filter(turns__state="waiting")
         .order_by("ready_at")
         .first()
@@ -226,18 +232,20 @@ def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
     return Next("done" if counts["specimens"] else "nothing")
 
 
-def _owed_next(campaign: Campaign) -> Next:
+def _outstanding_steps_next(campaign: Campaign) -> Next:
     rows = (
-        Specimen.objects.filter(campaign=campaign, made="made", owes__in=("treatment", "state"))
-        .values_list("owed", flat=True)
+        Specimen.objects.filter(
+            campaign=campaign, made="made", outstanding__in=("treatment", "state")
+        )
+        .values_list("outstanding_steps", flat=True)
         .annotate(n=Count("id"))
     )
     first = next(iter(rows), None)
     steps = [o["what"] for o in first or () if o["kind"] != "making"]
     count = Specimen.objects.filter(
-        campaign=campaign, made="made", owes__in=("treatment", "state"), spare=False
+        campaign=campaign, made="made", outstanding__in=("treatment", "state"), spare=False
     ).count()
-    return Next("owed", count=count, step=steps[0] if steps else "")
+    return Next("outstanding_steps", count=count, step=steps[0] if steps else "")
 
 
 def column_heads(columns: Sequence[CampaignProcedure]) -> list[dict[str, Any]]:

@@ -42,7 +42,7 @@ class Small:
     left: int = 0
     unread: int = 0
     unmade: int = 0
-    owing: int = 0
+    outstanding: int = 0
     drawn: dict[str, str] = field(default_factory=dict)
     width: float = 200
     height: float = _ROW
@@ -54,7 +54,7 @@ class Small:
         parts = [
             (self.unread, "reading to enter", "readings to enter"),
             (self.waiting, "waits at the bench", "wait at the bench"),
-            (self.owing, "to treat", "to treat"),
+            (self.outstanding, "to treat", "to treat"),
             (self.unmade, "to make", "to make"),
         ]
         return ", ".join(f"{n} {one if n == 1 else many}" for n, one, many in parts if n)
@@ -71,9 +71,11 @@ def small_racks(campaigns: Iterable[int]) -> dict[int, Small]:
         shown.values_list("campaign", "condition__position", "condition", "procedure", DRAWN)
         .annotate(
             n=Count("id"),
-            waiting=Count("id", filter=bare & Q(state="waiting", open=True, specimen__owes="")),
+            waiting=Count(
+                "id", filter=bare & Q(state="waiting", open=True, specimen__outstanding="")
+            ),
             left=Count("id", filter=bare & Q(state__in=_LEFT)),
-            unread=Count("id", filter=Q(reading_owed=True)),
+            unread=Count("id", filter=Q(reading_outstanding=True)),
         )
         .order_by("campaign", "condition__position", "condition", "procedure")
     )
@@ -84,7 +86,7 @@ def small_racks(campaigns: Iterable[int]) -> dict[int, Small]:
         one.unread += unread
         cells[campaign][condition, procedure][state] += n
     for campaign, counts in _specimens(found).items():
-        found[campaign].count, found[campaign].unmade, found[campaign].owing = counts
+        found[campaign].count, found[campaign].unmade, found[campaign].outstanding = counts
     for campaign, own in cells.items():
         _draw(found[campaign], own)
     return found
@@ -99,11 +101,13 @@ def _specimens(campaigns: Iterable[int]) -> dict[int, tuple[int, int, int]]:
         .annotate(
             n=Count("id"),
             unmade=Count("id", filter=Q(made="planned") & to_test),
-            owing=Count("id", filter=Q(made="made", owes__in=("treatment", "state")) & to_test),
+            outstanding=Count(
+                "id", filter=Q(made="made", outstanding__in=("treatment", "state")) & to_test
+            ),
         )
         .order_by()
     )
-    return {campaign: (n, unmade, owing) for campaign, n, unmade, owing in rows}
+    return {campaign: (n, unmade, outstanding) for campaign, n, unmade, outstanding in rows}
 
 
 def _draw(one: Small, cells: dict[tuple[int, int], Counter[str]]) -> None:

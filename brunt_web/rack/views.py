@@ -62,10 +62,10 @@ def archive(request: SeatedRequest, pk: int) -> HttpResponse:
     campaign = campaign_of(request.workshop, pk)
     if campaign.archived_at:
         bring_back(campaign)
-        messages.success(request, f"“{campaign}” is back.")
+        messages.success(request, f"“{campaign}” is restored.")
         return redirect("rack", pk)
     put_away(campaign, timezone.now())
-    messages.success(request, f"“{campaign}” is put away. It is found under “put away”.")
+    messages.success(request, f"“{campaign}” is archived. Find it under “archived”.")
     return redirect("start")
 
 

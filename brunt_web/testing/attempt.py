@@ -10,7 +10,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import band
-from brunt_core.plausibility.slips import Slip, expected_range, find_slip
+from brunt_core.plausibility.unit_mixups import UnitMixup, expected_range, find_unit_mixup
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import render
 from brunt_core.statistics.outliers import Flag, odd_one
@@ -45,7 +45,7 @@ class Attempt:
     became: dict[str, str] = field(default_factory=dict)
     values: dict[str, float] = field(default_factory=dict)
     rows: dict[str, tuple] = field(default_factory=dict)
-    slip: Slip | None = None
+    unit_mixup: UnitMixup | None = None
     over_capacity: str = ""
     siblings: list[tuple[str, float]] = field(default_factory=list)
     flag: Flag | None = None
@@ -108,7 +108,7 @@ def _odd_sizes(tried: Attempt, turn: Turn) -> list[str]:
         if value and not 0.75 < value / nominal < 1.34:
             label = tried.method.input(key).label
             was, should = render(value, "length", "mm"), render(nominal, "length", "mm")
-            said.append(f"{label} is {was}; the drawing says {should}.")
+            said.append(f"{label} is {was}; nominal is {should}.")
     return said
 
 
@@ -162,15 +162,15 @@ def _judge(
     if found is None or (ends is not None and ends.bound == "zero"):
         return _against_rig(tried, turn)
     sizes = nominal_sizes(turn)
-    tried.slip = find_slip(done, inputs, outcome, expected, sizes, ranked.key)
-    if tried.slip and material and len(exact) < 2:
+    tried.unit_mixup = find_unit_mixup(done, inputs, outcome, expected, sizes, ranked.key)
+    if tried.unit_mixup and material and len(exact) < 2:
         sparse = band(material.family, ranked.key, infill_of(turn.condition, turn.procedure))
         if sparse != family_band:
             wider = expected_range(sparse, exact, ranked.dimension)
-            tried.slip = find_slip(done, inputs, outcome, wider, sizes, ranked.key)
+            tried.unit_mixup = find_unit_mixup(done, inputs, outcome, wider, sizes, ranked.key)
     own = found.observation
     if own.is_exact:
-        flag = odd_one([*exact, own.anchor], found.uncertainty, tried.method.scatter)
+        flag = odd_one([*exact, own.anchor], found.uncertainty, tried.method.cv)
         tried.flag = flag if flag and flag.index == len(exact) else None
     _against_rig(tried, turn)
 

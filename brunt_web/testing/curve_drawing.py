@@ -17,11 +17,11 @@ _ROWS = (-16.0, -40.0, -64.0)
 _LETTER = 7.4
 _ORDER = ("low", "high", "yield", "peak", "break")
 _WORDS = {
-    "low": "straight from here",
-    "high": "straight to here",
-    "yield": "starts to give",
-    "peak": "the most it took",
-    "break": "let go",
+    "low": "linear from here",
+    "high": "linear to here",
+    "yield": "yield",
+    "peak": "peak load",
+    "break": "break",
 }
 _HELD = {"break": "end of the record"}
 

@@ -1,4 +1,4 @@
-"""A specimen's load–displacement curve: brought in, drawn, its points moved."""
+"""A specimen's load–displacement curve: imported, drawn, its points moved."""
 
 from collections.abc import Callable
 from typing import Any
@@ -54,7 +54,7 @@ def pick(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
     def move(row: Curve) -> None:
         if not form.is_valid():
-            raise InputError("That is no place on the curve.", "pick")
+            raise InputError("That is not a point on the curve.", "pick")
         curves.move_pick(row, form.cleaned_data["pick"], form.cleaned_data["at"])
 
     return _change(request, at, move)

@@ -45,7 +45,7 @@ def daily_texts(turn: Turn) -> dict[str, str]:
 
 
 def of_day(turn: Turn) -> list[OfDay]:
-    """Everything of the day with its mean, scatter and count in words."""
+    """Everything of the day with its mean, variation and count in words."""
     texts = daily_texts(turn)
     return [
         OfDay(i, texts.get(i.key, ""), _words(i, texts[i.key]) if i.key in texts else "")

@@ -31,7 +31,7 @@ def judged(
     confidence: float,
     rigs: Rigs | None = None,
 ) -> Enough | None:
-    """Every pair judged in the order of the tests; nothing for one condition or for very many."""
+    """All pairs judged in the order of the tests; nothing for one condition or for very many."""
     told = {k: g for k, g in groups.items() if g.counted or waiting.get(k)}
     if not 2 <= len(told) <= MOST_PAIRS:
         return None
@@ -44,29 +44,27 @@ def in_words(found: Enough, names: Mapping[str, str]) -> str:
     """What is settled and what would still change, in a sentence or two; ``names`` by the groups' keys."""
     pairs = len(found.verdicts)
     settled = (
-        f"{found.apart} of {pairs} pairs are told apart for good, however many more are tested."
+        f"{found.apart} of {pairs} comparisons are settled, however many more are tested."
         if pairs > 1
-        else "The two are told apart for good, however many more are tested."
+        else "The difference is settled, however many more are tested."
         if found.apart
-        else "The two are not told apart yet."
+        else "No significant difference yet."
     )
     if not found.open:
         return settled
     if found.settled:
-        return f"{settled} The rest of the plan will hardly part any of the others."
+        return f"{settled} The remaining tests are unlikely to separate any of the others."
     chances = [(v.chance, v) for v in found.open if v.chance is not None and v.chance >= 0.1]
     if not chances:
         few = sum(v.state == "few" for v in found.open)
-        return f"{settled} {few} {'has' if few == 1 else 'have'} too few specimens to foretell anything."
+        return f"{settled} {few} {'has' if few == 1 else 'have'} too few specimens for a forecast."
     chance, v = max(chances, key=lambda c: c[0])
     words = "over 99" if chance > 0.99 else f"{chance * 100:.0f}"
     one, other = names.get(v.first, v.first), names.get(v.second, v.second)
-    said = f"{settled} {one} and {other} would be parted by the rest of the plan with {words} % chance."
+    said = f"{settled} {one} and {other} would become significantly different with the remaining tests, with {words} % chance."
     if found.next:
         step = found.next[0]
-        said += (
-            f" Most is gained by {step.more} more of {names.get(step.condition, step.condition)}."
-        )
+        said += f" Most useful: {step.more} more of {names.get(step.condition, step.condition)}."
     return said
 
 
@@ -96,7 +94,7 @@ def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
 
 
 def standing_lately(campaign: Campaign, procedure: Procedure) -> Standing | None:
-    """The same, at most :data:`LATELY` seconds old: of many who store at once not each asks for it anew."""
+    """The same, at most :data:`LATELY` seconds old: of many who store at once not each asks for it again."""
     key = f"standing-{campaign.pk}-{procedure.pk}"
     known: tuple[Standing | None] | None = cache.get(key)
     if known is None:

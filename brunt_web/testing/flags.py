@@ -1,4 +1,4 @@
-"""Which specimen of a group is strange."""
+"""Which specimen of a group is a suspected outlier."""
 
 from dataclasses import dataclass
 from statistics import fmean
@@ -9,20 +9,20 @@ from brunt_web.testing.queries import siblings_of
 
 
 def flag_of(turn: Turn) -> Flag | None:
-    """What is said of this specimen among its siblings; ``None`` unless it is strange."""
+    """What is said of this specimen among its siblings; ``None`` unless it is a suspected outlier."""
     key = turn.procedure.ranked_property.key
     own = next((r for r in turn.results.all() if r.property_key == key), None)
     if own is None or own.lower is None or own.lower != own.upper:
         return None
     values = [o.anchor for _, o in siblings_of(turn, turn.test.outcome) if o.is_exact]
-    usual = turn.procedure.method.scatter
+    usual = turn.procedure.method.cv
     flag = odd_one([*values, own.lower], own.uncertainty or 0.0, usual)
     return flag if flag and flag.index == len(values) else None
 
 
 @dataclass(frozen=True)
 class Beside:
-    """The mean of all, the mean without the strange one, and the worst of all; SI."""
+    """The mean of all, the mean without outliers one, and the worst of all; SI."""
 
     everything: float
     without: float
@@ -30,7 +30,7 @@ class Beside:
 
 
 def beside(turn: Turn) -> Beside | None:
-    """What a strange specimen does to its group; ``None`` where it has no exact result."""
+    """What a suspected outlier does to its group; ``None`` where it has no exact result."""
     prop = turn.procedure.ranked_property
     own = next((r for r in turn.results.all() if r.property_key == prop.key), None)
     values = [o.anchor for _, o in siblings_of(turn, turn.test.outcome) if o.is_exact]

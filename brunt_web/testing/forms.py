@@ -66,7 +66,7 @@ def clock_time(text: str, now: datetime) -> datetime | None:
         if moment > here + timedelta(minutes=1) and not dated:
             moment -= timedelta(days=1)
         if moment > here + timedelta(minutes=1):
-            raise InputError("That time is still to come.", "read_at")
+            raise InputError("That time is in the future.", "read_at")
         return moment
     raise InputError("Write the time as 14:05, or as 2026-03-02 14:05.", "read_at")
 
@@ -87,7 +87,7 @@ class PassForm(forms.Form):
     """One timed reading given up."""
 
     input = forms.CharField(max_length=30)
-    rung = forms.CharField(required=False, max_length=30)
+    load_step = forms.CharField(required=False, max_length=30)
     due = forms.FloatField(min_value=0)
 
 
@@ -108,7 +108,7 @@ class EntryForm(_Told):
     noted_speed = forms.CharField(required=False, max_length=60)
     ticked = forms.CharField(required=False)
     asks_ticks = forms.BooleanField(required=False)
-    reading_owed = forms.BooleanField(required=False)
+    reading_outstanding = forms.BooleanField(required=False)
 
     def __init__(self, data: QueryDict | None, turn: Turn) -> None:
         super().__init__(data)
@@ -162,15 +162,15 @@ class EntryForm(_Told):
             untimely=self.said("untimely"),
             speed=self.said("noted_speed"),
             ticks=ticked if self.cleaned_data.get("asks_ticks") else None,
-            reading_owed=bool(self.cleaned_data.get("reading_owed")),
+            reading_outstanding=bool(self.cleaned_data.get("reading_outstanding")),
         )
 
 
 class ClockForm(_Told):
-    """The start of a clock: for which load, and why although something is owed."""
+    """The start of a clock: for which load, and why although something is outstanding."""
 
     specimen = forms.CharField(required=False)
-    rung = forms.CharField(required=False, max_length=30)
+    load_step = forms.CharField(required=False, max_length=30)
     untimely = forms.CharField(required=False, max_length=300)
 
 
@@ -182,7 +182,7 @@ class TakenForm(_Told):
     input = forms.CharField(max_length=30)
     due = forms.FloatField(min_value=0)
     text = forms.CharField(required=False, max_length=100, strip=False)
-    rung = forms.CharField(required=False, max_length=30)
+    load_step = forms.CharField(required=False, max_length=30)
     kept = forms.CharField(required=False, max_length=100, strip=False)
     read_at = forms.CharField(required=False, max_length=30)
 
@@ -192,7 +192,7 @@ class TakenForm(_Told):
             raise InputError("This reading has lost its key; reload the page.", "key")
         _, at = self.times(now)
         at = clock_time(self.cleaned_data["read_at"], now) or at
-        fields = ("key", "input", "due", "text", "rung", "kept")
+        fields = ("key", "input", "due", "text", "load_step", "kept")
         return Taken(at=at, **{k: self.cleaned_data[k] for k in fields})
 
 
@@ -230,7 +230,7 @@ class OwnIdForm(forms.Form):
     own_id = forms.CharField(
         required=False,
         max_length=80,
-        error_messages={"max_length": "An own ID has at most 80 characters."},
+        error_messages={"max_length": "An your ID has at most 80 characters."},
     )
 
 
@@ -245,7 +245,7 @@ class ShareForm(forms.Form):
 
     @property
     def whose(self) -> dict[str, int]:
-        """The key of a turn by that of a pull; pulls that are nobody's left out."""
+        """The key of a turn by that of a pull; pulls that are nobody's excluded."""
         data = self.data
         pairs = zip(data.getlist("key"), data.getlist("to"), strict=False)  # type: ignore[attr-defined]
         return {key[:40]: int(to) for key, to in pairs if to.isdecimal() and len(to) < 10}
@@ -284,13 +284,13 @@ class RoleForm(forms.Form):
 
 
 class NoteForm(forms.Form):
-    """A note in a life."""
+    """A note in a history."""
 
     words = forms.CharField(max_length=390, error_messages={"required": "Write the note first."})
 
 
 class MomentForm(forms.Form):
-    """Sizes and mass at a named moment of a life; the sizes are the specimen's own."""
+    """Sizes and mass at a named moment of a history; the sizes are the specimen's own."""
 
     name = forms.CharField(required=False, max_length=60)
     at = forms.DateTimeField(
@@ -314,7 +314,7 @@ class MomentForm(forms.Form):
         """When it was: now where nothing is typed, never in the future."""
         at = self.cleaned_data["at"] or timezone.now()
         if at > timezone.now():
-            raise forms.ValidationError("That lies in the future.")
+            raise forms.ValidationError("That is in the future.")
         return at
 
     def texts(self) -> dict[str, str]:

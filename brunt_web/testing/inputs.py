@@ -13,7 +13,7 @@ from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import latest, marks_at, marks_for
 
 # How far a printed size is off what was drawn, as a standard uncertainty, and the least that the
-# scatter of a few measured ones leaves open (common practice, no source).
+# variation of a few measured ones leaves open (common practice, no source).
 NOMINAL_OFF, BATCH_OFF = 0.1, 0.03
 
 

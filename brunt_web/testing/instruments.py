@@ -40,7 +40,7 @@ def put_on_rig(turn: Turn, chosen: int | None) -> None:
         return
     found = next((r for r in turn.procedure.also_on.all() if r.pk == chosen), None)
     if found is None:
-        raise InputError(f"{turn.procedure.name} is not done on that rig.", "rig")
+        raise InputError(f"{turn.procedure.name} cannot be done on that rig.", "rig")
     turn.rig = found
 
 

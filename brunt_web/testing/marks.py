@@ -1,4 +1,4 @@
-"""Sizes and masses of a specimen, at the moments of its life they were taken."""
+"""Sizes and masses of a specimen, at the moments of its history they were taken."""
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
@@ -11,8 +11,8 @@ from brunt_core.methods.base import MASS, Input
 from brunt_core.quantities import Typed, parse_typed
 from brunt_core.treatments.change import SHAPE_SIZES
 from brunt_core.treatments.looks import LOOK_SIZES
-from brunt_web.campaigns import life
-from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns import history
+from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.testing.models import Measurement
 
 AS_MADE, BEFORE_TEST, WEIGHED = "as made", "before test", "weighed"
@@ -58,21 +58,21 @@ def store_marks(
     name: str = AS_MADE,
     turn: Turn | None = None,
 ) -> None:
-    """Sizes and masses as just taken, as a moment of the specimen's life.
+    """Sizes and masses as just taken, as a moment of the specimen's history.
 
     What has not changed since it was last taken is not written again, unless the moment has another
     name; taken again under the same name, it is corrected in its moment and history keeps what stood.
     Weighings ("weighed") and inspections ("looked at …") are each their own: that nothing has changed
     is what they show.
     Within one sitting of ten minutes by one person they make one moment. The caller holds the lock
-    of the specimen (:func:`life.lock`).
+    of the specimen (:func:`history.lock`).
     """
     known = marks_for(turn) if turn else marks_of(specimen)
     new, each = [], name == WEIGHED or name.startswith(LOOKED)
-    corrected: dict[int, LifeEvent] = {}
+    corrected: dict[int, HistoryEvent] = {}
     for reading in readings:
         mark = known.get(reading.input.key)
-        if mark and each and abs(at - mark.moment.at) > life.SITTING:
+        if mark and each and abs(at - mark.moment.at) > history.SITTING:
             mark = None
         if mark and mark.text == reading.typed.text:
             continue
@@ -82,13 +82,13 @@ def store_marks(
         else:
             new.append(reading)
     for event in corrected.values():
-        life.update_event_text(event, _event_text(event, name, specimen, turn))
+        history.update_event_text(event, _event_text(event, name, specimen, turn))
     made = _new_moment(specimen, by, at, new, name, turn) if new else []
     if turn:
         _know(turn, made)
 
 
-def _event_text(event: LifeEvent, name: str, specimen: Specimen, turn: Turn | None) -> str:
+def _event_text(event: HistoryEvent, name: str, specimen: Specimen, turn: Turn | None) -> str:
     """The text of a measurement stage, from the sizes it holds."""
     procedure = turn.procedure if turn else specimen.procedure
     known = {i.key: i for i in (*SHAPE_SIZES, *LOOK_SIZES, *procedure.method.inputs, MASS)}
@@ -101,7 +101,7 @@ def _event_text(event: LifeEvent, name: str, specimen: Specimen, turn: Turn | No
 
 
 def _know(turn: Turn, made: Sequence[Measurement]) -> None:
-    """A turn in hand knows what was just taken; what was taken before something else is read anew."""
+    """A turn in hand knows what was just taken; what was taken before something else is read again."""
     known = marks_for(turn)
     newest = max((m.moment.at for m in known.values()), default=None)
     if all(newest is None or m.moment.at >= newest for m in made):
@@ -134,11 +134,11 @@ def _new_moment(
     detail = {"moment": name, **({"turn": turn.pk} if turn else {})}
     # A turn's own sizes go on only where it has some; whoever measures without one may go on anyway.
     begun = turn is None or any(m.moment.detail == detail for m in marks_for(turn).values())
-    moment = life.sitting(specimen, by, at, detail) if begun else None
+    moment = history.sitting(specimen, by, at, detail) if begun else None
     if moment:
-        life.say_more(moment, words, kind)
+        history.say_more(moment, words, kind)
     else:
-        moment = life.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
+        moment = history.note([specimen], kind, by, at, f"{name}: {words}", detail)[0]
     rows = [_fill(Measurement(moment=moment, key=r.input.key), r, by, at) for r in readings]
     return Measurement.objects.bulk_create(rows)
 

@@ -9,13 +9,13 @@ from django.views.decorators.http import require_POST
 from brunt_core.errors import InputError
 from brunt_core.identifiers import tidy_code
 from brunt_web.campaigns.actions import mixups
-from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.campaigns.models import HistoryEvent, Specimen
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.forms import MixupForm, RoleForm
 from brunt_web.testing.names import TurnName
-from brunt_web.testing.specimen_views import life_page
+from brunt_web.testing.specimen_views import history_page
 
 
 def _other(request: SeatedRequest, typed: str) -> Specimen:
@@ -35,8 +35,8 @@ def swap(request: SeatedRequest, code: str) -> HttpResponse:
         other = _other(request, told["other"])
         mixups.swap(specimen, other, request.user, timezone.now(), told["reason"], told["since"])
     except InputError as error:
-        return life_page(request, specimen, error, "swap")
-    messages.success(request, f"{code} and {other.code} are swapped; both lives say so.")
+        return history_page(request, specimen, error, "swap")
+    messages.success(request, f"{code} and {other.code} are swapped; both histories record it.")
     return redirect("specimen", code)
 
 
@@ -50,7 +50,7 @@ def move(request: SeatedRequest, at: TurnName) -> HttpResponse:
         mixups.move_test(turn, other, request.user, timezone.now(), told["reason"])
     except InputError as error:
         specimen = queries.specimen_of(request.workshop, turn.code)
-        return life_page(request, specimen, error, "move")
+        return history_page(request, specimen, error, "move")
     queries.let_go(turn)
     messages.success(request, f"The test is {other.code}'s now; {turn.code} waits again.")
     return redirect("specimen", turn.code)
@@ -71,9 +71,9 @@ def role(request: SeatedRequest, code: str) -> HttpResponse:
             told["replace"],
         )
     except InputError as error:
-        return life_page(request, specimen, error, "role")
-    instead = f" {made.code} is planned in its stead." if made else ""
-    messages.success(request, f"{code} is one of {told['condition']} now.{instead}")
+        return history_page(request, specimen, error, "role")
+    instead = f" {made.code} is planned as a replacement." if made else ""
+    messages.success(request, f"{code} is now one of {told['condition']}.{instead}")
     return redirect("specimen", code)
 
 
@@ -82,11 +82,11 @@ def back(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
     """Take a correction back."""
     specimen = queries.specimen_of(request.workshop, code)
     event = get_object_or_404(
-        LifeEvent.objects.select_related("specimen"), pk=pk, specimen=specimen
+        HistoryEvent.objects.select_related("specimen"), pk=pk, specimen=specimen
     )
     try:
         mixups.reverse(event, request.user, timezone.now())
     except InputError as error:
-        return life_page(request, specimen, error, "back")
-    messages.success(request, "It is taken back; the life keeps both.")
+        return history_page(request, specimen, error, "back")
+    messages.success(request, "It was undone; the history keeps both.")
     return redirect("specimen", code)

@@ -7,16 +7,16 @@ from django.db.models.functions import Now
 from simple_history.models import HistoricalRecords
 
 from brunt_core.observations import Observation
-from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.people.models import Workshop
 from brunt_web.testing.versions import LaterVersions
 
 
 class Measurement(models.Model):
-    """A size or mass of a specimen at one moment of its life: the text as typed and the mean in SI."""
+    """A size or mass of a specimen at one moment of its history: the text as typed and the mean in SI."""
 
-    moment = models.ForeignKey(LifeEvent, models.CASCADE, related_name="measurements")
+    moment = models.ForeignKey(HistoryEvent, models.CASCADE, related_name="measurements")
     key = models.CharField(max_length=30)
     text = models.CharField(max_length=120)
     value = models.FloatField()
@@ -38,7 +38,7 @@ class Test(models.Model):
     """What came of a specimen's turn at a procedure. ``entry_key`` makes a second arrival harmless.
 
     ``assumed`` are sizes as drawn or as of the batch, used because none was measured;
-    ``speed`` in m/s is the rig's as it was noted; ``untimely`` why it was tested while it owed something.
+    ``speed`` in m/s is the rig's as it was noted; ``untimely`` why it was tested while it was not ready.
     """
 
     turn = models.OneToOneField(Turn, models.PROTECT, related_name="test")
@@ -137,8 +137,10 @@ class Clock(models.Model):
 
     turn = models.OneToOneField(Turn, models.CASCADE, related_name="clock")
     started_at = models.DateTimeField()
-    rung = models.CharField(max_length=30, blank=True)
-    passed = models.JSONField(default=list, blank=True, help_text="[input, rung, due] given up")
+    load_step = models.CharField(max_length=30, blank=True)
+    passed = models.JSONField(
+        default=list, blank=True, help_text="[input, load step, due] given up"
+    )
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
 
 
@@ -163,7 +165,7 @@ class TimedReading(models.Model):
     turn = models.ForeignKey(Turn, models.CASCADE, related_name="timed_readings")
     entry_key = models.UUIDField(unique=True)
     key = models.CharField(max_length=30)
-    rung = models.CharField(max_length=30, blank=True)
+    load_step = models.CharField(max_length=30, blank=True)
     due = models.FloatField()
     elapsed = models.FloatField()
     text = models.CharField(max_length=120)
@@ -176,14 +178,14 @@ class TimedReading(models.Model):
         ordering = ["taken_at", "id"]
         constraints = [
             models.UniqueConstraint(
-                fields=["turn", "key", "rung", "due"], name="timed_reading_once"
+                fields=["turn", "key", "load_step", "due"], name="timed_reading_once"
             ),
             models.CheckConstraint(condition=Q(elapsed__gte=0), name="elapsed_not_negative"),
         ]
 
 
 class Curve(models.Model):
-    """A load–displacement curve as brought in: the points in SI, compressed, and the picks moved by hand."""
+    """A load–displacement curve as imported: the points in SI, compressed, and the picks moved by hand."""
 
     turn = models.OneToOneField(Turn, models.CASCADE, related_name="curve")
     name = models.CharField(max_length=120)

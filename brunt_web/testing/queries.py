@@ -17,7 +17,7 @@ from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.addresses import bench_address, specimen_address
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
 from brunt_web.people.models import Workshop
 from brunt_web.testing.curve_queries import curve_texts
@@ -48,7 +48,12 @@ _COLUMNS = (
     *("place", "excluded", "spends", "untimely", "tested_at", "campaign_id", "condition_id"),
     "procedure_id",
     *("specimen__workshop_id", "specimen__code", "specimen__replicate", "specimen__spare"),
-    *("specimen__made", "specimen__owed", "specimen__owes", "specimen__ready_at"),
+    *(
+        "specimen__made",
+        "specimen__outstanding_steps",
+        "specimen__outstanding",
+        "specimen__ready_at",
+    ),
     *(
         "specimen__spent",
         "specimen__lies_in",
@@ -167,7 +172,7 @@ def take_in_hand(turn: Turn) -> Turn:
     """Keep a turn just read for what will be typed of it; returns it.
 
     With what its levels set. What else was read for it, such as sizes, what was read on the day and of
-    those beside it, is read anew each time: it is there before the last one is stored.
+    those beside it, is read again each time: it is there before the last one is stored.
     """
     level_texts(turn)
     turn = copy(turn)
@@ -213,7 +218,7 @@ class Queue:
     later: list[Queued]
     done: int
     total: int
-    owing: int
+    outstanding: int
 
 
 _ROW = (
@@ -254,15 +259,19 @@ def queue_for(turn: Turn, now: datetime) -> Queue:
         later=ahead_[AFTER:],
         done=sum(n for state, _, _, n in counts if state in DONE),
         total=sum(n for *_, n in counts),
-        owing=sum(
-            n for state, spare, owes, n in counts if state == "waiting" and owes and not spare
+        outstanding=sum(
+            n
+            for state, spare, outstanding, n in counts
+            if state == "waiting" and outstanding and not spare
         ),
     )
 
 
 def _counted(campaign: int, procedure: int) -> QuerySet[Turn, Any]:
     mine = Turn.objects.filter(campaign_id=campaign, procedure_id=procedure).order_by()
-    return mine.values_list("state", "specimen__spare", "specimen__owes").annotate(n=Count("id"))
+    return mine.values_list("state", "specimen__spare", "specimen__outstanding").annotate(
+        n=Count("id")
+    )
 
 
 def _about(
@@ -361,7 +370,7 @@ def cautions_open(user: User, method: Method) -> bool:
 def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:
     """Specimens whose day has not come, the nearest first."""
     return list(
-        Specimen.objects.filter(campaign=campaign, owes="", ready_at__gt=now, spent=False)
+        Specimen.objects.filter(campaign=campaign, outstanding="", ready_at__gt=now, spent=False)
         .select_related("condition")
         .order_by("ready_at")[:40]
     )
@@ -369,10 +378,10 @@ def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:
 
 def minutes_out(turn: Turn, now: datetime) -> float | None:
     """Minutes since the specimen was taken out of its state; ``None`` where that was not noted."""
-    if not (turn.condition.asks.get("state") or {}).get("owes"):
+    if not (turn.condition.asks.get("state") or {}).get("outstanding"):
         return None
     last = (
-        LifeEvent.objects.filter(
+        HistoryEvent.objects.filter(
             specimen_id=turn.specimen_id, kind="taken_out", undone_at__isnull=True
         )
         .order_by("-at")

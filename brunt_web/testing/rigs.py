@@ -47,7 +47,7 @@ def unlike_rigs(found: Rigs) -> list[str]:
     names = dict(Rig.objects.filter(pk__in=used).values_list("pk", "name"))
     groups: dict[str, list[str]] = {}
     for name, own in shares.items():
-        rigs = " and ".join(sorted(names.get(rig, "no rig that is named") for rig in own))
+        rigs = " and ".join(sorted(names.get(rig, "no rig recorded") for rig in own))
         groups.setdefault(rigs, []).append(name)
     said = "; ".join(
         f"{', '.join(own[:4])}{f' and {len(own) - 4} more' if len(own) > 4 else ''} on {rigs}"

@@ -1,4 +1,4 @@
-"""The one reader of results: exact, bounded, left out, unlike kinds.
+"""The one reader of results: exact, bounded, excluded, unlike kinds.
 
 Rack, bench, planning, Compare and export all read from here, so that they cannot disagree.
 """
@@ -17,7 +17,7 @@ from brunt_core.methods.base import Method
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
-from brunt_core.statistics.outliers import strange_one
+from brunt_core.statistics.outliers import outlier
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
@@ -165,11 +165,11 @@ def of_campaign(campaign: Campaign, properties: Collection[str] | None = None) -
 
 @dataclass
 class Group:
-    """One condition under one procedure: what counts, what is left out, what ended otherwise."""
+    """One condition under one procedure: what counts, what is excluded, what ended otherwise."""
 
     method: Method | None = None
     counted: list[Sample] = field(default_factory=list)
-    left_out: list[Sample] = field(default_factory=list)
+    excluded: list[Sample] = field(default_factory=list)
     unlike: list[Sample] = field(default_factory=list)
 
     @property
@@ -186,8 +186,8 @@ class Group:
 
     @property
     def everything(self) -> list[Observation]:
-        """The observations with those left out back in."""
-        return self.values + [s.observation for s in self.left_out]
+        """The observations with those excluded back in."""
+        return self.values + [s.observation for s in self.excluded]
 
     @property
     def summary(self) -> Summary | None:
@@ -202,8 +202,8 @@ class Group:
 
     @property
     def with_all(self) -> Summary | None:
-        """The same with those left out back in, where some are."""
-        return summarise(self.everything) if self.left_out else None
+        """The same with those excluded back in, where some are."""
+        return summarise(self.everything) if self.excluded else None
 
     @property
     def known_to(self) -> float:
@@ -211,10 +211,10 @@ class Group:
         return max((s.uncertainty for s in self.counted), default=0.0)
 
     @property
-    def strange(self) -> str:
+    def outlier(self) -> str:
         """The ID of the specimen that stands apart from the others, if one does."""
         exact = {s.code: s.observation.anchor for s in self.counted if s.observation.is_exact}
-        return strange_one(exact, self.known_to, self.method.scatter if self.method else None)
+        return outlier(exact, self.known_to, self.method.cv if self.method else None)
 
 
 def grouped(
@@ -225,7 +225,7 @@ def grouped(
     """Samples by condition and procedure, of the property each procedure is ranked by.
 
     ``chosen`` names another property by procedure. Where a method never averages unlike outcomes,
-    the most frequent one counts and the rest is set apart.
+    the most frequent one counts and the rest is listed separately.
     """
     known = {p.pk: p for p in procedures}
     wanted = {pk: (chosen or {}).get(pk) or p.ranked_property.key for pk, p in known.items()}
@@ -235,7 +235,7 @@ def grouped(
             continue
         group = groups[sample.condition, sample.procedure]
         group.method = known[sample.procedure].method
-        (group.left_out if sample.excluded else group.counted).append(sample)
+        (group.excluded if sample.excluded else group.counted).append(sample)
     for group in groups.values():
         _keep_kinds_apart(group)
     return groups
@@ -248,7 +248,7 @@ def _keep_kinds_apart(group: Group) -> None:
         group.counted = [s for s in group.counted if s.outcome == main]
 
 
-# So many tests tell the scatter to within 1 % of itself (its standard error is 1/√(2 · freedom)).
+# So many tests tell the variation to within 1 % of itself (its standard error is 1/√(2 · freedom)).
 NEWEST = 5000
 
 
@@ -261,8 +261,8 @@ class Pooled:
     freedom: int
 
 
-def pooled_scatter(workshop: Workshop, procedure: Procedure) -> Pooled | None:
-    """The workshop's own scatter of one property by one procedure: √(Σ(n−1)·CV² / Σ(n−1)).
+def pooled_cv(workshop: Workshop, procedure: Procedure) -> Pooled | None:
+    """The workshop's own variation of one property by one procedure: √(Σ(n−1)·CV² / Σ(n−1)).
 
     Of the property the procedure is ranked by and no other, from groups of three or more exact
     results that count, of the newest :data:`NEWEST` tests: what a rig of ten years ago did tells little

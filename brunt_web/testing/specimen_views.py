@@ -1,4 +1,4 @@
-"""The specimen's own page: its life drawn, its tests with their working, what counts, photos."""
+"""The specimen's own page: its history drawn, its tests with their working, what counts, photos."""
 
 from typing import Any
 
@@ -13,7 +13,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.treatments.change import SHAPE_SIZES
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.campaigns.state import state_from
@@ -24,7 +24,7 @@ from brunt_web.interface.typed import checked
 from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.people.roles import may, needed
-from brunt_web.testing import life_view, queries
+from brunt_web.testing import history_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
@@ -38,17 +38,17 @@ from brunt_web.testing.samples import Group, grouped, samples
 
 @require_GET
 def specimen(request: SeatedRequest, code: str) -> HttpResponse:
-    """A specimen's life."""
-    return life_page(request, queries.specimen_of(request.workshop, code))
+    """A specimen's history."""
+    return history_page(request, queries.specimen_of(request.workshop, code))
 
 
-def life_page(
+def history_page(
     request: SeatedRequest, found: Specimen, error: InputError | None = None, where: str = ""
 ) -> HttpResponse:
     """The page, with the sentence beside what was refused."""
     now = timezone.now()
     turns = queries.turns_of(found)
-    events = list(found.life.select_related("by"))
+    events = list(found.events.select_related("by"))
     return render(
         request,
         "testing/specimen.html",
@@ -58,8 +58,8 @@ def life_page(
             "next_turn": next((t for t in turns if t.state in ("waiting", "running")), None),
             "sprites": turns,
             "state": state_from(events, now),
-            "moments": life_view.moments_of(found, turns, events, now),
-            "mass": life_view.mass_curve(found),
+            "moments": history_view.moments_of(found, turns, events, now),
+            "mass": history_view.mass_curve(found),
             "measurements": marks_at([found])[found.pk],
             "photos": found.photos.all(),
             "conditions": found.campaign.conditions.exclude(pk=found.condition_id),
@@ -87,8 +87,8 @@ def _shown(turn: Turn) -> dict[str, Any]:
         "curve": getattr(turn, "curve", None),
         "flag": flag,
         "beside": beside(turn) if flag else None,
-        "among": life_view.among_siblings(turn, _group(turn)) if test else None,
-        "owes": "" if test else life.owed_words(turn, timezone.now()),
+        "among": history_view.among_siblings(turn, _group(turn)) if test else None,
+        "outstanding": "" if test else history.outstanding_words(turn, timezone.now()),
     }
 
 
@@ -108,12 +108,12 @@ def name(request: SeatedRequest, code: str) -> HttpResponse:
         messages.error(request, error.sentence)
         return redirect("specimen", code)
     if called != found.own_id:
-        life.called(found, called, request.user, timezone.now())
+        history.called(found, called, request.user, timezone.now())
     others = Specimen.objects.filter(campaign=found.campaign, own_id__iexact=called)
     twins = [s.code for s in others.exclude(pk=found.pk)[:4]] if called else []
     if twins:
         also = "is" if len(twins) == 1 else "are"
-        messages.info(request, f"{', '.join(twins)} {also} called so as well.")
+        messages.info(request, f"{', '.join(twins)} {also} with the same name.")
     return redirect("specimen", code)
 
 
@@ -129,7 +129,7 @@ def leave_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
         change_test.exclude(turn.test, told["reason"], request.user, timezone.now(), seen)
     except InputError as error:
         found = queries.specimen_of(request.workshop, turn.code)
-        return life_page(request, found, error, f"leave-out-{turn.step}")
+        return history_page(request, found, error, f"leave-out-{turn.step}")
     return redirect("specimen", turn.code)
 
 
@@ -143,7 +143,7 @@ def count(request: SeatedRequest, at: TurnName) -> HttpResponse:
             change_test.restore(turn.test, request.user, timezone.now(), seen)
     except InputError as error:
         found = queries.specimen_of(request.workshop, turn.code)
-        return life_page(request, found, error, f"leave-out-{turn.step}")
+        return history_page(request, found, error, f"leave-out-{turn.step}")
     return redirect("specimen", turn.code)
 
 
@@ -156,11 +156,11 @@ def another(request: SeatedRequest, code: str) -> HttpResponse:
     sentence = f"{more.code} is added to {found.condition}: {todo}."
     lead = may(request.seat.rights, needed("take-off-plan", "POST"))
     if request.headers.get("X-Part") == "bench":
-        back = "Ask takes it off again." if lead else "A lead can take it off again under Ask."
+        back = "It can be removed at Ask." if lead else "A lead can remove it under Ask."
         return HttpResponse(f"{sentence} {back}", content_type="text/plain; charset=utf-8")
     ask = reverse("ask", args=[found.campaign_id])
-    take_off = '<a href="{}">Take it off again</a> under Ask.'
-    way = take_off if lead else 'A lead can take it off again under <a href="{}">Ask</a>.'
+    take_off = '<a href="{}">Remove it</a> under Ask.'
+    way = take_off if lead else 'A lead can remove it under <a href="{}">Ask</a>.'
     messages.success(request, format_html("{} Not wanted? {}", sentence, format_html(way, ask)))
     return redirect("specimen", code)
 
@@ -173,7 +173,7 @@ def _sizes(found: Specimen) -> list[str]:
 
 @require_POST
 def weigh(request: SeatedRequest, code: str) -> HttpResponse:
-    """Sizes and mass at a moment of its life."""
+    """Sizes and mass at a moment of its history."""
     found = queries.specimen_of(request.workshop, code)
     form = MomentForm(request.POST, _sizes(found))
     try:
@@ -183,20 +183,20 @@ def weigh(request: SeatedRequest, code: str) -> HttpResponse:
             raise InputError("Type a size or the mass first.", "mass")
         measure(found, request.user, told["at"], texts, told["name"])
     except InputError as error:
-        return life_page(request, found, error, "weigh")
+        return history_page(request, found, error, "weigh")
     messages.success(request, f"{code}: {told['name']}, noted.")
     return redirect("specimen", code)
 
 
 @require_POST
 def note(request: SeatedRequest, code: str) -> HttpResponse:
-    """A note in its life."""
+    """A note in its history."""
     found = queries.specimen_of(request.workshop, code)
     try:
         words = checked(NoteForm(request.POST))["words"]
     except InputError as error:
-        return life_page(request, found, error, "note")
-    life.note([found], "note", request.user, timezone.now(), words)
+        return history_page(request, found, error, "note")
+    history.note([found], "note", request.user, timezone.now(), words)
     return redirect("specimen", code)
 
 
@@ -209,7 +209,7 @@ def photo(request: SeatedRequest, code: str) -> HttpResponse:
         told = checked(PhotoForm(request.POST, request.FILES))
         add_photo(found, request.user, timezone.now(), told["photo"], told["caption"])
     except InputError as error:
-        return life_page(request, found, error, "photo")
+        return history_page(request, found, error, "photo")
     return redirect("specimen", code)
 
 

@@ -7,10 +7,10 @@ that came before; a look in between keeps it even.
 
 from django.db import connection
 
-from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.testing.models import Measurement, Reading, Result, Test
 
-_FILLED = (LifeEvent, Specimen, Turn, Measurement, Reading, Result, Test)
+_FILLED = (HistoryEvent, Specimen, Turn, Measurement, Reading, Result, Test)
 _AT = (150, 1500, 15_000)
 
 

@@ -18,10 +18,10 @@ _DIGITS = 6
 
 @dataclass
 class Due:
-    """One reading to take: of which input, on which rung, when, and what was taken."""
+    """One reading to take: of which input, on which load step, when, and what was taken."""
 
     input: Input
-    rung: str
+    load_step: str
     due: float
     taken: TimedReading | None = None
     now: bool = False
@@ -59,23 +59,23 @@ class Timed:
 
     clock: Clock | None
     dues: list[Due]
-    rungs: list[str]
+    load_steps: list[str]
     elapsed: float | None
 
     @property
     def current(self) -> Due | None:
-        """The reading to take next on the rung in hand."""
+        """The reading to take next on the load step in hand."""
         return next((d for d in self.dues if d.now), None)
 
     @property
-    def next_rung(self) -> str:
-        """The load to hang next, once the rung in hand is read."""
+    def next_load_step(self) -> str:
+        """The load to hang next, once the load step in hand is read."""
         if self.current:
             return ""
         if not self.clock:
-            return self.rungs[0] if self.rungs else ""
-        done = {d.rung for d in self.dues if d.taken or d.passed}
-        return next((r for r in self.rungs if r not in done), "")
+            return self.load_steps[0] if self.load_steps else ""
+        done = {d.load_step for d in self.dues if d.taken or d.passed}
+        return next((r for r in self.load_steps if r not in done), "")
 
     @property
     def complete(self) -> bool:
@@ -98,24 +98,28 @@ def timed_of(turn: Turn, now: datetime) -> Timed | None:
     procedure = turn.procedure
     if not procedure.method.timed or not procedure.reading_times:
         return None
-    rungs = [r.strip() for r in procedure.parameters.get("loads", "").split(";") if r.strip()]
-    taken = {(t.key, t.rung, t.due): t for t in turn.timed_readings.all()}
+    load_steps = [r.strip() for r in procedure.parameters.get("loads", "").split(";") if r.strip()]
+    taken = {(t.key, t.load_step, t.due): t for t in turn.timed_readings.all()}
     clock = getattr(turn, "clock", None)
     dues = [
-        Due(spec, rung, float(due), taken.get((spec.key, rung, float(due))))
-        for rung in (rungs or [""])
+        Due(spec, load_step, float(due), taken.get((spec.key, load_step, float(due))))
+        for load_step in (load_steps or [""])
         for due in procedure.reading_times
         for spec in procedure.method.timed
         if not (due == 0 and spec.key == "retorques")
     ]
     given_up = {tuple(p) for p in clock.passed} if clock else set()
     for d in dues:
-        d.passed = d.taken is None and (d.input.key, d.rung, d.due) in given_up
-    here = [d for d in dues if clock and d.rung == clock.rung and d.taken is None and not d.passed]
+        d.passed = d.taken is None and (d.input.key, d.load_step, d.due) in given_up
+    here = [
+        d
+        for d in dues
+        if clock and d.load_step == clock.load_step and d.taken is None and not d.passed
+    ]
     if here:
         here[0].now = True
     elapsed = (now - clock.started_at).total_seconds() if clock else None
-    return Timed(clock, dues, rungs, elapsed)
+    return Timed(clock, dues, load_steps, elapsed)
 
 
 def _left_words(left: float | None) -> str:
@@ -151,7 +155,9 @@ def series_of(turn: Turn) -> dict[str, str]:
     rows: dict[str, list[str]] = {}
     for r in turn.timed_readings.all():
         at = f"{r.elapsed:.{_DIGITS}g} s"
-        rows.setdefault(r.key, []).append(f"{r.rung + ' @ ' if r.rung else ''}{at}: {r.text}")
+        rows.setdefault(r.key, []).append(
+            f"{r.load_step + ' @ ' if r.load_step else ''}{at}: {r.text}"
+        )
     return {key: "; ".join(lines) for key, lines in rows.items()}
 
 

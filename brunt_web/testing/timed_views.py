@@ -1,4 +1,4 @@
-"""The clock of a timed test: start, take a reading, take it back, finish."""
+"""The clock of a timed test: start, take a reading, undo it, finish."""
 
 from django.http import HttpResponse
 from django.shortcuts import redirect
@@ -24,7 +24,7 @@ def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
         told = checked(form)
         check_named(turn, told["specimen"])
         entered, _ = form.times(timezone.now())
-        timed.start(turn, request.user, entered, told["rung"], told["untimely"])
+        timed.start(turn, request.user, entered, told["load_step"], told["untimely"])
     except InputError as error:
         return refused(request, turn, queries.known_texts(turn), error)
     queries.let_go(turn)
@@ -51,7 +51,7 @@ def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
     turn = queries.turn_of(request.workshop, *at)
     try:
         told = checked(PassForm(request.POST))
-        missed = (told["input"], told["rung"], told["due"])
+        missed = (told["input"], told["load_step"], told["due"])
         timed.pass_over(turn, request.user, timezone.now(), missed)
     except InputError as error:
         return refused(request, turn, queries.known_texts(turn), error)
@@ -61,7 +61,7 @@ def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 @require_POST
 def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
-    """Take back the last timed reading, or the clock."""
+    """Undo the last timed reading, or the clock."""
     turn = queries.turn_of(request.workshop, *at)
     timed.undo_take(turn, request.user, timezone.now())
     queries.let_go(turn)

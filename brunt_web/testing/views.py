@@ -15,11 +15,11 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Campaign, Turn
-from brunt_web.campaigns.queries import campaign_of, next_up, owing, progress
+from brunt_web.campaigns.queries import campaign_of, next_up, outstanding, progress
 from brunt_web.campaigns.state import state_of
-from brunt_web.interface.context import campaign_surroundings, station_counts
+from brunt_web.interface.context import campaign_surroundings, stage_counts
 from brunt_web.interface.together import seal
 from brunt_web.interface.typed import whole
 from brunt_web.interface.ways import written
@@ -41,7 +41,7 @@ from brunt_web.testing.instruments import live_of, put_on_rig, rigs_of
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
-# Drawings that the page itself lets follow what is typed; the others come anew with the answer.
+# Drawings that the page itself lets follow what is typed; the others come again with the answer.
 FOLLOWS_BY_ITSELF = {"tension_bar"}
 
 
@@ -58,7 +58,7 @@ def bench(request: SeatedRequest, pk: int) -> HttpResponse:
         "testing/done.html",
         {
             "clocks": timed_queries.running(campaign, timezone.now()),
-            "owing": owing(campaign) if counts["owing"] else [],
+            "outstanding": outstanding(campaign) if counts["outstanding"] else [],
             "ageing": queries.not_old_enough(campaign, timezone.now()),
             "unmade": counts["specimens"] - counts["printed"],
             "last_entry": queries.last_entered(campaign, request.user),
@@ -90,7 +90,7 @@ def _usual_rig(request: SeatedRequest, turn: Turn) -> None:
 
 
 def _taken_back(request: SeatedRequest, turn: Turn) -> dict[str, str]:
-    """What was typed for the test that was just taken back, once."""
+    """What was typed for the test that was just undone, once."""
     held = request.session.get(_TAKEN_BACK)
     if not held or held["turn"] != turn.pk:
         return {}
@@ -148,7 +148,7 @@ def _context(
         "method": method,
         "campaign": turn.campaign,
         "timed": running,
-        "owes": "" if test or turn.untimely else life.owed_words(turn, now),
+        "outstanding": "" if test or turn.untimely else history.outstanding_words(turn, now),
         "error": error,
         "place": place,
         "mode": post.get("mode", test.mode if test else ""),
@@ -200,7 +200,7 @@ def _overdue(turn: Turn, now: datetime) -> str:
     rig = turn.on_rig
     if rig is None or not rig.due_on or not rig.overdue(timezone.localtime(now).date()):
         return ""
-    return f"{rig.name}: its calibration was due {written(rig.due_on, 'j M Y')}. What is read now says so."
+    return f"{rig.name}: its calibration was due {written(rig.due_on, 'j M Y')}. Readings taken now are marked."
 
 
 def _queue_context(
@@ -215,19 +215,23 @@ def _queue_context(
         "queue": queries.queue_for(turn, now),
         "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
         "standing": standing(turn.campaign, procedure),
-        "beam_counts": station_counts(turn.campaign, progress(turn.campaign)),
+        "stage_counts": stage_counts(turn.campaign, progress(turn.campaign)),
     }
 
 
 def _is_in_state(turn: Turn) -> bool:
-    return bool((turn.condition.asks.get("state") or {}).get("owes"))
+    return bool((turn.condition.asks.get("state") or {}).get("outstanding"))
 
 
 def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
     """What the answer and the drawing show."""
     field = tried.error.field if tried.misread and tried.error else ""
-    slip = tried.slip.field if tried.slip else ""
-    asked = tried.computation.readings[slip].typed.text if slip and tried.computation else ""
+    unit_mixup = tried.unit_mixup.field if tried.unit_mixup else ""
+    asked = (
+        tried.computation.readings[unit_mixup].typed.text
+        if unit_mixup and tried.computation
+        else ""
+    )
     return {
         "tried": tried,
         "drawing": f"testing/drawings/{tried.method.drawing}.svg",
@@ -252,12 +256,12 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     """
     answers = [{**c, "answer": "changed"} for c in form.changes]
     outcome = form.said("outcome")
-    asks = outcome != "void" and not form.cleaned_data.get("reading_owed")
-    slip = attempt(turn, texts, outcome).slip if asks else None
-    if slip:
-        if form.said("kept") != slip.sentence:
-            raise PlausibilityQuestion(slip.sentence)
-        answers.append({"asked": slip.sentence, "answer": "kept"})
+    asks = outcome != "void" and not form.cleaned_data.get("reading_outstanding")
+    unit_mixup = attempt(turn, texts, outcome).unit_mixup if asks else None
+    if unit_mixup:
+        if form.said("kept") != unit_mixup.sentence:
+            raise PlausibilityQuestion(unit_mixup.sentence)
+        answers.append({"asked": unit_mixup.sentence, "answer": "kept"})
     return form.entry(timezone.now(), texts, tuple(answers))
 
 
@@ -289,7 +293,9 @@ def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
         return refused(request, fresh, form.texts, error)
     queries.let_go(turn)
     if correct:
-        messages.success(request, f"{turn.code} is corrected; its history keeps what stood before.")
+        messages.success(
+            request, f"{turn.code} is corrected; its history keeps the earlier values."
+        )
         return onward(request, None, turn.specimen.address)
     return onward(request, next_for(request, turn), bench_address(turn))
 
@@ -377,14 +383,16 @@ def skip(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 @require_POST
 def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
-    """Take back the last test of this procedure."""
+    """Undo the last test of this procedure."""
     turn = queries.turn_of(request.workshop, *at)
     try:
         taken = change_test.undo_last(turn.campaign, turn.procedure, request.user, timezone.now())
         back = taken.turn
         queries.let_go(back)
         request.session[_TAKEN_BACK] = {"turn": back.pk, "typed": taken.typed}
-        messages.success(request, f"{back.code} waits again; its life keeps what was taken back.")
+        messages.success(
+            request, f"{back.code} is waiting again; its history keeps what was undone."
+        )
     except InputError as error:
         messages.error(request, error.sentence)
         back = turn
@@ -397,7 +405,7 @@ def daily(request: SeatedRequest, at: TurnName) -> HttpResponse:
     turn = queries.turn_of(request.workshop, *at)
     try:
         note_daily(turn, request.user, timezone.now(), request.POST.dict())
-        messages.success(request, "Kept for today; it is taken for every swing from now on.")
+        messages.success(request, "Saved for today; used for every swing from now on.")
     except InputError as error:
         messages.error(request, error.sentence)
     queries.let_go(turn)

@@ -82,25 +82,27 @@ def families(campaign: Campaign) -> list[tuple[Condition, list[Condition]]]:
         found.setdefault(rest, []).append(condition)
     pairs = []
     for members in found.values():
-        plain = [c for c in members if not _owes(c)]
-        treated = [c for c in members if _owes(c)]
+        plain = [c for c in members if not _outstanding(c)]
+        treated = [c for c in members if _outstanding(c)]
         if plain and treated:
             pairs.append((plain[0], treated))
     return pairs
 
 
-def _owes(condition: Condition) -> bool:
+def _outstanding(condition: Condition) -> bool:
     asks = condition.asks
     state = asks.get("state") or {}
-    return any(t["owes"] for t in asks.get("treatments", ())) or bool(state.get("owes"))
+    return any(t["outstanding"] for t in asks.get("treatments", ())) or bool(
+        state.get("outstanding")
+    )
 
 
 def words_of(condition: Condition) -> list[str]:
     """What is done to a condition's specimens, step by step, as its plan has it."""
     asks = condition.asks
-    said = [t["what"] for t in asks.get("treatments", ()) if t["owes"]]
+    said = [t["what"] for t in asks.get("treatments", ()) if t["outstanding"]]
     state = asks.get("state") or {}
-    return [*said, state["what"]] if state.get("owes") else said
+    return [*said, state["what"]] if state.get("outstanding") else said
 
 
 def effect_of(

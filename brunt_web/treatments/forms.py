@@ -1,4 +1,4 @@
-"""What the Treat station sends, read in one place."""
+"""What the Treat stage sends, read in one place."""
 
 from collections.abc import Mapping
 from datetime import datetime
@@ -39,7 +39,7 @@ class When(forms.DateTimeField):
 
 
 class DoneForm(forms.Form):
-    """A step that was carried out: on which specimens, when, with what note."""
+    """A step that was done: on which specimens, when, with what note."""
 
     kind = forms.ChoiceField(choices=[("treatment", "treatment"), ("state", "state")])
     what = forms.CharField(max_length=120, strip=False)

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Measurement
 from brunt_web.treatments.models import Inside, Run
@@ -68,9 +68,9 @@ def heat_of(run: Run) -> tuple[datetime, datetime] | None:
     return start, hot[-1].ended_at
 
 
-def _noted(campaign: Campaign, what: str) -> Iterable[LifeEvent]:
+def _noted(campaign: Campaign, what: str) -> Iterable[HistoryEvent]:
     return (
-        LifeEvent.objects.filter(
+        HistoryEvent.objects.filter(
             specimen__campaign=campaign,
             kind__in=("treated", "conditioned"),
             detail__what=what,

@@ -1,4 +1,4 @@
-"""Reading the Treat station: what is owed, step by step, and what was done."""
+"""Reading the Treat stage: what is outstanding, step by step, and what was done."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -10,13 +10,13 @@ from django.db.models import Count, Q, QuerySet
 from brunt_core.planning.levels import heat_in, time_in
 from brunt_core.quantities.rendering import render
 from brunt_core.treatments.kind import Kind
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.models import PLANNED, RUNNING, Inside, Run
 
 
 @dataclass
-class Owed:
+class OutstandingSteps:
     """One step with the specimens that owe it, and those that cannot have it yet."""
 
     kind: str
@@ -29,13 +29,13 @@ class Owed:
 
     @property
     def event(self) -> str:
-        """How it stands in a life."""
+        """How it stands in a history."""
         return "treated" if self.kind == "treatment" else "conditioned"
 
 
-def owed_steps(campaign: Campaign) -> list[Owed]:
-    """Every step the campaign's conditions ask for, in order, with who still owes it."""
-    found: dict[tuple[str, str], Owed] = {}
+def outstanding_steps(campaign: Campaign) -> list[OutstandingSteps]:
+    """Every step the campaign's conditions ask for, in order, with who still needs it."""
+    found: dict[tuple[str, str], OutstandingSteps] = {}
     specimens = (
         Specimen.objects.filter(campaign=campaign)
         .exclude(made="failed")
@@ -46,21 +46,23 @@ def owed_steps(campaign: Campaign) -> list[Owed]:
         for kind, step in _steps(specimen.condition.asks):
             row = found.setdefault(
                 (kind, step["what"]),
-                Owed(kind, step["what"], step["temperature"], step["duration"]),
+                OutstandingSteps(kind, step["what"], step["temperature"], step["duration"]),
             )
             _count(row, specimen)
     return list(found.values())
 
 
 def _steps(asks: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-    rows = [("treatment", t) for t in asks.get("treatments", ()) if t["owes"]]
+    rows = [("treatment", t) for t in asks.get("treatments", ()) if t["outstanding"]]
     state = asks.get("state")
-    return [*rows, ("state", state)] if state and state["owes"] else rows
+    return [*rows, ("state", state)] if state and state["outstanding"] else rows
 
 
-def _count(row: Owed, specimen: Specimen) -> None:
-    owes = any((o["kind"], o["what"]) == (row.kind, row.what) for o in specimen.owed)
-    if not owes:
+def _count(row: OutstandingSteps, specimen: Specimen) -> None:
+    outstanding = any(
+        (o["kind"], o["what"]) == (row.kind, row.what) for o in specimen.outstanding_steps
+    )
+    if not outstanding:
         row.done += 1
     elif specimen.made == "planned":
         row.unmade += 1
@@ -70,7 +72,7 @@ def _count(row: Owed, specimen: Specimen) -> None:
 
 @dataclass
 class Carried:
-    """A step that was carried out on several specimens at once."""
+    """A step that was done on several specimens at once."""
 
     what: str
     at: datetime
@@ -80,9 +82,9 @@ class Carried:
 
 
 def carried_out(campaign: Campaign) -> list[Carried]:
-    """What was carried out, the latest first."""
+    """What was done, the latest first."""
     rows = (
-        LifeEvent.objects.filter(
+        HistoryEvent.objects.filter(
             specimen__campaign=campaign,
             kind__in=("treated", "conditioned"),
             undone_at__isnull=True,
@@ -104,7 +106,10 @@ def in_their_state(campaign: Campaign) -> Sequence[Specimen]:
     """Specimens that were brought to a state and are not tested: they may be taken out of it."""
     return list(
         Specimen.objects.filter(
-            campaign=campaign, owes="", condition__asks__state__owes=True, turns__state="waiting"
+            campaign=campaign,
+            outstanding="",
+            condition__asks__state__outstanding=True,
+            turns__state="waiting",
         )
         .select_related("condition")
         .distinct()
@@ -124,8 +129,10 @@ def able_to_go_in(campaign: Campaign, what: str, event: str) -> list[Specimen]:
         .order_by("condition__position", "procedure_id", "replicate")[:400]
     )
     kind = "treatment" if event == "treated" else "state"
-    owing = [s for s in found if any((o["kind"], o["what"]) == (kind, what) for o in s.owed)]
-    return owing or found
+    outstanding = [
+        s for s in found if any((o["kind"], o["what"]) == (kind, what) for o in s.outstanding_steps)
+    ]
+    return outstanding or found
 
 
 def typed_in(what: str, kind: Kind) -> dict[str, str]:

@@ -159,7 +159,7 @@ def _controls(campaign: Campaign | None) -> list[Condition]:
     return plain or [
         c
         for c in campaign.conditions.all()
-        if not any(t["owes"] for t in c.asks.get("treatments", ()))
+        if not any(t["outstanding"] for t in c.asks.get("treatments", ()))
     ]
 
 
@@ -184,18 +184,18 @@ def on(request: SeatedRequest, number: int) -> HttpResponse:
     def act(found: Run) -> str:
         told = checked(MomentForm(request.POST))
         begun = runs.go_on(found, request.user, told["at"], told["seen"])
-        return "" if begun else f"Run {number} is done; it stands in the life of what was in it."
+        return "" if begun else f"Run {number} is done; it stands in the history of what was in it."
 
     return _pressed(request, number, act, "on")
 
 
 @require_POST
 def back(request: SeatedRequest, number: int) -> HttpResponse:
-    """The last press is taken back."""
+    """The last press was undone."""
 
     def act(found: Run) -> str:
         runs.step_back(found, request.user, timezone.now())
-        return "Taken back."
+        return "Undone."
 
     return _pressed(request, number, act, "back")
 
@@ -219,7 +219,7 @@ def log(request: SeatedRequest, number: int) -> HttpResponse:
     def act(found: Run) -> str:
         form = LogForm(request.POST, request.FILES)
         count, remarks = logs.bring_log(found, request.user, checked(form)["text"])
-        return " ".join([f"{count_of(count, 'reading')} brought in.", *remarks])
+        return " ".join([f"{count_of(count, 'reading')} imported.", *remarks])
 
     return _pressed(request, number, act, "log")
 

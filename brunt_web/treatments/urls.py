@@ -1,4 +1,4 @@
-"""Addresses of the Treat station."""
+"""Addresses of the Treat stage."""
 
 from django.urls import path
 

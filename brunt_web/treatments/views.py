@@ -1,4 +1,4 @@
-"""Treat: what is owed, the runs that carry it out, and the library of treatments."""
+"""Treat: what is outstanding, the runs that carry it out, and the library of treatments."""
 
 from django.contrib import messages
 from django.db import transaction
@@ -12,7 +12,7 @@ from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import count_of
 from brunt_core.treatments.kinds import KINDS
 from brunt_web.campaigns.actions.make import carry_out, take_back_step, take_out
-from brunt_web.campaigns.models import Campaign, LifeEvent
+from brunt_web.campaigns.models import Campaign, HistoryEvent
 from brunt_web.campaigns.queries import campaign_of, progress
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import checked, kept
@@ -32,7 +32,7 @@ def treat(request: SeatedRequest, pk: int) -> HttpResponse:
 def _page(
     request: SeatedRequest, campaign: Campaign, error: InputError | None = None, what: str = ""
 ) -> HttpResponse:
-    steps = queries.owed_steps(campaign)
+    steps = queries.outstanding_steps(campaign)
     return render(
         request,
         "treatments/treat.html",
@@ -53,7 +53,7 @@ def _page(
 
 @require_POST
 def done(request: SeatedRequest, pk: int) -> HttpResponse:
-    """A step was carried out on the specimens ticked."""
+    """A step was done on the specimens ticked."""
     campaign = campaign_of(request.workshop, pk)
     form = DoneForm(request.POST, campaign)
     try:
@@ -68,24 +68,24 @@ def done(request: SeatedRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def back(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
-    """Take back that a step was carried out, for all it was noted for at once."""
+    """Undo that a step was done, for all it was noted for at once."""
     campaign = campaign_of(request.workshop, pk)
-    first = LifeEvent.objects.filter(specimen__campaign=campaign, pk=event).first()
+    first = HistoryEvent.objects.filter(specimen__campaign=campaign, pk=event).first()
     if first is None:
         return redirect("treat", pk)
-    alike = LifeEvent.objects.filter(
+    alike = HistoryEvent.objects.filter(
         specimen__campaign=campaign, kind=first.kind, at=first.at, what=first.what, undone_at=None
     ).select_related("specimen")
     try:
         if first.kind not in ("treated", "conditioned") or not alike:
-            raise InputError("There is no such step to take back; perhaps somebody did just now.")
+            raise InputError("There is no such step to undo; perhaps somebody did just now.")
         with transaction.atomic():
             for one in alike:
                 take_back_step(one.specimen, one, request.user, timezone.now())
     except InputError as error:
         messages.error(request, error.sentence)
         return redirect("treat", pk)
-    messages.success(request, f"“{first.what}” is owed again.")
+    messages.success(request, f"“{first.what}” is outstanding again.")
     return redirect("treat", pk)
 
 

@@ -47,7 +47,7 @@ class FiveMethods(BrowserTestCase):
             self.page.wait_for_function(
                 "(was) => document.querySelector('h1').innerText !== was", arg=code
             )
-        self.sees("Nothing is ready for the bench")
+        self.sees("Nothing is ready to test")
         self.assertEqual(Test.objects.filter(turn__campaign=one).count(), 2)
 
     def test_tension(self):
@@ -132,7 +132,7 @@ class FiveMethods(BrowserTestCase):
     def test_cautions_are_put_away_beside_what_is_typed(self):
         self.bench("flexure")
         self.type_and_enter("10")
-        self.page.get_by_role("button", name="Read, put away").click()
+        self.page.get_by_role("button", name="Read, archived").click()
         self.page.locator(".cautions-open").wait_for(state="detached")
         self.assertEqual(self.page.locator("#f-width").input_value(), "10")
         self.type_and_enter("4")
@@ -197,7 +197,7 @@ class Timed(BrowserTestCase):
         taken = Result.objects.get(property_key="flexural_modulus").at_time
         self.assertTrue(5.0 <= taken < 6.4, taken)
 
-    def test_a_strange_and_a_bad_reading_stay_in_the_field(self):
+    def test_a_outlier_and_a_bad_reading_stay_in_the_field(self):
         one = bench_of(self.user, "creep", reading_times=[0.0, 1.0])
         self.open(f"/campaigns/{one.pk}/bench/")
         self.page.keyboard.press("Escape")
@@ -236,7 +236,7 @@ class NeverLost(BrowserTestCase):
             self.page.wait_for_function(
                 "(was) => document.querySelector('h1').innerText !== was", arg=codes[-1]
             )
-        self.sees("Not stored yet")
+        self.sees("Not saved yet")
         for code in codes:
             self.sees(code, "#outbox")
         self.assertEqual(Test.objects.count(), 0)
@@ -256,7 +256,7 @@ class NeverLost(BrowserTestCase):
         code = self.heading()
         self.context.set_offline(True)
         self.enter("500")
-        self.sees("Not stored yet")
+        self.sees("Not saved yet")
         other = person("other", one.workshop)
         put(one.specimens.get(code=code), other, entry("490 N"))
         self.context.set_offline(False)
@@ -266,7 +266,7 @@ class NeverLost(BrowserTestCase):
         self.assertEqual(Test.objects.count(), 1)
 
 
-class Strange(BrowserTestCase):
+class Outlier(BrowserTestCase):
     def test_another_replicate_by_one_key(self):
         """Four alike and a fifth that is not: flagged with its numbers, A adds one more, Enter stores."""
         one = bench_of(self.user, "tension", replicates=5)
@@ -294,8 +294,8 @@ class CurvesAndPhotos(BrowserTestCase):
         )
         self.open(f"/specimens/{code}/curve/")
         self.page.get_by_label("or paste its lines").fill("Travel [mm];Load [N]\n" + rows)
-        self.page.get_by_role("button", name="Draw it").click()
-        self.sees("straight from here")
+        self.page.get_by_role("button", name="Unpin").click()
+        self.sees("linear from here")
         peak = self.page.locator("[data-point=peak]")
         before = peak.get_attribute("data-mm")
         peak.focus()

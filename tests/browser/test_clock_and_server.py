@@ -46,14 +46,14 @@ class Turned(BrowserTestCase):
             self.page.locator(f"#f-{name}").fill(text)
         self.page.wait_for_timeout(300)
         self.page.locator("#f-force").press("Enter")
-        self.sees("Not stored yet", "#outbox")
+        self.sees("Not saved yet", "#outbox")
 
     def stored_at(self):
         for _ in range(200):
             if Test.objects.exists():
                 return Test.objects.get().at
             self.page.wait_for_timeout(50)
-        raise AssertionError("nothing was stored")
+        raise AssertionError("nothing was saved")
 
     def near(self, at, other, seconds=15):
         self.assertLess(abs((at - other).total_seconds()), seconds)
@@ -126,7 +126,7 @@ class Away(BrowserTestCase):
         for name, text in (("width", "5"), ("thickness", "2"), ("force", "512 N")):
             self.page.locator(f"#f-{name}").fill(text)
         self.page.locator("#f-force").press("Enter")
-        self.sees("Not stored yet", "#outbox")
+        self.sees("Not saved yet", "#outbox")
         self.page.reload()
         self.sees("The server cannot be reached")
         self.sees("1 entry waits in this browser")
@@ -158,7 +158,7 @@ class Heads(BrowserTestCase):
     def test_the_counts_in_the_head_follow_each_entry(self):
         one = bench_of(self.user, "tension")
         self.open(f"/campaigns/{one.pk}/bench/")
-        small = self.page.locator(".beam [data-station=test] small")
+        small = self.page.locator(".stage-bar [data-stage=test] small")
         first = int(small.inner_text().split()[0])
         for i in range(1, 3):
             code = self.heading()

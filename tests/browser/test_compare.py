@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from brunt_web.comparison.stations import KEYS, VIEWS
+from brunt_web.comparison.tabs import KEYS, VIEWS
 from tests.support.browser import BrowserTestCase
 from tests.support.workshop import campaign, fill
 
@@ -42,7 +42,7 @@ class Compare(BrowserTestCase):
         chosen = self.page.url.split("chosen=")[1].split("&")[0]
         self.page.keyboard.press("l")
         self.page.wait_for_url("**lit=*")
-        headings = {"trade-off": "Trade-off", "kinds": "Kinds of break"}
+        headings = {"trade-off": "Trade-off", "failure-modes": "Failure modes"}
         for view, word in VIEWS.items():
             self.press(KEYS[view], headings.get(view, word))
             self.assertIn(f"chosen={chosen}", self.page.url)
@@ -68,9 +68,9 @@ class Compare(BrowserTestCase):
         from lxml import etree
         from PIL import Image
 
-        for view in ("", "profile/", "grid/", "trade-off/", "directions/"):
+        for view in ("", "profile/", "two-factors/", "trade-off/", "anisotropy/"):
             self.open(self.address(view))
-            if view == "grid/":
+            if view == "two-factors/":
                 continue
             root = etree.fromstring(self.saved("svg"))
             texts = " ".join(t.text or "" for t in root.iter("{http://www.w3.org/2000/svg}text"))
@@ -94,7 +94,7 @@ class Compare(BrowserTestCase):
         self.open(self.address("trade-off/"))
         first = self.page.locator("form input[inputmode=decimal]").first
         first.fill("0")
-        self.page.get_by_role("button", name="Weigh so").click()
+        self.page.get_by_role("button", name="Apply weights").click()
         self.page.wait_for_url("**w*=0*")
         self.sees("leads in")
 
@@ -125,7 +125,7 @@ class Forty(BrowserTestCase):
     def test_no_view_scrolls_sideways(self):
         for width in (1280, 1024, 390):
             self.page.set_viewport_size({"width": width, "height": 800})
-            for view in ("", "profile/", "pairs/", "trade-off/", "kinds/", "findings/"):
+            for view in ("", "profile/", "paired/", "trade-off/", "failure-modes/", "summary/"):
                 self.open(f"/campaigns/{self.one.pk}/compare/{view}")
                 over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 self.assertLessEqual(over, 0, (width, view))

@@ -37,4 +37,4 @@ class TwoHundred(BrowserTestCase):
                 self.page.locator(".card h2").all_inner_texts(), ["Which for the louvre pawl?"]
             )
         self.open("/?q=nothing+of+the+kind")
-        self.sees("No campaign fits")
+        self.sees("No campaign matches")

@@ -106,8 +106,8 @@ class Goals(BrowserTestCase):
         fill(one, self.user, {PLA: ["250", "270", "260"], ASA: ["150", "170", "160"]}, "upright")
         self.open(f"/campaigns/{one.pk}/compare/")
         self.sees("Fernhall PLA leads")
-        self.assertEqual(self.page.locator(".ladder tbody tr").count(), 2)
-        self.assertEqual(self.page.locator(".ladder .l-dot").count(), 6)
+        self.assertEqual(self.page.locator(".ranking-chart tbody tr").count(), 2)
+        self.assertEqual(self.page.locator(".ranking-chart .l-dot").count(), 6)
         self.page.get_by_role("link", name="% of reference").click()
         self.page.wait_for_url("**show=reference**")
         self.page.get_by_label("reference", exact=True).select_option(label=ASA)
@@ -116,13 +116,13 @@ class Goals(BrowserTestCase):
         self.page.wait_for_function(
             "() => document.querySelector('.h-lead').innerText === 'Upright ÷ flat'"
         )
-        self.page.locator(".ladder a.value").first.click()
+        self.page.locator(".ranking-chart a.value").first.click()
         self.sees("Fieller")
 
     def test_own_campaign_from_question_to_ranking(self):
         campaign(self.user)
         self.open("/")
-        self.page.get_by_role("link", name="Ask a new question").click()
+        self.page.get_by_role("link", name="New campaign").click()
         self.page.get_by_role("link", name="Which of several materials").click()
         self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("Which for the cable guide?")
@@ -133,25 +133,25 @@ class Goals(BrowserTestCase):
         self.page.get_by_role("checkbox", name="Layer adhesion, upright").uncheck()
         self.page.get_by_label(re.compile("How many")).fill("2")
         self.sees("4", "#panel .tally strong >> nth=1")
-        self.page.get_by_role("button", name="Make the specimens").click()
+        self.page.get_by_role("button", name="Create specimens").click()
         self.sees("4 specimens have their IDs")
         mine = Campaign.objects.get(question__startswith="Which for the cable")
         self.page.keyboard.press("b")
         self.sees("4 specimens not made yet")
-        self.page.get_by_role("link", name="Fill plates, or say").click()
-        self.page.get_by_role("button", name="All of them are made").click()
+        self.page.get_by_role("link", name="Fill plates, or mark").click()
+        self.page.get_by_role("button", name="Mark all as made").click()
         self.sees("4 specimens made")
         self.open(f"/campaigns/{mine.pk}/")
         self.page.keyboard.press("b")
         self.bars_read("500", "300", "520", "310")
-        self.sees("Nothing is ready for the bench")
+        self.sees("Nothing is ready to test")
         self.page.get_by_role("link", name="See the results").click()
         self.assertEqual(Result.objects.filter(turn__campaign=mine).count(), 4)
-        self.assertEqual(self.page.locator(".ladder tbody tr").count(), 2)
+        self.assertEqual(self.page.locator(".ranking-chart tbody tr").count(), 2)
 
     def test_csv_in_and_out(self):
         one = campaign(self.user)
-        self.open(f"/campaigns/{one.pk}/bring-in/")
+        self.open(f"/campaigns/{one.pk}/import-data/")
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "results.csv"
             file.write_text(
@@ -163,12 +163,12 @@ class Goals(BrowserTestCase):
             self.assertTrue(self.page.get_by_role("button", name="Store 1 row").is_disabled())
             text = self.page.locator("textarea#text")
             text.fill(text.input_value().replace("nobody;flat;1;1;1\n", ""))
-            self.page.get_by_role("button", name="Show what it becomes").click()
+            self.page.get_by_role("button", name="Preview").click()
             self.assertEqual(Test.objects.count(), 0)
             self.page.get_by_role("button", name="Store 1 row").click()
             self.sees("1 row is stored")
             # A file that is right at once is stored at the first press.
-            self.open(f"/campaigns/{one.pk}/bring-in/")
+            self.open(f"/campaigns/{one.pk}/import-data/")
             file.write_text(
                 "material;orientation;load [kgf];width [mm];thickness [mm]\r\nFernhall PLA;flat;58,9;5,02;2,01\r\n"
             )
@@ -176,7 +176,7 @@ class Goals(BrowserTestCase):
             self.page.get_by_role("button", name="Store 1 row").click()
             self.sees("1 row is stored")
             self.open(f"/campaigns/{one.pk}/")
-            self.page.get_by_text("Take out", exact=True).click()
+            self.page.get_by_text("Export", exact=True).click()
             with self.page.expect_download() as download:
                 self.page.get_by_role("link", name="CSV, UTF-8", exact=True).click()
             self.assertIn("58.4 kgf", download.value.path().read_text().replace("58,4", "58.4"))
@@ -199,10 +199,10 @@ class Goals(BrowserTestCase):
 
 
 class AskAndPrint(BrowserTestCase):
-    def test_plan_a_sweep_from_nothing(self):
+    def test_plan_a_one_factor_from_nothing(self):
         campaign(self.user)
         self.open("/campaigns/shapes/")
-        self.page.get_by_role("link", name="How hot, how fast").click()
+        self.page.get_by_role("link", name="Which value of a setting").click()
         self.page.wait_for_url("**/campaigns/new/**")
         self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("How hot for the cable guide?")
@@ -217,8 +217,8 @@ class AskAndPrint(BrowserTestCase):
         self.sees("270", ".chips")
         self.sees("5", "#panel .tally strong >> nth=0")
         self.page.get_by_label("Difference to see, %").fill("10")
-        self.sees(re.compile("of each see what is wanted"), "#panel")
-        self.page.get_by_role("button", name="Make the specimens").click()
+        self.sees(re.compile("of each detect the difference you want"), "#panel")
+        self.page.get_by_role("button", name="Create specimens").click()
         self.sees("40 specimens have their IDs")
 
     def test_plan_a_grid_and_leave_one_out(self):
@@ -230,7 +230,7 @@ class AskAndPrint(BrowserTestCase):
             ".grid-cell", has=self.page.get_by_label("Leave out Walls 2, Infill 20 %")
         ).click()
         self.sees("3", "#panel .tally strong >> nth=0")
-        self.page.get_by_role("button", name="Make the specimens").click()
+        self.page.get_by_role("button", name="Create specimens").click()
         self.sees("12 specimens have their IDs")
         self.assertEqual(Campaign.objects.latest("id").conditions.count(), 3)
 
@@ -241,7 +241,7 @@ class AskAndPrint(BrowserTestCase):
             condition.save()
         self.open(f"/campaigns/{one.pk}/ask/")
         self.sees("Walls differs and is not a factor")
-        self.page.get_by_label("Accept it, because").fill("solid at this width either way")
+        self.page.get_by_label("Accept, because").fill("solid at this width either way")
         self.page.keyboard.press("Enter")
         self.sees("Accepted by")
         self.open(f"/campaigns/{one.pk}/compare/")

@@ -58,18 +58,18 @@ class Behind(BrowserTestCase):
             self.page.locator("[data-gcode] input[type=file]").set_input_files(file)
             job = self.waiting()
             self.page.get_by_role("button", name="Cancel").click()
-            self.sees("Nothing was stored")
+            self.sees("Nothing was saved")
             self.assertEqual(Job.objects.get(pk=job.pk).state, CANCELLED)
 
     def test_a_jobs_page_moves_and_becomes_the_answer(self):
         one = campaign(self.user)
-        self.open(f"/campaigns/{one.pk}/bring-in/")
+        self.open(f"/campaigns/{one.pk}/import-data/")
         rows = "condition;procedure;load;width;thickness;note\n"
         rows += f"Fernhall PLA;flat;58.4 kgf;5 mm;2 mm;{'hung from the beam ' * 22}\n" * 100
         self.page.get_by_label("or paste its lines").fill(rows)
-        self.page.get_by_role("button", name="Show what it becomes").click()
+        self.page.get_by_role("button", name="Preview").click()
         job = self.waiting()
-        self.sees("This goes on behind")
+        self.sees("This runs in the background")
         Job.objects.filter(pk=job.pk).update(state="running", done=9, total=30, unit="rows read")
         self.sees("9 of 30 rows read")
         Job.objects.filter(pk=job.pk).update(state="waiting")
@@ -78,7 +78,7 @@ class Behind(BrowserTestCase):
         self.page.get_by_role("button", name="Store 100 rows").click()
         store = self.waiting()
         done_behind(store)
-        self.sees("100 rows are stored")
+        self.sees("100 rows are imported")
 
 
 class Sheets(BrowserTestCase):

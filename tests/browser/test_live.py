@@ -219,7 +219,7 @@ class Bridged(BrowserTestCase):
         self.sees("295", "[data-live-peak]")
         self.feed("".join(f"{9 + i / 100} s; 0.1 N; 9 mm\n" for i in range(20)))
         self.sees("Lines are missing", "[data-live-says]")
-        self.page.get_by_role("button", name="Take the figure").click()
+        self.page.get_by_role("button", name="Capture").click()
         self.sees("this pull gives no figure", "[data-live-says]")
         field = self.page.locator("#f-force")
         self.assertEqual(field.input_value(), "")

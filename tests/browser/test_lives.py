@@ -1,4 +1,4 @@
-"""A plan that drives the work and specimens with lives, walked in a browser."""
+"""A plan that drives the work and specimens with histories, walked in a browser."""
 
 from datetime import timedelta
 from uuid import uuid4
@@ -34,8 +34,8 @@ class Lived(BrowserTestCase):
         self.page.get_by_label("Lot", exact=True).select_option(index=1)
         self.page.get_by_role("button", name="Fill the plates").click()
         self.page.wait_for_url("**/batches/*/")
-        while self.page.get_by_role("button", name="Printed, as the slip says").count():
-            self.page.get_by_role("button", name="Printed, as the slip says").first.click()
+        while self.page.get_by_role("button", name="Printed according to plate sheet").count():
+            self.page.get_by_role("button", name="Printed according to plate sheet").first.click()
             self.page.wait_for_load_state("networkidle")
 
     def choose(self, *materials):
@@ -50,15 +50,15 @@ class Lived(BrowserTestCase):
 
 
 class LevelsAct(Lived):
-    def test_a_temperature_sweep_carries_the_right_heat_each(self):
+    def test_a_temperature_one_factor_carries_the_right_heat_each(self):
         self.open("/campaigns/shapes/")
-        self.page.get_by_role("link", name="How hot, how fast").click()
+        self.page.get_by_role("link", name="Which value of a setting").click()
         self.page.wait_for_url("**/campaigns/new/**")
         self.page.wait_for_load_state("networkidle")
         self.page.keyboard.type("How hot?")
         self.choose(self.shop.pla)
         self.page.get_by_label("Base recipe for all").select_option(index=1)
-        self.page.get_by_role("button", name="Make the specimens").click()
+        self.page.get_by_role("button", name="Create specimens").click()
         self.sees("have their IDs")
         one = Campaign.objects.latest("id")
         self.print_everything(one)
@@ -75,13 +75,13 @@ class LevelsAct(Lived):
             self.assertTrue(label.endswith(next(iter(found))), (label, found))
         self.assertEqual(set(one.specimens.values_list("made", flat=True)), {"made"})
         self.assertFalse(any(one.specimens.values_list("deviations", flat=True)))
-        self.page.get_by_role("link", name="Slips for paper").click()
-        self.sees("Other than the base")
+        self.page.get_by_role("link", name="Plate sheets for printing").click()
+        self.sees("Differences from the base")
 
     def conditions_that_owe(self, one) -> int:
-        """How many states of the plan are still owed."""
-        owing = one.specimens.filter(owes="state").select_related("condition")
-        return len({s.condition.level_words["state"] for s in owing})
+        """How many states of the plan are still outstanding."""
+        outstanding = one.specimens.filter(outstanding="state").select_related("condition")
+        return len({s.condition.level_words["state"] for s in outstanding})
 
     def test_wet_and_dry_by_temperature_owe_and_are_brought_there(self):
         one = self.shop.plan(
@@ -91,13 +91,13 @@ class LevelsAct(Lived):
         self.print_everything(one)
         self.assertEqual(Plate.objects.count(), 2)
         self.open(f"/campaigns/{one.pk}/bench/")
-        self.sees("owes")
-        self.assertEqual(set(one.specimens.values_list("owes", flat=True)), {"state"})
-        for owed in (1, 0):
+        self.sees("outstanding")
+        self.assertEqual(set(one.specimens.values_list("outstanding", flat=True)), {"state"})
+        for outstanding_steps in (1, 0):
             self.open(f"/campaigns/{one.pk}/treat/")
-            self.page.get_by_text("It was done without a run").first.click()
-            self.page.get_by_role("button", name="It is done").first.click()
-            self.eventually(lambda left=owed: self.conditions_that_owe(one) == left)
+            self.page.get_by_text("Done without a run").first.click()
+            self.page.get_by_role("button", name="Mark as done").first.click()
+            self.eventually(lambda left=outstanding_steps: self.conditions_that_owe(one) == left)
             self.page.wait_for_load_state("networkidle")
         self.open(f"/campaigns/{one.pk}/bench/")
         self.assertEqual(self.page.locator("#f-width").count(), 1)
@@ -133,14 +133,14 @@ class Several(Lived):
         chain = self.page.get_by_label(f"{snap.name} is done")
         chain.select_option(label=f"on the same specimens, after {bend.name}")
         self.page.get_by_label("Base recipe for all").select_option(index=1)
-        self.page.get_by_role("button", name="Make the specimens").click()
+        self.page.get_by_role("button", name="Create specimens").click()
         self.sees("have their IDs")
         one = made(Campaign.objects.latest("id"), self.user)
         self.assertEqual(one.turns.count(), 2 * one.specimens.count())
         bar = one.specimens.first()
         put(bar, self.user, Entry(uuid4(), NOW, {"deflection": "4.1 mm", **SIZES}, "held"))
         self.open(f"/campaigns/{one.pk}/")
-        self.sees("then, the same specimens")
+        self.sees("then, on the same specimens")
         drawn = self.page.locator(f'a[href^="/specimens/{bar.code}/"]')
         self.assertEqual(drawn.count(), 2)
         self.open(f"/specimens/{bar.code}/2/bench/")
@@ -153,12 +153,12 @@ class Several(Lived):
         self.open(f"/specimens/{bar.code}/")
         self.sees(bend.name)
 
-    def test_a_wooden_yardstick_goes_straight_to_the_bench(self):
+    def test_a_wooden_reference_piece_goes_straight_to_the_bench(self):
         spruce = add_material(self.shop.shop, "Spruce lath", "wood", "stock")
         one = self.shop.plan(of_materials(self.shop.pla, spruce), recipe=self.shop.recipe)
         self.open(f"/campaigns/{one.pk}/print/")
         row = self.page.get_by_role("row").filter(has_text="Spruce lath")
-        row.get_by_role("button", name="They are made").click()
+        row.get_by_role("button", name="Mark as made").click()
         self.page.wait_for_load_state("networkidle")
         wood = one.specimens.filter(condition__material=spruce)
         self.assertEqual({s.made_how for s in wood}, {"cut from stock"})
@@ -175,14 +175,14 @@ class PutRight(Lived):
         first, other = one.specimens.all()[:2]
         put(first, self.user, entry("500 N"))
         self.open(f"/specimens/{first.code}/")
-        self.page.get_by_text("The labels of two were exchanged").click()
+        self.page.get_by_text("Two labels were swapped").click()
         self.page.get_by_label("With which specimen").fill(other.code)
         self.page.locator("#swap-why").fill("the wrong one was broken")
-        self.page.get_by_role("button", name="Swap them").click()
+        self.page.get_by_role("button", name="Swap").click()
         self.sees("the wrong one was broken")
         self.assertEqual(Test.objects.get().turn.specimen, other)
         self.assertEqual(turn(first).state, "waiting")
-        self.page.get_by_role("button", name="Take it back").first.click()
+        self.page.get_by_role("button", name="Undo").first.click()
         self.page.wait_for_load_state("networkidle")
         self.assertEqual(Test.objects.get().turn.specimen, first)
 
@@ -192,10 +192,10 @@ class PutRight(Lived):
         timed.start(turn(bar), self.user, timezone.now() - timedelta(minutes=3))
         self.open(f"/campaigns/{one.pk}/ask/edit/")
         self.page.get_by_label("How many", exact=False).fill("2")
-        self.page.get_by_role("button", name="Make the specimens").or_(
+        self.page.get_by_role("button", name="Create specimens").or_(
             self.page.get_by_role("button", name="Change the plan")
         ).first.click()
-        self.sees("already have something in their life")
+        self.sees("already have something in their history")
         self.assertEqual(turn(bar).state, "running")
         self.open(f"/specimens/{bar.code}/")
         self.sees("clock started")

@@ -62,7 +62,7 @@ class Picking(BrowserTestCase):
             self.press(*corner)
         self.page.locator("svg.pic-photo").press("Enter")
         self.sees("mm²", "[data-list]")
-        self.page.get_by_role("button", name="Keep with the photo").click()
+        self.page.get_by_role("button", name="Save with photo").click()
         self.sees("Kept with the photo")
         angle = PictureReading.objects.get(kind="angle")
         self.assertAlmostEqual(angle.value, radians(SWING), delta=4 * angle.uncertainty)
@@ -73,7 +73,7 @@ class Picking(BrowserTestCase):
         spot.focus()
         for _ in range(3):
             self.page.keyboard.press("Shift+ArrowRight")
-        self.page.get_by_role("button", name="Keep with the photo").click()
+        self.page.get_by_role("button", name="Save with photo").click()
         self.page.wait_for_timeout(300)
         self.sees("Kept with the photo")
         moved = PictureReading.objects.get(kind="angle")

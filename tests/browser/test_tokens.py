@@ -18,7 +18,7 @@ class Tokens(BrowserTestCase):
         fill(one, self.user, {"Fernhall PLA": ["500", "501", "502"], "Tarn ASA": ["300", "301", ">320"]})  # fmt: skip
         self.open("/tokens/")
         self.page.fill("#id_name", "Plots")
-        self.page.get_by_role("button", name="Make a token").click()
+        self.page.get_by_role("button", name="Create token").click()
         self.sees("shown this once")
         secret = self.page.locator("#secret").input_value()
         code = self.page.locator(".tk-code").inner_text()

@@ -11,7 +11,7 @@ from brunt_web.campaigns.models import Specimen
 from brunt_web.days.actions import plans
 from brunt_web.days.models import Placement
 from brunt_web.demonstration.flakes import drawn_flakes
-from brunt_web.feedstock.actions import ladders
+from brunt_web.feedstock.actions import qualifications
 from brunt_web.feedstock.models import Attempt, Picture
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.treatments.actions import logs, runs
@@ -36,7 +36,7 @@ class Treating(BrowserTestCase):
     def annealed(self, n=2):
         one = self.shop.plan(factor("treatment", "as printed", STEP), n=n)
         self.shop.print_all(one)
-        return one, list(one.specimens.filter(owes="treatment").order_by("pk"))
+        return one, list(one.specimens.filter(outstanding="treatment").order_by("pk"))
 
     def sees(self, text):
         self.page.get_by_text(text).first.wait_for()
@@ -56,8 +56,8 @@ class Treating(BrowserTestCase):
         self.sees("What goes in")
         self.assertEqual(self.page.locator("[name=p-temperature]").input_value(), "95.0 °C")
         self.page.get_by_label("In", exact=True).select_option(label="Oven")
-        self.page.get_by_role("button", name="Lay them in").click()
-        self.sees("Put them in cold")
+        self.page.get_by_role("button", name="Start run").click()
+        self.sees("Put in cold")
         run = Run.objects.get()
         self.open(f"/runs/{run.number}/measure/")
         for size in ("75.0", "5.0", "2.0", "0", "75.2", "75.2", "1.28"):
@@ -82,7 +82,7 @@ class Treating(BrowserTestCase):
         self.sees("× 1.0204")
         self.sees("Treated ÷ control")
         self.page.keyboard.press("]")
-        self.sees("change drawn × 16")
+        self.sees("change ×  16")
 
     def test_a_moisture_series_to_settling(self):
         one, bars = self.annealed()
@@ -111,7 +111,7 @@ class Treating(BrowserTestCase):
         self.sees("stored")
         self.open(f"/campaigns/{one.pk}/treat/change/")
         self.sees("settled since")
-        self.sees("Settled: nothing more to weigh.")
+        self.sees("Constant mass: nothing more to weigh.")
 
     def test_a_remelt_ended_by_its_core(self):
         oven = add_vessel(self.place, "Oven", "oven", "12")
@@ -125,7 +125,7 @@ class Treating(BrowserTestCase):
         run.refresh_from_db()
         logs.bring_log(run, self.user, "time min,core\n0,22\n30,31\n45,80.1\n60,117.4\n75,141\n")
         self.open(f"/runs/{run.number}/")
-        self.sees("The core is there in")
+        self.sees("Core at temperature in")
         self.page.locator("h1").click()
         self.page.keyboard.press("Enter")
         self.type_and_enter("157.5")
@@ -144,7 +144,7 @@ class Treating(BrowserTestCase):
         self.page.keyboard.press("x")
         self.page.keyboard.type("1")
         self.page.locator("#out-why").fill("it stuck to the tin")
-        self.page.get_by_role("button", name="Take it out").click()
+        self.page.get_by_role("button", name="Take out specimen").click()
         self.sees("Taken out")
         self.eventually(lambda: Specimen.objects.get(pk=bars[0].pk).made == "failed")
 
@@ -173,7 +173,7 @@ class Treating(BrowserTestCase):
         now = timezone.now() - 5 * MINUTE
         self.assertTrue(all(p.start >= now for p in Placement.objects.all()))
         self.page.get_by_role("button", name="What would save time?").click()
-        self.sees("Nothing tried saves time")
+        self.sees("No change that was tried saves time")
 
 
 class Feeding(BrowserTestCase):
@@ -182,28 +182,28 @@ class Feeding(BrowserTestCase):
         folder = own_media(self)
         self.photo = Path(folder) / "flakes.png"
         self.photo.write_bytes(drawn_flakes(3, 700, 500))
-        self.ladder = ladders.begin(self.user.seat.workshop, self.user, "Bag 3")
+        self.qualification = qualifications.begin(self.user.seat.workshop, self.user, "Bag 3")
 
     def sees(self, text):
         self.page.get_by_text(text).first.wait_for()
 
     def test_a_ladder_with_one_failed_gate(self):
         for gate in ("dry", "particles", "heat"):
-            ladders.attempt(self.ladder, self.user, timezone.now(), gate, GOOD[gate])
-        self.open(f"/feedstock/{self.ladder.pk}/")
+            qualifications.attempt(self.qualification, self.user, timezone.now(), gate, GOOD[gate])
+        self.open(f"/feedstock/{self.qualification.pk}/")
         self.page.locator("#even-masses").fill("4.6; 5.3; 4.2; 5.0; 4.4")
         self.page.locator("#even-masses").press("Enter")
         self.sees("Evenness failed:")
-        self.sees("The way back:")
+        self.sees("What to do:")
         self.page.locator("#dry-weighings").fill("0 h: 500; 4 h: 497.2; 6 h: 497.1")
         self.page.locator("#dry-weighings").press("Enter")
         self.sees("tried 2 times")
         self.assertEqual(Attempt.objects.filter(passed=False).count(), 1)
 
     def test_particles_from_a_photo(self):
-        self.open(f"/feedstock/{self.ladder.pk}/")
+        self.open(f"/feedstock/{self.qualification.pk}/")
         self.page.locator("#photo").set_input_files(str(self.photo))
-        self.page.get_by_role("button", name="Look at it").click()
+        self.page.get_by_role("button", name="Analyse").click()
         self.sees("Click two points of the ruler.")
         picture = self.page.locator("[data-picture]")
         box = picture.bounding_box()
@@ -212,7 +212,7 @@ class Feeding(BrowserTestCase):
             self.page.mouse.click(box["x"] + x * scale, box["y"] + 463 * scale)
         self.page.get_by_label("Length between the points").fill("5 mm")
         self.page.get_by_role("button", name="Find the particles").click()
-        self.sees("What lies there")
+        self.sees("Particle sizes")
         found = Picture.objects.get()
         self.assertAlmostEqual(found.scale / 5e-5, 1, delta=0.03)
         strays = len(found.strays)

@@ -17,7 +17,7 @@ class TwoTabs(BrowserTestCase):
         code = self.heading()
         second = self.context.new_page()
         second.goto(f"{self.live_server_url}/packages/")
-        second.get_by_role("button", name="Sit down in “Other bench”").click()
+        second.get_by_role("button", name="Switch to “Other bench”").click()
         second.wait_for_load_state("networkidle")
         self.sees("you switched to “Other bench” in another tab")
         self.page.locator("#f-width").focus()
@@ -40,7 +40,7 @@ class TwoTabs(BrowserTestCase):
         self.context.set_offline(True)
         for text in ("5.02", "2.02", "505"):
             self.type_and_enter(text)
-        self.sees("Not stored yet")
+        self.sees("Not saved yet")
         other = Workshop.objects.create(name="Other bench", first_id=own.first_id)
         open_to(self.user, other, "owner")
         sit_down(self.user, other.pk)

@@ -166,7 +166,7 @@ class TypeAhead(BrowserTestCase):
         self.page.locator("#f-force").focus()
         self.page.keyboard.press("Alt+3")
         self.page.keyboard.press("Alt+b")
-        self.assertEqual(self.page.locator("[name=mode]:checked").input_value(), "slanting")
+        self.assertEqual(self.page.locator("[name=mode]:checked").input_value(), "oblique")
         self.assertEqual(self.page.locator("[name=outcome]:checked").input_value(), "broke")
         self.assertEqual(self.page.locator("#f-force").input_value(), "")
 
@@ -175,7 +175,7 @@ class TypeAhead(BrowserTestCase):
         one = self.bench(replicates=3)
         self.page.route("**/bench/", lambda route: route.fulfill(status=503) if route.request.method == "POST" else route.continue_())  # fmt: skip
         self.type_rows(self.loads(3), 20)
-        self.sees("Not stored yet")
+        self.sees("Not saved yet")
         self.page.wait_for_timeout(1500)
         self.page.unroute("**/bench/")
         self.eventually(lambda: Test.objects.count() == 3)

@@ -93,9 +93,9 @@ class Typing(BrowserTestCase):
         self.bench("tension", replicates=1)
         for text in ("5", "2"):
             self.type_and_enter(text)
-        self.page.get_by_role("button", name="Reading to follow").click()
+        self.page.get_by_role("button", name="Enter later").click()
         self.goes_on(self.first)
-        self.assertTrue(Test.objects.get().turn.reading_owed)
+        self.assertTrue(Test.objects.get().turn.reading_outstanding)
 
     def test_cracked_at_assembly_asks_for_no_load(self):
         self.bench("pull-out", replicates=1)

@@ -7,9 +7,9 @@ import trimesh
 from axe_playwright_python.sync_playwright import Axe
 from django.test import Client
 
-from brunt_web.checks.actions.check_bars import make_check_bar
-from brunt_web.comparison.stations import VIEWS
-from brunt_web.decisions.actions import duties
+from brunt_web.checks.actions.check_standards import make_check_standard
+from brunt_web.comparison.tabs import VIEWS
+from brunt_web.decisions.actions import load_cases
 from brunt_web.library.actions.parts import Marks, add_part, mark_part
 from brunt_web.publishing.actions.reports import make_link
 from tests.support.browser import BrowserTestCase
@@ -66,7 +66,7 @@ class Looked(BrowserTestCase):
         self.waiting = self.one.specimens.filter(spent=False).first()
         flat = flat_of(self.one)
         pla = self.one.conditions.get(label=PLA).material
-        self.check = make_check_bar(self.user.seat.workshop, self.user, pla, flat)
+        self.check = make_check_standard(self.user.seat.workshop, self.user, pla, flat)
         self.link = make_link(self.one, self.user, NOW, "", None, no_money=True)
         typed = {"load": "20 kgf", "span": "110 mm", "width": "12 mm", "thickness": "6 mm", "deepest": "9 mm", "temperature": "55 °C"}  # fmt: skip
         bracket = trimesh.creation.box((60, 18, 6)).export(file_type="stl")
@@ -74,7 +74,7 @@ class Looked(BrowserTestCase):
         self.part = add_part(self.user.seat.workshop, name, bracket, "guide.stl")
         places = [("الثقب", (0.0, 5.0, None)), ("内角" * 15, (0.0, 30.0, None))]
         self.part = mark_part(self.part, Marks((0.0, 55.0, None), axis="y", at=20.0, places=places))
-        self.duty = duties.keep(self.one, self.user, NOW, "Vent-crank arm", "tension", "across", typed, {})  # fmt: skip
+        self.load_case = load_cases.keep(self.one, self.user, NOW, "Vent-crank arm", "tension", "across", typed, {})  # fmt: skip
 
     def addresses(self):
         base = f"/campaigns/{self.one.pk}"
@@ -87,7 +87,7 @@ class Looked(BrowserTestCase):
             "/library/types/",
             f"/batches/{self.batch.pk}/",
             f"/batches/{self.batch.pk}/measure/",
-            f"/batches/{self.batch.pk}/slip/",
+            f"/batches/{self.batch.pk}/plate-sheet/",
             f"{base}/treat/",
             f"{base}/measure/",
             f"/library/lots/{self.batch.lot_id}/",
@@ -109,11 +109,11 @@ class Looked(BrowserTestCase):
             f"{base}/compare/",
             f"{base}/compare/?view=ratio",
             *(f"{base}/compare/{view}/" for view in VIEWS if view != "ladder"),
-            "/league/",
+            "/all-campaigns/",
             f"{base}/decide/",
             f"{base}/decide/new/",
-            f"/duties/{self.duty.pk}/",
-            f"{base}/bring-in/",
+            f"/load-cases/{self.load_case.pk}/",
+            f"{base}/import-data/",
             f"{base}/report/",
             f"{base}/report/?short=1",
             f"/read/{self.link.token}/",
@@ -130,7 +130,7 @@ class Looked(BrowserTestCase):
             "/library/lots/blend/",
             "/library/parts/new/",
             f"/library/parts/{self.part.pk}/",
-            f"/library/recipes/{self.batch.recipe_id}/bring-up/",
+            f"/library/recipes/{self.batch.recipe_id}/tuning/",
             "/library/recipes/new/?kind=resin",
             f"/library/procedures/{flat_of(self.one).pk}/",
             f"{base}/labels/?turn=landscape",
@@ -236,7 +236,7 @@ class Views(Looked):
         self.assertFalse(load.evaluate("e => e === document.activeElement"))
 
     def test_a_chart_outside_compare_is_saved_as_svg_and_png(self):
-        self.open(f"/duties/{self.duty.pk}/")
+        self.open(f"/load-cases/{self.load_case.pk}/")
         for kind, head in (("svg", b"<?xml"), ("png", b"\x89PNG")):
             with self.page.expect_download() as came:
                 self.page.locator(f"[data-save={kind}]").first.click()

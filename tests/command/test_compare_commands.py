@@ -100,9 +100,9 @@ class Rank(Commands):
         one, other = pairs["A", "C"], pairs["C", "A"]
         self.assertAlmostEqual(one["difference"], -other["difference"])
         self.assertAlmostEqual(one["low"], -other["high"])
-        self.assertTrue(one["told_apart"] and other["told_apart"])
+        self.assertTrue(one["significant"] and other["significant"])
         self.assertEqual((one["equivalent"], pairs["A", "B"]["equivalent"]), (False, True))
-        self.assertFalse(pairs["A", "B"]["told_apart"])
+        self.assertFalse(pairs["A", "B"]["significant"])
         self.assertAlmostEqual(one["ratio"], 50.075 / 30.175, places=9)
         self.assertIsNone(self.rank(text)[0]["pairs"][0]["equivalent"])
 
@@ -121,7 +121,7 @@ class Rank(Commands):
 
     def test_a_step_keeps_equal_readings_from_proving_anything(self):
         text = "material,MPa\nA,50\nA,50\nB,51\nB,51\n"
-        self.assertFalse(self.rank(text, "--step", "1")[0]["pairs"][0]["told_apart"])
+        self.assertFalse(self.rank(text, "--step", "1")[0]["pairs"][0]["significant"])
 
     def test_lower_is_better_and_plain_table(self):
         path = self.file("material,MPa\nA,3\nA,3.1\nB,1\nB,1.1\n")
@@ -153,7 +153,7 @@ class Fitted(Commands):
     HOURS = "hours\n" + "\n".join(map(str, (3, 5, 7, 18, 43, 85, 91, 98, 100, 130, 230, 487)))
 
     def test_weibull(self):
-        """Air-conditioning lives of the package boot: 0.793944 and 94.96490."""
+        """Air-conditioning histories of the package boot: 0.793944 and 94.96490."""
         path = self.file(self.HOURS)
         found = self.record("fit", path, "--value", "hours", "--distribution", "weibull")
         self.assertAlmostEqual(found["parameters"]["shape"], 0.793944, places=5)
@@ -204,7 +204,7 @@ class OverSettings(Commands):
         held = self.file("t,MPa\n1,10\n1,11\n2,>20\n2,19\n3,28..32\n3,31\n")
         found = self.record("trend", held, "--setting", "t", "--value", "MPa")
         self.assertEqual((found["n"], found["n_bounded"]), (6, 2))
-        self.assertIn("count at them", found["remarks"][-1])
+        self.assertIn("used at their bound", found["remarks"][-1])
         usual = (path, "--value", "MPa")
         self.refused("no column “x”", "trend", *usual, "--setting", "x")
         self.refused(

@@ -62,7 +62,7 @@ class Certificates(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def test_made_kept_and_made_anew_where_it_does_not_do(self):
+    def test_made_kept_and_made_again_where_it_does_not_do(self):
         ensure(self.folder, ["localhost", "127.0.0.1"], NOW)
         first = (self.folder / CERTIFICATE).read_bytes()
         self.assertEqual(

@@ -19,7 +19,7 @@ from unittest.mock import patch
 import psycopg
 from django.core.management import call_command
 from django.db import OperationalError, connection
-from django.test import TestCase, TransactionTestCase, override_settings
+from django.test import TestCase, TransactionTestCase, override_settings, tag
 from django.urls import reverse
 
 from brunt_command import serving
@@ -64,6 +64,7 @@ class Browser:
         return self.ask(port, path, body)
 
 
+@tag("long")
 class TwoHosts(TransactionTestCase):
     def setUp(self):
         parts = connection.settings_dict
@@ -103,11 +104,11 @@ class TwoHosts(TransactionTestCase):
         self.assertIn(turn.code, browser.get(b, turn.address))
         base = turn.base
         key = "00000000-0000-4000-8000-00000000000{}"
-        browser.post(a, f"{base}clock/start/", key=key.format(1), rung="")
+        browser.post(a, f"{base}clock/start/", key=key.format(1), load_step="")
         self.assertTrue(Clock.objects.filter(turn=turn).exists())
         page = browser.get(b, turn.address)
-        field = re.search(r'data-key="(\w+)"\s+data-due="([\d.]+)"\s+data-rung="([^"]*)"', page)
-        sent = {"input": field[1], "due": field[2], "rung": field[3], "text": "1.20 mm", "kept": ""}
+        field = re.search(r'data-key="(\w+)"\s+data-due="([\d.]+)"\s+data-load_step="([^"]*)"', page)
+        sent = {"input": field[1], "due": field[2], "load_step": field[3], "text": "1.20 mm", "kept": ""}
         browser.post(b, f"{base}clock/take/", key=key.format(2), **sent)
         self.assertEqual(TimedReading.objects.get().text, "1.20 mm")
         self.kill(a)
@@ -195,7 +196,7 @@ class FullDisk(TestCase):
                 answer = self.client.get(reverse("workshop"))
             self.assertEqual(answer.status_code, 507)
             self.assertIn("The disk is full", answer.content.decode())
-            self.assertNotIn("fault is Brunt", answer.content.decode())
+            self.assertNotIn("This is a fault in Brunt", answer.content.decode())
 
 
 class Health(TestCase):

@@ -222,7 +222,7 @@ class Wires(unittest.TestCase):
         writer.close()
 
     @within
-    async def test_taken_up_anew_nothing_of_before_is_sent(self):
+    async def test_taken_up_again_nothing_of_before_is_sent(self):
         reader, writer = await self.ask(self.stream("sim:load-cell"))
         await self.lines(reader, 30)
         last = self.numbers[-1]

@@ -55,7 +55,7 @@ class Kept(Elsewhere):
     def setUp(self):
         super().setUp()
         self.url = postgres.other(os.environ["DATABASE_URL"], f"brunt_kept_{os.getpid()}")
-        postgres.make_anew(self.url)
+        postgres.regenerate(self.url)
         self.addCleanup(self.take_all_away)
         media = self.folder / "media"
         (media / "photos").mkdir(parents=True)

@@ -15,6 +15,7 @@ from urllib.parse import urlencode, urlsplit
 from uuid import uuid4
 
 import psycopg
+from django.test import tag
 
 from brunt_command import cluster
 from brunt_command.places import PYTHON, ROOT, cluster_home
@@ -36,6 +37,7 @@ print(json.dumps([client.cookies["sessionid"].value, codes]))
 """
 
 
+@tag("long")
 class Killed(TestCase):
     def setUp(self):
         self.addCleanup(cluster.remove, "killed")

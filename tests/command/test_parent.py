@@ -17,6 +17,8 @@ from contextlib import redirect_stdout
 from pathlib import Path
 from unittest.mock import patch
 
+from django.test import tag
+
 from brunt_command import cluster, lesser
 from brunt_command.parent import Child
 from brunt_command.places import PYTHON, ROOT, cluster_home
@@ -77,6 +79,7 @@ class Lesser(unittest.TestCase):
         self.assertIn("The web runs as root: no useradd here", said.getvalue())
 
 
+@tag("long")
 class Served(unittest.TestCase):
     """The whole of it on a cluster of its own."""
 

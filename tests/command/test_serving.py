@@ -52,7 +52,7 @@ class Quiet(unittest.TestCase):
             (serving, "_serve"),
             (serving.staged, "swap"),
             (serving.staged, "clear"),
-            (serving.staged.postgres, "make_anew"),
+            (serving.staged.postgres, "regenerate"),
         ):
             self.put(owner, name, self.noting(name))
         self.put(serving.staged, "kept_before", mock.Mock(return_value=[]))
@@ -89,7 +89,7 @@ class Mending(Quiet):
         self.assertIn("already running", self.run_demo(True))
         self.assertEqual(self.steps, [])
 
-    def test_one_without_its_database_is_started_anew_on_its_port(self):
+    def test_one_without_its_database_is_started_again_on_its_port(self):
         self.assertIn("its database does not answer", self.run_demo(False))
         self.assertEqual([s[0] for s in self.steps], ["stop_web", "manage", "_serve"])
 

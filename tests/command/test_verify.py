@@ -18,7 +18,7 @@ def told(*arguments: str) -> str:
 
 class Verify(unittest.TestCase):
     def test_says_the_same_twice_and_is_valid(self):
-        asked = ("--runs", "4", "--only", "n  3, equal scatter, normal, 0% held", "--json")
+        asked = ("--runs", "4", "--only", "n  3, equal variation, normal, 0% held", "--json")
         first, second = json.loads(told(*asked)), json.loads(told(*asked))
         self.assertEqual(first, second)
         self.assertEqual(first["runs"], 4)
@@ -57,7 +57,7 @@ class Verify(unittest.TestCase):
                     self.assertLessEqual(claim["seen"], 0.2)
 
     def test_no_interval_no_claim(self):
-        """Two of each told apart from nothing: no headline names a lead, so none can be wrong."""
-        text = told("--runs", "3", "--only", "n  2, equal scatter, normal, 0% held, as read")
+        """Two of each, never significantly different: no headline names a lead, so none can be wrong."""
+        text = told("--runs", "3", "--only", "n  2, equal variation, normal, 0% held, as read")
         self.assertIn("–", text)
         self.assertIn("3 runs a case", text)

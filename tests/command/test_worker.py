@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
-from django.test import TransactionTestCase, override_settings
+from django.test import TransactionTestCase, override_settings, tag
 from PIL import Image
 
 from brunt_command.places import PYTHON, ROOT
@@ -38,6 +38,7 @@ def children_of(pid):
     return found
 
 
+@tag("long")
 class Worker(TransactionTestCase):
     def setUp(self):
         folder = TemporaryDirectory()
@@ -89,14 +90,14 @@ class Worker(TransactionTestCase):
     def rows(self, count):
         text = HEAD + "Fernhall PLA;flat;58.4 kgf;5 mm;2 mm\n" * count
         text += "\n" * 40_001
-        self.client.post(f"/campaigns/{self.one.pk}/bring-in/store/", {"text": text})
+        self.client.post(f"/campaigns/{self.one.pk}/import-data/store/", {"text": text})
         return Job.objects.get()
 
     def state(self, *wanted):
         return self.until(lambda: Job.objects.filter(state__in=wanted).first(), f"never {wanted}")
 
     def storing(self):
-        return self.until(lambda: Job.objects.filter(unit="rows stored", done__gt=3).first(), "never storing")  # fmt: skip
+        return self.until(lambda: Job.objects.filter(unit="rows imported", done__gt=3).first(), "never storing")  # fmt: skip
 
     def test_killed_in_the_middle_it_is_done_once_all_the_same(self):
         self.rows(250)

@@ -19,9 +19,9 @@ from brunt_core.identifiers import (
 from brunt_core.methods.base import Input
 from brunt_core.methods.registry import method, methods
 from brunt_core.observations import Observation as O
-from brunt_core.plausibility.slips import expected_range, find_slip
+from brunt_core.plausibility.unit_mixups import expected_range, find_unit_mixup
 from brunt_core.quantities import in_unit
-from brunt_core.statistics.findings import findings
+from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.letters import letter_sets, letters
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.summaries import summarise, summarise_many
@@ -181,8 +181,8 @@ class Methods(unittest.TestCase):
             self.assertEqual(caught.exception.field, field)
 
 
-class Slips(unittest.TestCase):
-    def test_each_usual_slip_is_named(self):
+class UnitMixups(unittest.TestCase):
+    def test_each_usual_unit_mixup_is_named(self):
         for texts, instead in (
             ({"force": "58.4", **SIZES}, None),
             ({"force": "240", **SIZES}, "240 kgf"),
@@ -190,20 +190,24 @@ class Slips(unittest.TestCase):
             ({"force": "2400", "width": "10 in", "thickness": "4"}, "10 mm"),
             ({"force": "2.4", **SIZES}, "2.4 kN"),
         ):
-            slip = find_slip(
+            unit_mixup = find_unit_mixup(
                 compute(method("tension"), texts),
                 texts,
                 "broke",
                 expected_range((30e6, 70e6), []),
                 {"width": 0.01, "thickness": 0.004},
             )
-            self.assertEqual((slip.instead or None) if slip else None, instead, texts)
+            self.assertEqual((unit_mixup.instead or None) if unit_mixup else None, instead, texts)
 
     def test_in_range_is_quiet_and_bounds_are_given_the_benefit(self):
         fine = {"force": "2400", **SIZES}
-        self.assertIsNone(find_slip(compute(method("tension"), fine), fine, "broke", (30e6, 70e6)))
+        self.assertIsNone(
+            find_unit_mixup(compute(method("tension"), fine), fine, "broke", (30e6, 70e6))
+        )
         held = {"force": "> 240", **SIZES}
-        self.assertIsNone(find_slip(compute(method("tension"), held), held, "broke", (30e6, 70e6)))
+        self.assertIsNone(
+            find_unit_mixup(compute(method("tension"), held), held, "broke", (30e6, 70e6))
+        )
 
 
 class Identifiers(unittest.TestCase):
@@ -260,7 +264,7 @@ class Ranking(unittest.TestCase):
             ("A", "≥", None),
         )
         self.assertEqual([r.letters for r in held.rows], ["a", "b"])
-        self.assertIn("did not break", findings(held)[0].strong)
+        self.assertIn("did not break", campaign_summary(held)[0].strong)
 
     def test_bound_below_is_not_a_difference(self):
         unclear = rank({"A": [O.at_least(40.0)] * 3, "B": [O.exact(v) for v in (44.0, 45.0, 46.0)]})
@@ -270,8 +274,8 @@ class Ranking(unittest.TestCase):
     def test_one_specimen_and_nothing(self):
         alone = rank({"A": [O.exact(3.0)], "B": [O.exact(v) for v in (1.0, 1.1, 0.9)]})
         self.assertEqual(alone.pairs[0].basis, "none")
-        self.assertIn("One specimen only", " ".join(map(str, findings(alone))))
-        self.assertIn("Nothing to compare", findings(rank({}))[0].strong)
+        self.assertIn("One specimen only", " ".join(map(str, campaign_summary(alone))))
+        self.assertIn("Nothing to compare", campaign_summary(rank({}))[0].strong)
 
     def test_reference_must_exist(self):
         with self.assertRaisesRegex(InputError, "not one of the groups"):
@@ -367,17 +371,18 @@ class Endings(unittest.TestCase):
 class Thousands(unittest.TestCase):
     """A point before three digits that may be a thousands mark."""
 
-    def slip(self, text, expected):
+    def unit_mixup(self, text, expected):
         texts = {**BAR, "force": text}
-        return find_slip(compute(method("tension"), texts), texts, "broke", expected)
+        return find_unit_mixup(compute(method("tension"), texts), texts, "broke", expected)
 
     def test_is_asked_about_when_only_the_thousands_fit(self):
-        slip = self.slip("1.250 N", (25e6, 40e6))
-        self.assertEqual((slip.instead, slip.unit), ("1250 N", "thousands"))
-        self.assertIn("thousands mark", slip.sentence)
-        self.assertIsNone(self.slip("1.250 kN", (25e6, 40e6)))
+        unit_mixup = self.unit_mixup("1.250 N", (25e6, 40e6))
+        self.assertEqual((unit_mixup.instead, unit_mixup.unit), ("1250 N", "thousands"))
+        self.assertIn("thousands mark", unit_mixup.sentence)
+        self.assertIsNone(self.unit_mixup("1.250 kN", (25e6, 40e6)))
 
     def test_is_named_when_nothing_fits(self):
         self.assertIn(
-            "“14.631 mN” may be 14631 mN as well", self.slip("14.631 mN", (25e6, 40e6)).sentence
+            "“14.631 mN” may be 14631 mN as well",
+            self.unit_mixup("14.631 mN", (25e6, 40e6)).sentence,
         )

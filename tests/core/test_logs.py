@@ -36,7 +36,7 @@ class Times(unittest.TestCase):
         self.assertEqual(log.began, datetime(2026, 3, 29, 0, 30, tzinfo=UTC))
 
     def test_dates_of_which_some_name_a_zone(self):
-        with self.assertRaisesRegex(InputError, "Some dates name their zone"):
+        with self.assertRaisesRegex(InputError, "Some dates have a time zone"):
             masses("time,mass\n2026-03-29 01:30,1\n2026-03-29 03:30+02:00,2\n")
 
     def test_a_date_that_may_be_read_two_ways(self):

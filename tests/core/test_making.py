@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from brunt_core.errors import InputError
 from brunt_core.printing.attempts import ease
 from brunt_core.printing.blends import Ingredient, blend
-from brunt_core.printing.bringup import TRIALS, flow_after, judge, suggested
 from brunt_core.printing.cut import angle_of, cut_across
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resin import cycle, print_seconds
+from brunt_core.printing.tuning import TRIALS, flow_after, judge, suggested
 
 SET = {
     "layer_height": 2e-4,

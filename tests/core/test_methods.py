@@ -12,7 +12,7 @@ from brunt_core.methods.heat_sag import beside_standard
 from brunt_core.methods.registry import held_outcomes, method, methods
 from brunt_core.observations import Observation as O
 from brunt_core.plausibility.bands import FAMILIES, band
-from brunt_core.plausibility.slips import expected_range, find_slip
+from brunt_core.plausibility.unit_mixups import expected_range, find_unit_mixup
 from brunt_core.properties import PROPERTIES, own_property
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.series import Row, parse_rows
@@ -141,7 +141,7 @@ class Slips(unittest.TestCase):
     def slip(self, key: str, expected, **texts: str):
         one = method(key)
         given = one.example | texts
-        return find_slip(compute(one, given), given, "", expected, {"diameter": 0.008})
+        return find_unit_mixup(compute(one, given), given, "", expected, {"diameter": 0.008})
 
     def test_no_range_no_question(self):
         self.assertIsNone(expected_range(None, [-0.004, -0.005]))
@@ -150,7 +150,7 @@ class Slips(unittest.TestCase):
 
     def test_what_is_fixed_is_never_suspected(self):
         """A hammer's mass in another unit would bring the energy in; only the angle was read."""
-        found = self.slip("impact", (60e3, 90e3), end_angle="135")
+        found = self.unit_mixup("impact", (60e3, 90e3), end_angle="135")
         self.assertEqual((found.field, found.instead), ("", ""))
 
     def test_usual_slips(self):
@@ -163,7 +163,7 @@ class Slips(unittest.TestCase):
             ("tension", (40e6, 60e6), {"force": "50 N"}, "50 kgf"),
             ("tension", (40e6, 60e6), {"force": "5000 N"}, "500 N"),
         ):
-            found = self.slip(key, expected, **texts)
+            found = self.unit_mixup(key, expected, **texts)
             self.assertEqual(found.instead if found else None, instead, (key, texts))
 
     def test_every_property_has_a_band_that_its_example_lies_in(self):
@@ -184,7 +184,7 @@ class Slips(unittest.TestCase):
         low, high = expected_range((-0.1, 0.2), [0.01, 0.02])
         self.assertAlmostEqual(low, -0.16)
         self.assertAlmostEqual(high, 0.32)
-        found = self.slip("mass", (-0.48, 0.8), mass_after="4.08 oz")
+        found = self.unit_mixup("mass", (-0.48, 0.8), mass_after="4.08 oz")
         self.assertEqual(found.instead, "4.08 g")
 
     def test_bands_lie_in_order(self):

@@ -25,7 +25,7 @@ DAY = 86400.0
 
 class Meanings(unittest.TestCase):
     def test_words_of_the_trade(self):
-        for kind, text, owes, value in (
+        for kind, text, outstanding, value in (
             ("treatment", "as printed", False, None),
             ("treatment", "Untreated", False, None),
             ("treatment", "annealed 95 °C, 2 h", True, None),
@@ -43,7 +43,7 @@ class Meanings(unittest.TestCase):
         ):
             with self.subTest(text):
                 meaning = read_meaning(kind, text)
-                self.assertEqual(meaning.owes, owes)
+                self.assertEqual(meaning.outstanding, outstanding)
                 if value is None:
                     self.assertIsNone(meaning.value)
                 else:

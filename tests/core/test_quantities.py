@@ -245,7 +245,7 @@ class Written(unittest.TestCase):
         found = last_two(parse_typed("2 + 2; 2 + 2 + 1; 2 + 2 + 2 kg", "mass"))
         self.assertEqual((found.lower, found.upper), (5.0, 6.0))
         for text in ("5 kg", "5; 4 kg", "5; 5 kg"):
-            with self.subTest(text), self.assertRaisesRegex(InputError, "rising"):
+            with self.subTest(text), self.assertRaisesRegex(InputError, "ascending"):
                 last_two(parse_typed(text, "mass"))
 
     def test_a_bound_below_zero_keeps_its_side(self):

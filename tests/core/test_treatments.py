@@ -125,7 +125,7 @@ class Suits(unittest.TestCase):
 
 class Sizes(unittest.TestCase):
     def test_the_factor_goes_round(self):
-        """What is printed with the factor comes out as it was wanted: arithmetic."""
+        """Specimens to print with the factor comes out as it was wanted: arithmetic."""
         rng = np.random.default_rng(1)
         was = {str(i): {"length": 75 + rng.normal(0, 0.05)} for i in range(5)}
         now = {k: {"length": v["length"] * 0.981} for k, v in was.items()}
@@ -170,7 +170,7 @@ class Sizes(unittest.TestCase):
             sentences(axis_changes(was, now, "flat"), {"A": distortion({"length": 80, "bow": 5})})
         )
         self.assertIn("A is bowed", text)
-        self.assertIn("too far for a factor to cure", text)
+        self.assertIn("too large for a scale factor", text)
         self.assertIn("take stress on it", text)
 
 
@@ -181,7 +181,7 @@ class Effects(unittest.TestCase):
         return {str(i): make(50 + shift) for i in range(k)}, make(50)
 
     def test_the_family_error_is_held(self):
-        """No effect at all: any of three variants told apart in at most 5 %, 400 simulated."""
+        """No effect at all: any of three variants significantly different in at most 5 %, 400 simulated."""
         wrong = 0
         for seed in range(400):
             variants, control = self.groups(seed)
@@ -189,7 +189,7 @@ class Effects(unittest.TestCase):
         self.assertLessEqual(wrong / 400, 0.055)
 
     def test_never_shorter_than_dunnett(self):
-        """Šidák's interval against scipy's Dunnett for equal scatter: a little longer, on the mean."""
+        """Šidák's interval against scipy's Dunnett for equal variation: a little longer, on the mean."""
         longer = []
         for seed in range(20):
             variants, control = self.groups(seed, shift=8)
@@ -220,7 +220,7 @@ class Effects(unittest.TestCase):
         self.assertFalse(lower.good)
         text = in_a_sentence({"Layers": found["up"], "Tension": found["same"], "Creep": lower})
         self.assertEqual(
-            text, "Better in layers, worse in creep, no change can be told in tension."
+            text, "Better in layers, worse in creep, no significant change in tension."
         )
         empty = effects({"a": []}, control)["a"]
         self.assertEqual(empty.verdict, "untold")
@@ -242,9 +242,9 @@ class Rooms(unittest.TestCase):
             ("", "how much it takes"),
             ("lots", "how much it takes"),
             ("8 l", "how much it takes"),
-            ("0", "not even one"),
-            ("0 plates of 8", "not even one"),
-            ("0.1 l, 1 l each", "not even one"),
+            ("0", "too small for one"),
+            ("0 plates of 8", "too small for one"),
+            ("0.1 l, 1 l each", "too small for one"),
             ("1e9 l, 1 ml each", "more than 1000"),
             ("5000", "more than 1000"),
             ("8 l, 0 l each", "more than none"),

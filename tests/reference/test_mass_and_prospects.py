@@ -111,15 +111,15 @@ class Prospects(unittest.TestCase):
             self.assertAlmostEqual(seen / 1500, 0.8, delta=0.035, msg=key)
 
     def shows(self, y, design, cells, column) -> bool:
-        """The contrast's t-test with the pooled scatter within cells, worked by least squares."""
+        """The contrast's t-test with the pooled SD within cells, worked by least squares."""
         from scipy import stats
 
         fit = np.linalg.lstsq(np.column_stack([np.ones(len(y)), design]), y, rcond=None)[0]
         means = np.array([y[cells == c].mean() for c in range(cells.max() + 1)])
         freedom = len(y) - len(means)
-        scatter = np.sqrt(((y - means[cells]) ** 2).sum() / freedom)
+        cv = np.sqrt(((y - means[cells]) ** 2).sum() / freedom)
         centred = design[:, column] - design[:, column].mean()
-        error = scatter / np.sqrt((centred**2).sum())
+        error = cv / np.sqrt((centred**2).sum())
         return abs(fit[column + 1]) / error > stats.t.ppf(0.975, freedom)
 
     def test_a_slope_by_regression_of_statsmodels(self):

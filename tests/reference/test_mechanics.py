@@ -33,7 +33,7 @@ class Stress(unittest.TestCase):
             done.results[0].uncertainty / 60e6, hypot(24 / 2400, 0.05 / 10, 0.04 / 4), places=12
         )
 
-    def test_repeats_shrink_the_scatter(self):
+    def test_repeats_shrink_the_cv(self):
         """GUM 4.2.3: s/√n for n readings, here beside the calipers' own ±0.02 mm and 0.01 mm step."""
         done = compute(
             method("tension"),
@@ -80,7 +80,7 @@ class Beam(unittest.TestCase):
 class Bars(unittest.TestCase):
     def test_published_lengths(self):
         """ISO 527-2: l2 of type 1B 108 mm, 1A 109.3 mm (recalled from the standard): the distance
-        between the broad parallel ends equals parallel length and two fillets. 1BA is left out: its
+        between the broad parallel ends equals parallel length and two fillets. 1BA is excluded: its
         radius is only "30 or more", its l2 58 ± 2 goes with a larger one."""
         for key, l2 in (("tension-1b", 108), ("tension-1a", 109.3)):
             s = TYPES[key].sizes

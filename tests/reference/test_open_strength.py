@@ -62,13 +62,13 @@ class Published(unittest.TestCase):
         frame = frame.assign(how=[names[int(m)] for m in frame.Method])
         rows = said(run_rank, frame, "--group", "how", "--value", "FailureLoad")
         found = {(r["group"], p["b"]): p for r in rows for p in r["pairs"]}
-        self.assertFalse(found["FasT-Fix", "suture"]["told_apart"])
-        self.assertTrue(found["FasT-Fix", "arrow"]["told_apart"])
-        self.assertTrue(found["suture", "arrow"]["told_apart"])
+        self.assertFalse(found["FasT-Fix", "suture"]["significant"])
+        self.assertTrue(found["FasT-Fix", "arrow"]["significant"])
+        self.assertTrue(found["suture", "arrow"]["significant"])
 
 
 class AgainstClassics(unittest.TestCase):
-    """Welch with Šidák is what decides here; where the scatter is alike the classics decide the same."""
+    """Welch with Šidák is what decides here; where the variation is alike the classics decide the same."""
 
     DUNNETT = {
         "control": [7.40, 8.50, 7.20, 8.24, 9.84, 8.32],
@@ -89,7 +89,7 @@ class AgainstClassics(unittest.TestCase):
         found = rank(groups, "control")
         self.assertEqual(found.rows[0].name, "B")
 
-    def test_tukey_decides_the_same_where_scatter_is_alike(self):
+    def test_tukey_decides_the_same_where_cv_is_alike(self):
         frame = rdata("datasets", "PlantGrowth")
         groups = {k: list(g) for k, g in frame.groupby("group").weight}
         classic = stats.tukey_hsd(*groups.values()).pvalue
@@ -101,7 +101,7 @@ class AgainstClassics(unittest.TestCase):
                 self.assertEqual(found.apart(places[one], places[other]), classic[i, j] < 0.05)
 
     def test_games_and_howell_where_it_is_not(self):
-        """Every pair told apart here is told apart by Games and Howell, whose level is freer."""
+        """All pairs significantly different here is significantly different by Games and Howell, whose level is freer."""
         frame = rdata("datasets", "InsectSprays")
         groups = {k: list(map(float, g)) for k, g in frame.groupby("spray")["count"]}
         classic = stats.tukey_hsd(*groups.values(), equal_var=False).pvalue

@@ -8,7 +8,7 @@ from scipy import stats
 from brunt_core.errors import InputError
 from brunt_core.methods.judgement import place_of, words_of
 from brunt_core.observations import Observation as O
-from brunt_core.statistics.findings import findings
+from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.ordinal import compare_ranks, rank_sum_p
 from brunt_core.statistics.ranking import rank
 
@@ -58,7 +58,7 @@ class RankSum(unittest.TestCase):
 
 class Scale(unittest.TestCase):
     def test_words_numbers_and_beginnings(self):
-        scale = "snaps; bends, then tears; bends and stays whole"
+        scale = "snaps; bends, then tears; bends and is undamaged"
         for said, place in (("snaps", 1), ("SNAPS", 1), ("2", 2), ("bends,", 2), ("bends and", 3)):
             self.assertEqual(place_of(said, scale), place)
         for said in ("bends", "4", "0", "", "breaks"):
@@ -71,7 +71,7 @@ class Scale(unittest.TestCase):
     def test_the_headline_says_no_times(self):
         groups = {"A": [O.exact(4.0)] * 5, "B": [O.exact(1.0)] * 5, "C": [O.exact(2.0)] * 5}
         ranking = rank(groups, ordinal=True)
-        said = " ".join(f"{f.strong} {f.rest}" for f in findings(ranking, ordinal=True))
+        said = " ".join(f"{f.strong} {f.rest}" for f in campaign_summary(ranking, ordinal=True))
         self.assertIn("A leads, ahead of C.", said)
         self.assertIn("by rank", said)
         self.assertNotIn("times", said)

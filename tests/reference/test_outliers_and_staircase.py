@@ -43,14 +43,14 @@ class Grubbs(unittest.TestCase):
     def test_the_handbook_example(self):
         """G = 2.46876461, mean 206.43375, s 15.8525646, Bonferroni p 3.0026e-7 two-sided."""
         flag = grubbs(ISOTOPE)
-        self.assertTrue(flag.strange)
+        self.assertTrue(flag.outlier)
         self.assertEqual(flag.value, 245.57)
         self.assertAlmostEqual(flag.g, 2.46876461, places=7)
         self.assertAlmostEqual(flag.mean, 206.43375, places=8)
         self.assertAlmostEqual(flag.sd, 15.8525646, places=6)
         self.assertAlmostEqual(flag.p / 3.0026e-7, 1, delta=1e-3)
         left = grubbs(ISOTOPE[:-1])
-        self.assertFalse(left.strange)
+        self.assertFalse(left.outlier)
         self.assertAlmostEqual(left.g, 1.27488, places=4)
 
     def test_three_can_hardly_be_flagged(self):
@@ -140,10 +140,10 @@ class OfThree(unittest.TestCase):
     def test_four_times_the_others_is_flagged_and_grubbs_is_blind_to_it(self):
         """(n−1)/√n bounds G at 1.1547 for three, and 1.1543 is critical: NIST e-Handbook 1.3.5.17.1."""
         values = [50.0, 55.0, 210.0]
-        self.assertFalse(grubbs(values).strange)
-        flag = odd_one(values, scatter=0.08)
+        self.assertFalse(grubbs(values).outlier)
+        flag = odd_one(values, cv=0.08)
         self.assertEqual((flag.index, flag.ratio), (2, 4.0))
-        self.assertTrue(odd_one([12.0, 50.0, 52.0], scatter=0.08).index == 0)
+        self.assertTrue(odd_one([12.0, 50.0, 52.0], cv=0.08).index == 0)
 
     def test_statistic_by_hand(self):
         """z = |210 − 52.5| / (0.08 · 52.5 · √1.5); critical value: normal quantile 1 − 0.05/6, scipy."""
@@ -151,13 +151,13 @@ class OfThree(unittest.TestCase):
         self.assertAlmostEqual(flag.g, 157.5 / (0.08 * 52.5 * 1.5**0.5), places=9)
         self.assertAlmostEqual(flag.critical, stats.norm.ppf(1 - 0.05 / 6), places=9)
 
-    def test_usual_scatter_is_hardly_ever_flagged(self):
-        """Simulation: groups of three of the usual scatter, and of twice as much."""
+    def test_usual_cv_is_hardly_ever_flagged(self):
+        """Simulation: groups of three of the usual variation, and of twice as much."""
         random = np.random.default_rng(4)
         for factor, most in ((1, 0.01), (2, 0.08)):
             draws = random.normal(50, 50 * 0.08 * factor, (2000, 3))
-            flagged = sum(bool(odd_one([float(v) for v in d], scatter=0.08)) for d in draws)
+            flagged = sum(bool(odd_one([float(v) for v in d], cv=0.08)) for d in draws)
             self.assertLessEqual(flagged / 2000, 0.05 + most, factor)
 
     def test_more_than_four_are_left_to_grubbs(self):
-        self.assertIsNone(odd_one([50.0, 49.0, 51.0, 50.5, 80.0, 20.0], scatter=0.08))
+        self.assertIsNone(odd_one([50.0, 49.0, 51.0, 50.5, 80.0, 20.0], cv=0.08))

@@ -1,4 +1,4 @@
-"""Measuring on a picture: values against shapely, uncertainties against picks scattered at random."""
+"""Measuring on a picture: values against shapely, uncertainties against picks varied at random."""
 
 import unittest
 from math import cos, degrees, pi, radians, sin
@@ -10,7 +10,7 @@ from brunt_core.errors import InputError
 from brunt_core.mechanics.picture import Scale, angle_of, area_of, askew, length_of, scale_of
 
 
-def scattered(picks, random, pick):
+def varied(picks, random, pick):
     return [(x + random.normal(0, pick), y + random.normal(0, pick)) for x, y in picks]
 
 
@@ -60,11 +60,11 @@ class Values(unittest.TestCase):
 
 
 class Uncertainty(unittest.TestCase):
-    """What is said of the picks' uncertainty is what scattered picks do, within a tenth."""
+    """What is said of the picks' uncertainty is what varied picks do, within a tenth."""
 
     def check(self, work, picks, said, pick):
         random = np.random.default_rng(7)
-        seen = np.std([work(scattered(picks, random, pick)) for _ in range(4000)])
+        seen = np.std([work(varied(picks, random, pick)) for _ in range(4000)])
         self.assertAlmostEqual(said / seen, 1.0, delta=0.08)
 
     def test_a_length_with_its_scale(self):

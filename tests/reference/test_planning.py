@@ -88,7 +88,7 @@ class Designs(unittest.TestCase):
         """2^(4-1) with D = ABC: the runs of the textbook, AB = CD."""
         fraction = two_level_fraction(list("ABCD"), 8)
         self.assertEqual({r[0] * r[1] * r[2] * r[3] for r in fraction.runs}, {1})
-        self.assertIn("A × B cannot be told from C × D", fraction.aliases)
+        self.assertIn("A × B is confounded with C × D", fraction.aliases)
 
     def test_columns_are_balanced_and_orthogonal(self):
         for factors, runs in ((4, 8), (5, 16), (7, 8)):

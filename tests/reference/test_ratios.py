@@ -50,7 +50,7 @@ class Fieller(unittest.TestCase):
         self.assertAlmostEqual(self.ratio.low, low, delta=0.012)
         self.assertAlmostEqual(self.ratio.high, high, delta=0.012)
 
-    def test_denominator_lost_in_its_scatter_has_no_interval(self):
+    def test_denominator_lost_in_its_cv_has_no_interval(self):
         wild = summarise([O.exact(v) for v in (-1.0, 0.5, 2.0)])
         ratio = ratio_of_means(self.top, wild)
         self.assertIsNone(ratio.low)

@@ -74,10 +74,10 @@ class Curves(unittest.TestCase):
         x = np.repeat([1.0, 2.0, 3.0], 4)
         found = respond(x, 10 * x + np.tile([-0.3, 0.2, 0.4, -0.3], 3))
         self.assertEqual((found.model, found.optimum.value), ("straight", 3.0))
-        self.assertIn("go on beyond it", in_words(found, "Walls")[0])
+        self.assertIn("test beyond it", in_words(found, "Walls")[0])
         self.assertEqual(respond(x, 10 * x, "lower").optimum.value, 1.0)
 
-    def test_the_odd_level_is_scatter_or_real(self):
+    def test_the_odd_level_is_cv_or_real(self):
         rng = np.random.default_rng(6)
         x = np.repeat([1.0, 2.0, 3.0, 4.0, 5.0], 4)
         flat = 50 + rng.normal(0, 1, 20)

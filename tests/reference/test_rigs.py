@@ -121,7 +121,7 @@ class Quotients(unittest.TestCase):
 
 class Level(unittest.TestCase):
     def wrong(self, known: float, rounds: int = 2000, n: int = 4) -> float:
-        """How often two alike groups on two rigs, each off by 1 % (one sd), are told apart."""
+        """How often two alike groups on two rigs, each off by 1 % (one sd), are significantly different."""
         rng = np.random.default_rng(41)
         rigs = Rigs({"A": {1: 1.0}, "B": {2: 1.0}}, {1: known, 2: known})
         apart = 0

@@ -270,7 +270,7 @@ class Documents(unittest.TestCase):
             (changed(start="soon"), "not a date"),
             (changed(tasks="all"), "not a list"),
             (changed(hours=[["08:00"]]), "from, to"),
-            (changed(hours=[["08:00", "08:00"]]), "ends as it begins"),
+            (changed(hours=[["08:00", "08:00"]]), "ends when it starts"),
             (changed(resources=[{"capacity": 1}]), "no id"),
             (changed(resources=[{"id": "oven", "capacity": 1.5}]), "whole number"),
             (task(minutes="an hour"), "whole number of minutes"),

@@ -206,7 +206,7 @@ class Margins(unittest.TestCase):
         self.assertEqual(margin(basis, [], [], 70).by, "strength")
         self.assertEqual(margin(None, [heat], [], 70).verdict, NOTHING)
         unsure = margin(basis, [Loss("heat", 0.9, 0.5, 1.62, "")], [], 50)
-        self.assertEqual((unsure.verdict, unsure.by), (OUT, "what the losses leave open"))
+        self.assertEqual((unsure.verdict, unsure.by), (OUT, "untested losses"))
         for bad in (0.0, -1.0, float("nan")):
             with self.assertRaises(InputError):
                 margin(basis, [], [], bad)
@@ -235,5 +235,5 @@ class Margins(unittest.TestCase):
                     for c in [o[0] for o in CHOICES["harm"][1]]:
                         found = suggested({"known": a, "jerk": b, "harm": c}, basis)
                         self.assertTrue(1.2 <= found.value <= 6)
-        self.assertEqual(suggested({"known": "guessed", "jerk": "sudden", "harm": "people"}, "single").held, "held at 6")  # fmt: skip
+        self.assertEqual(suggested({"known": "guessed", "jerk": "sudden", "harm": "people"}, "single").held, "did not fail at 6")  # fmt: skip
         self.assertEqual(len(suggested({"known": "guessed"}, "smallest").parts), 2)

@@ -8,8 +8,8 @@ import scipy.stats
 from brunt_core.computation import Instrument, compute
 from brunt_core.methods.registry import method
 from brunt_core.observations import Observation as O
+from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.comparisons import compare_all, different_pairs, each_of
-from brunt_core.statistics.findings import findings
 from brunt_core.statistics.ranking import rank, with_calibration
 from brunt_core.statistics.ratios import ratio_of_means
 from brunt_core.statistics.summaries import summarise
@@ -20,11 +20,11 @@ RUNS = 400
 def said(groups, **more):
     """The headline and what follows, of groups of numbers."""
     exact = {k: [O.exact(v) if isinstance(v, float) else v for v in g] for k, g in groups.items()}
-    return [str(f) for f in findings(rank(exact, **more))]
+    return [str(f) for f in campaign_summary(rank(exact, **more))]
 
 
 class Level(unittest.TestCase):
-    """Ten equal groups: how often any two are told apart."""
+    """Ten equal groups: how often any two are significantly different."""
 
     def false_alarms(self, n, spread, step=0.0):
         random, found = np.random.default_rng(n), 0
@@ -46,16 +46,16 @@ class Level(unittest.TestCase):
                 with self.subTest(n=n, spread=spread[-1]):
                     self.assertLessEqual(self.false_alarms(n, spread), limit)
 
-    def test_is_held_when_the_step_is_as_coarse_as_the_scatter_or_coarser(self):
-        """A step of 1 and a scatter of 0.5 or 0.2: equal readings prove nothing."""
+    def test_is_held_when_the_step_is_as_coarse_as_the_cv_or_coarser(self):
+        """A step of 1 and a variation of 0.5 or 0.2: equal readings prove nothing."""
         limit = scipy.stats.binom.ppf(0.99, RUNS, 0.05) / RUNS
         for n in (2, 3, 5):
-            for scatter in (0.2, 0.5, 1.0):
-                with self.subTest(n=n, scatter=scatter):
-                    alarms = self.false_alarms(n, [scatter] * 10, step=1.0)
+            for cv in (0.2, 0.5, 1.0):
+                with self.subTest(n=n, CV=cv):
+                    alarms = self.false_alarms(n, [cv] * 10, step=1.0)
                     self.assertLessEqual(alarms, limit)
 
-    def test_groups_without_scatter_are_not_compared(self):
+    def test_groups_without_cv_are_not_compared(self):
         pair = compare_all([summarise([O.exact(v)] * 3) for v in (50.0, 60.0)])[0]
         self.assertEqual((pair.basis, pair.p), ("none", 1.0))
 
@@ -123,7 +123,7 @@ class Possible(unittest.TestCase):
         self.assertGreater(failed.high, failed.mean)
 
     def test_rounding_widens_the_interval_as_the_gum_says(self):
-        """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add. Without scatter all may be off alike."""
+        """JCGM 100 F.2.2.1: a step δ gives δ/√12; variances add. Without variation all may be off alike."""
         u = 1 / np.sqrt(12)
         values = [O.exact(v) for v in (50.0, 51.0, 50.0)]
         plain, rounded = summarise(values), summarise(values, rounding=u)
@@ -197,7 +197,7 @@ class Headline(unittest.TestCase):
             }
         )[0]
         self.assertIn("A leads B", first)
-        self.assertIn("C scatters too much to be told from A", first)
+        self.assertIn("C varies too much to be told from A", first)
 
     def test_one_that_held_leads_nothing_by_itself(self):
         broke = [50.0, 51.0, 49.0]
@@ -214,7 +214,7 @@ class Headline(unittest.TestCase):
 
     def test_none_equal_is_said_when_it_is_so(self):
         first = said({"A": [50.0, 52.0], "B": [51.0, 49.0]})[0]
-        self.assertIn("No difference here is real yet", first)
+        self.assertIn("No significant difference yet", first)
 
 
 class Calibration(unittest.TestCase):
@@ -233,7 +233,9 @@ class Calibration(unittest.TestCase):
         plain, wide = rank(self.GROUPS), with_calibration(rank(self.GROUPS), 0.02)
         self.assertEqual(plain.pairs, wide.pairs)
         self.assertEqual(plain.sets, wide.sets)
-        self.assertEqual([str(f) for f in findings(plain)], [str(f) for f in findings(wide)])
+        self.assertEqual(
+            [str(f) for f in campaign_summary(plain)], [str(f) for f in campaign_summary(wide)]
+        )
 
     def test_single_and_held_groups_stay_as_they_are(self):
         groups = {"one": [O.exact(5.0)], "held": [O.at_least(6.0)] * 3, **self.GROUPS}

@@ -89,7 +89,14 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def open(self, path: str):
         """Open an address and wait for its scripts."""
         self.page.goto(self.live_server_url + path)
-        self.page.wait_for_load_state("networkidle")
+        self.ready()
+
+    def ready(self):
+        """Wait until the page is loaded and its scripts listen."""
+        self.page.wait_for_load_state("load")
+        self.page.wait_for_function(
+            "() => 'ready' in document.documentElement.dataset || !document.querySelector('script[src*=\"/line\"]')"
+        )
 
     def type_and_enter(self, text: str):
         """Type into whatever has the focus, then Enter."""

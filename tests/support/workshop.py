@@ -5,7 +5,7 @@ from uuid import uuid4
 
 from django.contrib.auth import get_user_model
 
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Turn
@@ -31,7 +31,7 @@ def made(one, user, at=NOW):
     """Every specimen of a campaign is made, somewhere else; returns the campaign."""
     for condition in one.conditions.all():
         if condition.specimens.filter(made="planned").exists():
-            make_otherwise(one, condition, user, at, "printed elsewhere")
+            mark_as_made(one, condition, user, at, "printed elsewhere")
     return one
 
 
@@ -43,7 +43,7 @@ def turns_of(one, **where):
 
 
 def turn(specimen, step=0):
-    """One turn of a specimen, read anew."""
+    """One turn of a specimen, read again."""
     return Turn.objects.select_related(
         "specimen", "condition__material", "procedure__rig", "procedure__variant", "campaign"
     ).get(specimen__code=getattr(specimen, "code", specimen), step=step)

@@ -44,7 +44,7 @@ class Access(TestCase):
             f"{campaigns}results.csv",
             f"/batches/{self.batch.pk}/",
             f"/batches/{self.batch.pk}/measure/",
-            f"/batches/{self.batch.pk}/slip/",
+            f"/batches/{self.batch.pk}/plate-sheet/",
             f"/batches/{self.batch.pk}/plate-1.3mf",
             f"/grades/{self.grade.pk}/photo/",
             f"/specimens/{code}/",

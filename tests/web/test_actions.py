@@ -36,7 +36,7 @@ class Corrected(TestCase):
         test = self.one.turns.get().test
         self.assertEqual(test.answers, [asked])
         self.assertEqual((test.excluded, test.at), (True, NOW))
-        said = self.one.life.filter(kind="tested", undone_at=None).get().what
+        said = self.one.events.filter(kind="tested", undone_at=None).get().what
         self.assertIn("peak load 500 N → 512 N, tensile strength 50.00 MPa → 51.20 MPa", said)
 
     def test_what_it_is_ranked_by_must_be_read(self):
@@ -89,7 +89,7 @@ class Recording(TestCase):
         self.assertEqual(sorted(kinds), ["at_least", "at_most", "between"])
 
     def test_void_needs_a_reason_and_gives_no_result(self):
-        with self.assertRaisesRegex(InputError, "why it is void"):
+        with self.assertRaisesRegex(InputError, "reason for void"):
             put(self.specimen, self.user, entry("", "void"))
         put(self.specimen, self.user, entry("", "void", reason="slipped"))
         self.assertEqual(Result.objects.count(), 0)
@@ -106,7 +106,7 @@ class Recording(TestCase):
         self.assertEqual((Test.objects.count(), Measurement.objects.count()), (0, 0))
 
     def test_undo_exclude_restore(self):
-        with self.assertRaisesRegex(InputError, "nothing of yours"):
+        with self.assertRaisesRegex(InputError, "nothing to undo"):
             undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
         test = put(self.specimen, self.user, entry()).test
         with self.assertRaisesRegex(InputError, "why"):

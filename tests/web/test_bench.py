@@ -37,10 +37,8 @@ class EveryMethod(TestCase):
                 done = self.client.post(address, form, headers={"X-Part": "bench"})
                 self.assertEqual(done.status_code, 200, done.content.decode()[-3000:])
                 self.assertTrue(turn(specimen).results.exists())
-                self.assertContains(
-                    self.client.get(f"/specimens/{specimen.code}/"), "How it was worked"
-                )
+                self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "Working")
 
     def asked(self, specimen, texts) -> str:
         found = attempt(turn(specimen), texts, "")
-        return found.slip.sentence if found.slip else ""
+        return found.unit_mixup.sentence if found.unit_mixup else ""

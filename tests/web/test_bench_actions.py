@@ -43,9 +43,9 @@ class Benches(TestCase):
 
 
 class Clocks(Benches):
-    def taken(self, specimen, seconds, text, due, rung="", key="readings"):
+    def taken(self, specimen, seconds, text, due, load_step="", key="readings"):
         at = NOW + timedelta(seconds=seconds)
-        return timed.take(specimen, self.user, timed.Taken(uuid4(), at, key, due, text, rung))
+        return timed.take(specimen, self.user, timed.Taken(uuid4(), at, key, due, text, load_step))
 
     def test_a_creep_test_from_loading_to_result(self):
         specimen = self.one("creep")
@@ -93,7 +93,7 @@ class Clocks(Benches):
         ):
             with self.assertRaisesRegex(InputError, sentence):
                 self.taken(specimen, 1, text, 0, key=key)
-        with self.assertRaisesRegex(InputError, "No reading is taken"):
+        with self.assertRaisesRegex(InputError, "No reading yet"):
             timed.finish(specimen, self.user, Entry(uuid4(), NOW))
 
     def test_a_missed_reading_is_passed_and_wanted_again(self):
@@ -101,12 +101,12 @@ class Clocks(Benches):
         timed.start(specimen, self.user, timezone.now())
         base = f"/specimens/{specimen.code}/clock/"
         page = self.client.get(f"/specimens/{specimen.code}/bench/")
-        self.assertContains(page, "Missed: pass it")
+        self.assertContains(page, "Skip this reading")
         first, second = specimen.procedure.reading_times[:2]
         self.client.post(base + "pass/", {"input": "readings", "due": first})
         state = timed_of(self.again(specimen), timezone.now())
         self.assertEqual((state.dues[0].passed, state.current.due), (True, second))
-        self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "missed, passed over")
+        self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "missed, skipped")
         self.client.post(base + "pass/", {"input": "readings", "due": first})
         self.assertEqual(timed_of(self.again(specimen), timezone.now()).current.due, first)
         wrong = self.client.post(base + "pass/", {"input": "readings", "due": 77})
@@ -165,7 +165,7 @@ class Clocks(Benches):
             inputs = TYPED["cantilever"]
             put(found, self.user, Entry(uuid4(), NOW, inputs, "held", read_at=read))
         page = self.client.get(f"/campaigns/{one.pk}/compare/")
-        self.assertContains(page, "Readings were taken at unlike times, 5 s to 1 min")
+        self.assertContains(page, "Readings were taken at different times, 5 s to 1 min")
 
     def test_pages_of_a_clock(self):
         specimen = self.one("creep")
@@ -184,18 +184,18 @@ class Clocks(Benches):
 
 
 class Flags(Benches):
-    def test_a_strange_specimen_is_flagged_kept_and_both_means_are_shown(self):
+    def test_a_outlier_specimen_is_flagged_kept_and_both_means_are_shown(self):
         one = campaign(self.user, replicates=5, orientations=("flat",))
         fill(one, self.user, {"Fernhall PLA": ["500", "503", "498", "501", "760"]})
         odd = Test.objects.get(readings__text="760").turn.specimen
         found = self.again(odd)
-        self.assertTrue(flag_of(found).strange)
+        self.assertTrue(flag_of(found).outlier)
         self.assertIsNone(
             flag_of(self.again(one.specimens.exclude(pk=odd.pk).filter(spent=True)[0]))
         )
         page = self.client.get(f"/specimens/{odd.code}/")
-        self.assertContains(page, "Strange beside its siblings")
-        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} strange")
+        self.assertContains(page, "Suspected outlier")
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} suspected outlier")
         self.client.post(f"/specimens/{odd.code}/another/")
         self.assertEqual(one.specimens.filter(condition=odd.condition).count(), 6)
         self.client.post(
@@ -214,31 +214,31 @@ class Flags(Benches):
             (
                 "tension",
                 {"force": "5000", "width": "5", "thickness": "2"},
-                "a slipped decimal point",
+                "a misplaced decimal point",
             ),
             ("double-shear", {"force": "100", "diameter": "6"}, "kgf"),
             ("heat-sag", {"temperature_at_sag": "240"}, "°F"),
         ):
             tried = attempt(self.one(method), texts, "")
-            self.assertIn(f"reads like {reads}", tried.slip.sentence if tried.slip else "", method)
+            self.assertIn(f"reads like {reads}", tried.unit_mixup.sentence if tried.unit_mixup else "", method)
 
     def test_a_sparse_infill_widens_what_is_expected(self):
         turn = self.one("tension")
         weak = {"force": "60 N", "width": "5", "thickness": "2"}
-        self.assertIsNotNone(attempt(turn, weak, "").slip)
+        self.assertIsNotNone(attempt(turn, weak, "").unit_mixup)
         settings = {"infill": {"value": 0.15, "shown": "15 %"}}
         recipe = Recipe.objects.create(
             workshop=self.user.seat.workshop, name="Sparse", kind="filament", settings=settings
         )
         turn.condition.recipe = recipe
         turn.condition.save()
-        self.assertIsNone(attempt(self.again(turn), weak, "").slip)
+        self.assertIsNone(attempt(self.again(turn), weak, "").unit_mixup)
 
     def test_a_size_far_from_the_drawing_is_told_even_when_the_result_fits(self):
         specimen = self.one("impact")
         texts = {"end_angle": "10.02", "width": "4.01", "thickness": "128.5"}
         page = self.client.post(f"/specimens/{specimen.code}/bench/try/", texts)
-        self.assertContains(page, "Thickness is 128 mm; the drawing says 4.00 mm.")
+        self.assertContains(page, "Thickness is 128 mm; nominal is 4.00 mm.")
         fine = {"end_angle": "128", "width": "10.2", "thickness": "4.1"}
         self.assertEqual(attempt(specimen, fine, "").odd_sizes, [])
 
@@ -253,7 +253,7 @@ class Flags(Benches):
             put(self.again(specimen), self.user, Entry(uuid4(), NOW, inputs, outcome))
         page = self.client.get(f"/campaigns/{one.pk}/compare/").content.decode()
         self.assertIn("never averaged with complete", page)
-        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 broke otherwise")
+        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), "1 other failure mode")
 
     def test_one_hinged_group_does_not_silence_the_rest(self):
         names = ("Fernhall PLA", "Fernhall PETG", "Tarn ASA")
@@ -281,7 +281,7 @@ class Curves(Benches):
         f"{x / 1000:.3f};{min(2.0 * x, 500):.1f}".replace(".", ",") for x in range(0, 400, 2)
     )
 
-    def test_brought_in_picked_restored_and_taken_off(self):
+    def test_data_import_picked_restored_and_taken_off(self):
         specimen = self.one("tension")
         curve = curves.bring_curve(specimen, self.user, NOW, "a.csv", self.LINES.encode("utf-16"))
         self.assertEqual(curve.points, 200)
@@ -305,17 +305,17 @@ class Curves(Benches):
         self.assertContains(answer, "c;d", status_code=422)
         self.assertContains(self.client.post(address, {}), "Choose a file first", status_code=422)
         self.client.post(address, {"pasted": self.LINES})
-        self.assertContains(self.client.get(address), "straight to here")
+        self.assertContains(self.client.get(address), "linear to here")
         moved = self.client.post(
             f"{address}pick/", {"pick": "peak", "at": "x"}, headers={"X-Part": "curve"}
         )
-        self.assertContains(moved, "no place on the curve", status_code=422)
+        self.assertContains(moved, "not a point on the curve", status_code=422)
         with self.assertRaisesRegex(InputError, "takes no curve"):
             curves.bring_curve(self.one("impact"), self.user, NOW, "a", self.LINES.encode())
 
 
 class DoubtfulCurves(Benches):
-    """What can be read in several ways is asked; spikes are left out on request."""
+    """Resources in several ways is asked; spikes are excluded on request."""
 
     def setUp(self):
         super().setUp()
@@ -368,7 +368,7 @@ class DoubtfulCurves(Benches):
         both = {"key": ["#1", "#2"], "to": [str(mine.pk), str(mine.pk)]}
         self.assertContains(
             self.client.post(f"{self.address}share/", both),
-            "cannot be of one specimen",
+            "cannot belong to one specimen",
             status_code=422,
         )
         self.assertContains(
@@ -404,9 +404,9 @@ class DoubtfulCurves(Benches):
 
     def test_turned_over_or_left(self):
         self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
-        self.assertContains(self.client.get(self.address), "Turn it over")
+        self.assertContains(self.client.get(self.address), "Flip sign")
         self.client.post(f"{self.address}forget/")
-        self.assertNotContains(self.client.get(self.address), "Turn it over")
+        self.assertNotContains(self.client.get(self.address), "Flip sign")
         gone = self.client.post(f"{self.address}answer/", {"chosen": "0:1:.:turned"})
         self.assertContains(gone, "no file waiting", status_code=422)
         self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
@@ -421,25 +421,25 @@ class DoubtfulCurves(Benches):
         self.client.post(f"{self.address}forget/")
         self.assertTrue(Curve.objects.exists())
 
-    def test_spikes_are_ringed_left_out_and_counted_again(self):
+    def test_spikes_are_ringed_excluded_and_counted_again(self):
         self.rows[20] = (*self.rows[20][:2], 4000.0)
         self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")
         page = self.client.get(self.address)
         self.assertContains(page, "1 reading")
-        self.assertContains(page, "a spike, not the peak?")
+        self.assertContains(page, "a spike rather than the peak?")
         self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
         self.client.post(f"{self.address}spikes/out/")
         self.assertLess(
             float(queries.known_texts(self.again(self.specimen))["force"].split()[0]), 1900
         )
-        self.assertContains(self.client.get(self.address), "Count it again")
+        self.assertContains(self.client.get(self.address), "Include again")
         self.client.post(f"{self.address}spikes/in/")
         self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
 
     def test_method_window_and_residuals_are_on_show(self):
         self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")
         page = self.client.get(self.address).content.decode()
-        self.assertIn("Residuals of the straight part", page)
+        self.assertIn("Residuals of the linear part", page)
         self.assertIn("fitted together", page)
         self.assertRegex(page, r"±\s+[\d.]+")
 

@@ -42,7 +42,7 @@ class Drawn(Views):
         self.assertContains(page, 'id="drawing"', count=1)
         self.assertNotContains(page, "hx-swap-oob")
 
-    def test_anew_with_the_answer_where_it_shows_what_is_typed(self):
+    def test_again_with_the_answer_where_it_shows_what_is_typed(self):
         self.assertNotContains(self.post("bench/try/", **PULL), 'id="drawing"')
         swung = bench_of(self.user, "impact").specimens.first()
         typed = {key: text for key, text in typed_of("impact").items() if text}
@@ -91,13 +91,13 @@ class GoingOn(Views):
         back = self.post("bench/undo/")
         self.assertIn(self.specimen.code, back["Location"])
         nothing = self.client.post(f"{self.base}/bench/undo/", follow=True)
-        self.assertContains(nothing, "nothing of yours to undo")
+        self.assertContains(nothing, "nothing to undo")
 
     def test_a_tested_one_leads_to_its_page_and_can_be_corrected(self):
         self.post("bench/", LATE, **self.entry())
         self.assertRedirects(self.client.get(f"{self.base}/bench/"), f"{self.base}/")
         page = self.client.get(f"{self.base}/bench/?correct=1")
-        self.assertContains(page, "correcting what is stored")
+        self.assertContains(page, "editing a saved test")
         self.assertContains(page, 'value="500 N"')
         again = self.post("bench/", **self.entry(force="510 N", correct="1"))
         self.assertRedirects(again, f"{self.base}/")
@@ -124,7 +124,7 @@ class LateAndBent(Views):
             ({"key": "lost"}, "has lost its entry key"),
             ({"outcome": "exploded"}, "is not an outcome"),
             ({"mode": "melted"}, "is not a failure mode"),
-            ({"outcome": "void"}, "Say why it is void"),
+            ({"outcome": "void"}, "Give the reason for void"),
             ({"outcome": "void", "reason": "x" * 301}, "under 300 characters"),
             ({"force": "48"}, "Save it as typed, or change it?"),
         ):
@@ -177,16 +177,16 @@ class Cautions(Views):
     def test_put_away_by_person_and_version(self):
         words = "Stand back before a fast pull"
         first = self.client.get(f"{self.base}/bench/")
-        self.assertContains(first, "Read, put away")
+        self.assertContains(first, "Read, archived")
         self.assertContains(first, words)
         self.post("bench/read/")
         page = self.client.get(f"{self.base}/bench/")
-        self.assertNotContains(page, "Read, put away")
+        self.assertNotContains(page, "Read, archived")
         self.assertContains(page, words)
         DismissedCaution.objects.update(version=0)
-        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, put away")
+        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, archived")
         self.client.force_login(person("other", self.one.workshop), backend=BACKEND)
-        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, put away")
+        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, archived")
 
 
 class ClocksOverHttp(Views):
@@ -196,17 +196,17 @@ class ClocksOverHttp(Views):
         self.specimen = self.one.specimens.first()
         self.base = f"/specimens/{self.specimen.code}"
 
-    def take(self, due: str, text: str, rung: str, headers=PART, **more):
-        fields = {"key": str(uuid4()), "input": "ladder", "due": due, "text": text, "rung": rung}
+    def take(self, due: str, text: str, load_step: str, headers=PART, **more):
+        fields = {"key": str(uuid4()), "input": "ladder", "due": due, "text": text, "load_step": load_step}
         return self.post("clock/take/", headers, **{**fields, **more})
 
     def test_a_ladder_from_first_load_to_result(self):
         self.assertContains(self.client.get(f"{self.base}/bench/"), "Hang 5 N: start the clock")
-        for rung, sag in (("5 N", 0.21), ("10 N", 0.42), ("15 N", 0.63)):
-            page = self.post("clock/start/", PART, rung=rung)
-            self.assertContains(page, f"{rung} at 1 s")
+        for load_step, sag in (("5 N", 0.21), ("10 N", 0.42), ("15 N", 0.63)):
+            page = self.post("clock/start/", PART, load_step=load_step)
+            self.assertContains(page, f"{load_step} at 1 s")
             for due in ("1.0", "30.0", "60.0"):
-                page = self.take(due, f"{sag}", rung)
+                page = self.take(due, f"{sag}", load_step)
         self.assertContains(page, "All readings are taken")
         sizes = {k: v for k, v in typed_of("deflection-ladder").items() if k != "ladder"}
         done = self.post("clock/finish/", PART, key=str(uuid4()), **sizes)
@@ -220,23 +220,23 @@ class ClocksOverHttp(Views):
         self.assertContains(
             self.take("1.0", "0.2", "5 N"), "Start the clock first", status_code=422
         )
-        self.post("clock/start/", PART, rung="5 N")
-        again = self.post("clock/start/", LATE, rung="5 N")
+        self.post("clock/start/", PART, load_step="5 N")
+        again = self.post("clock/start/", LATE, load_step="5 N")
         self.assertContains(again, "runs already", status_code=422)
         lost = self.take("1.0", "0.2", "5 N", key="lost")
         self.assertContains(lost, "has lost its key", status_code=422)
         empty = self.post("clock/finish/", LATE, key=str(uuid4()))
-        self.assertContains(empty, "No reading is taken", status_code=422)
+        self.assertContains(empty, "No reading yet", status_code=422)
         self.assertEqual(TimedReading.objects.count(), 0)
         self.assertEqual(self.take("1.0", "0.2", "5 N", LATE).status_code, 204)
 
     def test_void_ends_a_clock_with_a_reason(self):
-        self.post("clock/start/", PART, rung="5 N")
+        self.post("clock/start/", PART, load_step="5 N")
         done = self.post("clock/finish/", LATE, key=str(uuid4()), outcome="void", reason="knocked")
         self.assertEqual(done.status_code, 204)
         self.assertEqual((Test.objects.get().outcome, Clock.objects.count()), ("void", 0))
 
     def test_without_the_script_the_clock_is_a_redirect(self):
-        self.assertEqual(self.post("clock/start/", rung="5 N").status_code, 302)
+        self.assertEqual(self.post("clock/start/", load_step="5 N").status_code, 302)
         self.assertEqual(self.post("clock/undo/").status_code, 302)
         self.assertEqual(Clock.objects.count(), 0)

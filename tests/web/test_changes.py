@@ -1,4 +1,4 @@
-"""Who changed what, when, from what to what: written whichever way a row is changed, shown, found, taken away."""
+"""Change history, when, from what to what: written whichever way a row is changed, shown, found, deleted."""
 
 import csv
 import io
@@ -111,9 +111,9 @@ class Kept(TestCase):
         self.assertContains(get("/changes/?q=612.5"), "612.5 N")
         self.assertNotContains(get("/changes/?q=612.5"), "relative error")
         self.assertContains(get("/changes/?kind=library_rig"), "=1+1")
-        self.assertContains(get("/changes/?q=nothing+of+the+kind"), "Nothing was changed that fits")
-        self.assertContains(get("/changes/?who=quill"), "Nothing was changed that fits")
-        self.assertContains(get("/changes/?to=2020-01-01"), "Nothing was changed that fits")
+        self.assertContains(get("/changes/?q=nothing+of+the+kind"), "No change matches")
+        self.assertContains(get("/changes/?who=quill"), "No change matches")
+        self.assertContains(get("/changes/?to=2020-01-01"), "No change matches")
         for odd in (
             "from=soon",
             "page=x",
@@ -130,7 +130,7 @@ class Kept(TestCase):
         self.assertIn("'=1+1", {r["after"] for r in notes})
         full = json.loads(get("/changes.json?kind=testing_reading").content)
         kept = {(c["what"], c["before"].get("text"), c["after"].get("text")) for c in full}
-        self.assertLessEqual({("taken away", "500 N", None), ("made", None, "612.5 N")}, kept)
+        self.assertLessEqual({("deleted", "500 N", None), ("made", None, "612.5 N")}, kept)
 
     def _text(self, address):
         return b"".join(self.client.get(address).streaming_content).decode()
@@ -165,7 +165,7 @@ class Back(TestCase):
         self.client.post(f"/library/lots/{self.lot.pk}/drying/{one.pk}/back/")
         self.assertFalse(Drying.objects.exists())
         page = self.client.get(f"/library/lots/{self.lot.pk}/")
-        self.assertContains(page, "Put it back")
+        self.assertContains(page, "Restore")
         self.assertContains(page, "70.0 °C")
         gone = Change.objects.get(kind="library_drying", what="-")
         answer = self.client.post(f"/changes/{gone.pk}/back/")
@@ -175,8 +175,8 @@ class Back(TestCase):
             (back.pk, back.temperature, back.started_at, back.by), (one.pk, 343.15, at, self.user)
         )
         twice = self.client.post(f"/changes/{gone.pk}/back/")
-        self.assertContains(twice, "there again already", status_code=422)
-        self.assertNotContains(self.client.get(f"/library/lots/{self.lot.pk}/"), "Put it back")
+        self.assertContains(twice, "restored already", status_code=422)
+        self.assertNotContains(self.client.get(f"/library/lots/{self.lot.pk}/"), "Restore")
 
     def test_what_hangs_together_and_what_is_another_s_does_not(self):
         turn = turns_of(self.campaign).first()

@@ -1,4 +1,4 @@
-"""Check bars: their days, their verdict, what they say of league and comparisons."""
+"""Check standards: their days, their verdict, what they say of all campaigns and comparisons."""
 
 from datetime import timedelta
 
@@ -7,9 +7,9 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
 from brunt_core.errors import InputError
-from brunt_web.checks.actions import check_bars as acts
+from brunt_web.checks.actions import check_standards as acts
 from brunt_web.checks.chart import chart_of, verdict_of
-from brunt_web.checks.models import CheckBar, Phase
+from brunt_web.checks.models import CheckStandard, Phase
 from brunt_web.checks.queries import changes_for, watched
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
@@ -42,7 +42,7 @@ class Checked(TestCase):
                 put(bars[first + i * each + k], self.user, one)
 
     def check(self):
-        return acts.make_check_bar(self.one.workshop, self.user, self.pla, self.flat)
+        return acts.make_check_standard(self.one.workshop, self.user, self.pla, self.flat)
 
 
 class Charts(Checked):
@@ -55,8 +55,8 @@ class Charts(Checked):
         self.assertAlmostEqual(stretch.chart.centre, 50.0)
         self.assertAlmostEqual(stretch.chart.sigma, (1 + 2 + 1.5 + 1) / 4 / 1.128, places=6)
 
-    def test_what_is_no_check_bar_is_no_point(self):
-        """Treated, upright, left out, another speed, another material: none of them counts; a bound is told."""
+    def test_what_is_no_check_standard_is_no_point(self):
+        """Treated, upright, excluded, another speed, another material: none of them counts; a bound is told."""
         self.days(STEADY[:5])
         self.days([300, 301], label=ASA)
         exclude(self.bars[4].specimen.turns.get().test, "it slipped", self.user, NOW)
@@ -70,7 +70,7 @@ class Charts(Checked):
         found = watched(self.check())
         self.assertEqual([round(p.value, 6) for p in found.points], [50, 50.6, 49.7, 50.3])
         self.assertEqual(found.held, 1)
-        theirs = acts.make_check_bar(shop.shop, shop.user, shop.pla, shop.flat)
+        theirs = acts.make_check_standard(shop.shop, shop.user, shop.pla, shop.flat)
         self.assertEqual(len(watched(theirs).points[0].bars), 2)
 
     def test_campaigns_are_strung_together(self):
@@ -94,11 +94,11 @@ class Charts(Checked):
         self.days([560], start=12, first=12)
         strong, rest, wrong = verdict_of(watched(check))
         self.assertEqual((strong, wrong), ("Out on 14 March 2026", True))
-        self.assertIn("beyond three sigma: test the check bar again", rest.lower())
+        self.assertIn("beyond three sigma: test the check standard again", rest.lower())
         self.days([561, 558, 563], start=13, first=13)
         self.assertIn("Shifted up by", verdict_of(watched(check))[0])
 
-    def test_no_scatter_at_all_and_one_wild_day(self):
+    def test_no_cv_at_all_and_one_wild_day(self):
         check = self.check()
         self.days([500] * 6)
         self.assertEqual(verdict_of(watched(check))[0], "Steady over 6 days")
@@ -137,14 +137,14 @@ class Charts(Checked):
 class Making(Checked):
     def test_made_once_put_away_and_back(self):
         answer = self.client.post("/checks/", {"material": self.pla.pk, "procedure": self.flat.pk, "name": ""}, follow=True)  # fmt: skip
-        self.assertIn("is a check bar", words(answer))
+        self.assertIn("is a check standard", words(answer))
         again = self.client.post("/checks/", {"material": self.pla.pk, "procedure": self.flat.pk})
         self.assertContains(again, "already", status_code=422)
-        check = CheckBar.objects.get()
+        check = CheckStandard.objects.get()
         self.client.post(f"/checks/{check.pk}/archive/")
-        self.assertIn("Put away", words(self.client.get("/checks/")))
+        self.assertIn("Archived", words(self.client.get("/checks/")))
         self.check()
-        self.assertIsNone(CheckBar.objects.get().archived_at)
+        self.assertIsNone(CheckStandard.objects.get().archived_at)
 
     def test_what_is_tested_on_most_days_is_offered(self):
         self.days(STEADY[:3])
@@ -156,7 +156,7 @@ class Making(Checked):
         check = self.check()
         asa = self.one.conditions.get(label=ASA).material
         more = {"shape": "rank", "question": "Else?", "materials": [asa.pk], "procedures": [self.flat.pk], "replicates": 3}  # fmt: skip
-        said = "is not in this plan: a few bars of Fernhall PLA"
+        said = "is not in this plan. A few specimens of Fernhall PLA"
         told = words(self.client.get("/campaigns/new/", more))
         self.assertIn(said, told)
         self.assertIn(f'for="material-{self.pla.pk}"', told)
@@ -173,13 +173,13 @@ class Making(Checked):
             answer = self.client.get(address) if address.endswith(f"{check.pk}/") else self.client.post(address)  # fmt: skip
             self.assertEqual(answer.status_code, 404)
         with self.assertRaises(InputError):
-            acts.make_check_bar(other.seat.workshop, other, self.pla, self.flat)
+            acts.make_check_standard(other.seat.workshop, other, self.pla, self.flat)
         refused = self.client.post("/checks/", {"material": self.pla.pk, "procedure": self.flat.pk})
         self.assertEqual(refused.status_code, 422)
 
 
 class Said(Checked):
-    """Where the check bar shifted, the league and any comparison across that date say so."""
+    """Where the check standard shifted, the all campaigns and any comparison across that date say so."""
 
     def setUp(self):
         super().setUp()
@@ -190,11 +190,11 @@ class Said(Checked):
     def test_compare_says_it_in_every_view(self):
         (change,) = changes_for(self.one.workshop, [self.flat])
         self.assertIn("between 11 Mar 2026 and 12 Mar 2026", change.words)
-        for view in ("", "profile/", "findings/"):
+        for view in ("", "profile/", "summary/"):
             text = words(self.client.get(f"/campaigns/{self.one.pk}/compare/{view}"))
             with self.subTest(view):
-                self.assertIn("Not all on one footing: the check bar", text)
-        self.assertIn("Not all on one footing", words(self.client.get(f"/campaigns/{self.one.pk}/report/")))  # fmt: skip
+                self.assertIn("Not all comparable: the check standard", text)
+        self.assertIn("Not all comparable", words(self.client.get(f"/campaigns/{self.one.pk}/report/")))  # fmt: skip
 
     def test_what_lies_on_one_side_is_not_marked(self):
         late = campaign(self.user, replicates=2, orientations=("flat",), question="Later?")
@@ -202,7 +202,7 @@ class Said(Checked):
             at = NOW + timedelta(days=30 + i)
             put(bar, self.user, Entry(entry("1").key, at, {"force": "440 N", "width": "5", "thickness": "2"}, "broke"))  # fmt: skip
         text = words(self.client.get(f"/campaigns/{late.pk}/compare/"))
-        self.assertNotIn("one footing", text)
-        league = words(self.client.get("/league/"))
-        self.assertIn("partly before the check bar shifted", league)
-        self.assertEqual(league.count("before the check bar shifted"), 1)
+        self.assertNotIn("Not all comparable", text)
+        all_campaigns = words(self.client.get("/all-campaigns/"))
+        self.assertIn("partly before the check standard shifted", all_campaigns)
+        self.assertEqual(all_campaigns.count("before the check standard shifted"), 1)

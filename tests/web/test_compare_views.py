@@ -30,8 +30,18 @@ from tests.support.workshop import (
 )
 
 VIEWS = (
-    *("", "profile/", "sweep/", "grid/", "pairs/", "directions/", "trade-off/", "time/", "curves/"),
-    *("kinds/", "findings/"),
+    *(
+        "",
+        "profile/",
+        "one-factor/",
+        "two-factors/",
+        "paired/",
+        "anisotropy/",
+        "trade-off/",
+        "time/",
+        "curves/",
+    ),
+    *("failure-modes/", "summary/"),
 )
 PLA, ASA, PC = "Fernhall PLA", "Tarn ASA", "Tarn PC"
 FLAT = {PLA: ["500", "505", "498"], ASA: ["400", "404", "409"], PC: ["600", "607", "598"]}
@@ -79,7 +89,7 @@ class Profile(Compared):
         found = page.context["profile"]
         self.assertEqual([h.leader for h in found.heads], [PC, "Tarn PC = Tarn ASA"])
         self.assertTrue(found.heads[0].lead.startswith("by "))
-        self.assertIn("Tarn PC leads or shares the lead in 2 of 2.", words(page))
+        self.assertIn("Tarn PC is best or shared best in 2 of 2.", words(page))
         rows = [r for b in found.bands for r in b.rows]
         self.assertEqual([r.name for r in rows], [PC, PLA, ASA])
         self.assertEqual((rows[0].chosen, rows[0].cells[0].leads), (True, True))
@@ -120,7 +130,7 @@ class Profile(Compared):
         fill(one, self.user, {PLA: ["500", "515", "508"], ASA: ["470", "490", "480"]})
         page = self.see(one, "profile/")
         head = page.context["profile"].heads[0]
-        self.assertEqual(head.state, "could change")
+        self.assertEqual(head.state, "not settled yet")
         self.assertIn("Test next", words(page))
         self.assertIn("2 more of", page.context["profile"].next)
 
@@ -132,11 +142,11 @@ class Profile(Compared):
         conditions = list(alike.conditions.all())
         self.assertEqual(common_words(conditions), ["silk"])
         self.assertEqual(sorted(short_names(conditions).values()), ["Weir PLA", "Weir PLB"])
-        self.assertContains(self.see(alike, "profile/"), "All alike: silk.")
+        self.assertContains(self.see(alike, "profile/"), "Common to all: silk.")
 
 
 class Settings(Compared):
-    def test_a_sweep_with_its_optimum(self):
+    def test_a_one_factor_with_its_optimum(self):
         one = Shop(self.user).plan(
             factor("setting", "200 °C", "215 °C", "230 °C", "245 °C", setting="nozzle_temperature", name="Nozzle"),
             n=4,
@@ -146,8 +156,8 @@ class Settings(Compared):
             heat = float(t.condition.level_words["nozzle"].split()[0])
             load = 500 - 0.15 * (heat - 224) ** 2 + 3 * (t.specimen.replicate % 4)
             put(t, self.user, entry(f"{load:.0f} N"))
-        page = self.see(one, "sweep/")
-        (course,) = page.context["sweep"].courses
+        page = self.see(one, "one-factor/")
+        (course,) = page.context["one_factor"].courses
         self.assertEqual(course.found.model, "curved")
         self.assertAlmostEqual(course.found.optimum.value, 224, delta=2)
         self.assertTrue(course.band and course.lane and course.loss)
@@ -155,30 +165,32 @@ class Settings(Compared):
         self.assertEqual(len(course.marks), 16)
 
     def test_two_factors_their_edges_and_no_more_than_a_sum(self):
-        page = self.see(self.grid(), "grid/")
+        page = self.see(self.grid(), "two-factors/")
         grid = page.context["grid"]
         self.assertIn("4 with 80 % is first", grid.headline)
-        self.assertIn("No more than a sum can be told", words(page))
+        self.assertIn("No interaction is detectable", words(page))
         self.assertEqual([e.title for e in grid.edges], ["Walls", "Infill"])
         self.assertTrue(all("makes a difference" in e.verdict for e in grid.edges))
         self.assertEqual(len(grid.cells), 4)
         self.assertFalse(any(c.real for c in grid.cells))
-        swapped = self.see(page.context["campaign"], "grid/", along=grid_factor(page, "Infill"))
+        swapped = self.see(
+            page.context["campaign"], "two-factors/", along=grid_factor(page, "Infill")
+        )
         self.assertEqual([p.label for p in swapped.context["grid"].panels][0], "Infill 20 %")
 
     def test_an_interaction_is_marked_where_it_is(self):
-        grid = self.see(self.grid(more=120), "grid/").context["grid"]
+        grid = self.see(self.grid(more=120), "two-factors/").context["grid"]
         self.assertTrue(any(c.real for c in grid.cells))
-        self.assertIn("is more than a sum", " ".join(grid.rest))
+        self.assertIn("is not additive", " ".join(grid.rest))
         self.assertEqual(len(grid.table), 4)
 
     def test_one_each_claims_no_interaction(self):
-        page = self.see(self.grid(n=1), "grid/")
+        page = self.see(self.grid(n=1), "two-factors/")
         self.assertIn("without replicates", words(page))
 
     def test_pairs_by_a_factor(self):
         one = self.grid()
-        shown = self.see(one, "pairs/").context["shown"]
+        shown = self.see(one, "paired/").context["shown"]
         self.assertEqual([(r.first, r.second) for r in shown.rows], [("2", "4")] * 2)
         self.assertTrue(all(r.verdict == "better" for r in shown.rows))
         self.assertEqual(shown.headline, "Of 2 pairs: 2 better.")
@@ -190,7 +202,7 @@ def grid_factor(page, name):
 
 class Others(Compared):
     def test_directions(self):
-        shown = self.see(self.three(), "directions/").context["shown"]
+        shown = self.see(self.three(), "anisotropy/").context["shown"]
         self.assertEqual(
             {r.name: r.verdict for r in shown.rows}, dict.fromkeys((PLA, ASA, PC), "worse")
         )
@@ -211,47 +223,47 @@ class Others(Compared):
 
     def test_kinds_of_break(self):
         one = self.three()
-        found = self.see(one, "kinds/").context["kinds"]
+        found = self.see(one, "failure-modes/").context["kinds"]
         self.assertTrue(found)
         self.assertTrue(
             all(b.total == sum(p.count for p in b.parts) for k in found for b in k.bars)
         )
 
-    def test_findings_have_their_proof_and_what_the_lead_hangs_on(self):
+    def test_campaign_summary_have_their_proof_and_what_the_lead_hangs_on(self):
         one = campaign(self.user, materials=(PLA, ASA), replicates=5, orientations=("flat",))
         fill(one, self.user, {PLA: ["500", "505", "498", "502", "501"], ASA: ["480", "481", "479", "482", "700"]})  # fmt: skip
-        page = self.see(one, "findings/")
+        page = self.see(one, "summary/")
         for _, said in page.context["parts"]:
             for s, url in said:
                 self.assertTrue(s.strong or s.rest)
                 self.assertEqual(self.client.get(url).status_code, 200, url)
-        self.assertIn("With the strange one left out", words(page))
+        self.assertIn("Without the suspected outlier", words(page))
         self.assertIn("Fernhall PLA leads", words(page))
-        self.assertIsNotNone(page.context["scatter"])
-        self.assertIn("all were noted at one moment", words(page))
+        self.assertIsNotNone(page.context["variation"])
+        self.assertIn("all were recorded at the same time", words(page))
 
-    def test_what_is_left_out_is_seen_everywhere(self):
+    def test_what_is_excluded_is_seen_everywhere(self):
         one = self.three()
         turn = turns_of(one, state="broken").first()
         exclude(turn.test, "a void in the face", self.user, NOW)
-        for view in ("profile/", "trade-off/", "findings/"):
+        for view in ("profile/", "trade-off/", "summary/"):
             self.assertIn("a void in the face", words(self.see(one, view)), view)
 
-    def test_the_league_over_campaigns(self):
+    def test_the_all_campaigns_over_campaigns(self):
         one, other = self.three(), campaign(self.user, materials=(PLA, PC), question="Again?")
         fill(other, self.user, {PLA: ["520", "525", "518"]})
-        page = self.client.get("/league/")
-        league = page.context["league"]
-        self.assertEqual((league.chosen.campaigns, league.chosen.count), (2, 12))
-        families = {f.title: [e.name for e in f.entries] for f in league.families}
+        page = self.client.get("/all-campaigns/")
+        all_campaigns = page.context["all_campaigns"]
+        self.assertEqual((all_campaigns.chosen.campaigns, all_campaigns.chosen.count), (2, 12))
+        families = {f.title: [e.name for e in f.entries] for f in all_campaigns.families}
         self.assertEqual(families["PLA"].count(PLA), 2)
         self.assertContains(page, "Again?")
-        up = next(s for s in league.series if s.key != league.chosen.key)
-        self.assertContains(self.client.get("/league/", {"series": up.key}), up.title)
+        up = next(s for s in all_campaigns.series if s.key != all_campaigns.chosen.key)
+        self.assertContains(self.client.get("/all-campaigns/", {"series": up.key}), up.title)
         self.assertTrue(one.pk)
 
     def test_an_old_series_on_a_smaller_rig_is_marked(self):
-        """600 N on the drawn section: what held there may be better than it reads."""
+        """600 N on the drawn section: what held there may be better than shown."""
         self.three()
         old = campaign(self.user, materials=(PLA, PC), question="In the old frame?")
         flat = old.procedures.get(orientation="flat")
@@ -262,11 +274,11 @@ class Others(Compared):
         turns_of(old, procedure=flat).update(procedure=copy)
         for t in turns_of(old, procedure=copy, condition__label=PC):
             put(t, self.user, entry("> 590 N", "limit"))
-        page = self.client.get("/league/")
-        marked = [e for f in page.context["league"].families for e in f.entries if e.limited]
+        page = self.client.get("/all-campaigns/")
+        marked = [e for f in page.context["all_campaigns"].families for e in f.entries if e.limited]
         self.assertEqual([(e.name, e.question) for e in marked], [(PC, "In the old frame?")])
         self.assertIn(f"Old frame reads to {figures(600 / flat.geometry.area)} MPa", words(page))
-        self.assertIn("may be better than it reads", words(page))
+        self.assertIn("may be better than shown", words(page))
 
 
 class Thin(Compared):
@@ -286,7 +298,7 @@ class Thin(Compared):
             for view in VIEWS:
                 with self.subTest(one=one.question, view=view):
                     self.see(one, view)
-        self.assertEqual(self.client.get("/league/").status_code, 200)
+        self.assertEqual(self.client.get("/all-campaigns/").status_code, 200)
 
     def test_what_the_address_cannot_mean_falls_back(self):
         one = self.three()
@@ -297,7 +309,7 @@ class Thin(Compared):
                 self.see(one, view, **{key: odd})
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/nothing/").status_code, 404)
         self.assertEqual(self.client.get("/campaigns/99999/compare/profile/").status_code, 404)
-        self.assertEqual(self.client.get("/league/", {"series": odd}).status_code, 200)
+        self.assertEqual(self.client.get("/all-campaigns/", {"series": odd}).status_code, 200)
 
     def test_strangers_see_nothing(self):
         one = self.three()
@@ -306,13 +318,13 @@ class Thin(Compared):
         for view in VIEWS:
             answer = self.client.get(f"/campaigns/{one.pk}/compare/{view}")
             self.assertEqual(answer.status_code, 404, view)
-        self.assertNotContains(self.client.get("/league/"), PC)
+        self.assertNotContains(self.client.get("/all-campaigns/"), PC)
 
     def test_picks_survive_a_change_of_view(self):
         one = self.three()
         page = self.see(one, "profile/", chosen=one.conditions.first().pk, lit="3,4")
         urls = {word: url for word, url, _, _ in page.context["tabs"]}
-        for word in ("Ladder", "Grid", "Trade-off"):
+        for word in ("Ranking", "Two factors", "Trade-off"):
             self.assertIn("lit=3%2C4", urls[word])
             self.assertIn(f"chosen={one.conditions.first().pk}", urls[word])
 
@@ -365,12 +377,12 @@ class Working(Compared):
     def test_what_else_is_known_of_one(self):
         one = self.three(flat={**FLAT, PC: [">600", "607", "598"]})
         for label, seen in (
-            (PLA, ("median 50.0, smallest 49.8", "90 % hold at least", "modulus")),
+            (PLA, ("median 50.0, smallest 49.8", "90 % reach at least", "modulus")),
             (
                 PC,
                 (
-                    "nothing assumed",
-                    "held ones at their load",
+                    "non-parametric",
+                    "those that did not fail at their load",
                     "without a distribution it takes 29",
                 ),
             ),
@@ -385,7 +397,7 @@ class Working(Compared):
         pairs = self.see(one, "", pairs="1", alike="10").context["pairs"]
         said = {(p["first"], p["second"]): p["alike"] for p in pairs}
         self.assertEqual(sorted(said.values()), ["cannot be said", "cannot be said", "yes"])
-        self.assertNotIn("<th>alike within", self.see(one, "", alike="x").content.decode())
+        self.assertNotIn("<th>equivalent within", self.see(one, "", alike="x").content.decode())
 
     def test_against_the_reference_only_asks_less(self):
         one = self.three()
@@ -397,16 +409,16 @@ class Working(Compared):
             self.assertIn(PLA, (p["first"], p["second"]))
             self.assertLessEqual(p["p"], every[p["first"], p["second"]])
 
-    def test_without_the_strange_one(self):
+    def test_without_the_outlier(self):
         one = campaign(self.user, materials=(PLA, ASA), replicates=5, orientations=("flat",))
         fill(one, self.user, {PLA: ["500", "505", "498", "502", "501"], ASA: ["480", "481", "479", "482", "700"]})  # fmt: skip
         first = self.see(one, "")
-        self.assertIn("With the strange one left out", words(first))
-        self.assertContains(first, "without the strange")
+        self.assertIn("Without the suspected outlier", words(first))
+        self.assertContains(first, "without outliers")
         page = self.see(one, "", order="without").context["page"]
         self.assertEqual([line.row.name for line in page.lines], [PLA, ASA])
         self.assertEqual(page.lines[1].row.summary.n, 4)
-        self.assertIn("left out by the switch", words(self.see(one, "", order="without")))
+        self.assertIn("excluded by the switch", words(self.see(one, "", order="without")))
         self.assertEqual(self.see(one, "", order="worst").context["page"].lines[0].row.name, PLA)
 
     def test_only_the_lit_ones_in_every_view(self):
@@ -416,7 +428,7 @@ class Working(Compared):
             page = self.see(one, view, lit=lit, keep="lit")
             told = page.content.decode().split("<main")[1]
             self.assertNotIn(ASA, told, view)
-        self.assertContains(self.see(one, "profile/", lit=lit), "only the lit ones")
+        self.assertContains(self.see(one, "profile/", lit=lit), "only the selected ones")
 
     def test_what_it_hangs_on_is_said_in_every_view(self):
         one = self.three()
@@ -424,7 +436,7 @@ class Working(Compared):
         self.assertIsNone(waiting)
         bar = turns_of(one).first().specimen
         put(bar, self.user, entry("505 N", untimely="the room was hot"), replace=True)
-        for view in ("", "profile/", "trade-off/", "kinds/"):
+        for view in ("", "profile/", "trade-off/", "failure-modes/"):
             self.assertIn("the room was hot", words(self.see(one, view)), view)
 
 
@@ -445,7 +457,7 @@ class Lines(Compared):
         page = self.see(one, "time/")
         shown = page.context["shown"]
         self.assertEqual(sum(len(c.traces) for c in shown.courses), one.specimens.count())
-        self.assertIn("goes faster on the logarithm of time", words(page))
+        self.assertIn("accelerates on the logarithm of time", words(page))
         self.assertTrue(all(c.mean and c.band for c in shown.courses))
         self.assertEqual([label for _, label in shown.x_ticks][0], "1 min")
 
@@ -498,7 +510,7 @@ class Normalised(Compared):
             self.user.seat.workshop.materials.filter(name=m).update(density=density, price=price)
 
     def test_on_the_section_as_drawn(self):
-        """Tested on 5 × 2 mm; the drawing says what it says: the load divided by that, by hand."""
+        """Tested on 5 × 2 mm; nominal is what it says: the load divided by that, by hand."""
         page, means = self.lone(by="drawn")
         area = self.flat.geometry.area
         self.assertAlmostEqual(means[PLA], 501 / area, places=4)
@@ -524,7 +536,7 @@ class Normalised(Compared):
             measure(t.specimen, self.user, NOW, {"mass": f"{solid / 2} g"})
         page, means = self.lone(by="mass")
         line = next(x for x in page.context["page"].lines if x.group.condition.label == PLA)
-        self.assertEqual((line.row.summary.n, len(line.group.left_out)), (2, 1))
+        self.assertEqual((line.row.summary.n, len(line.group.excluded)), (2, 1))
         both = [500, 505, 498]
         held = [o.anchor for o in line.row.observations]
         self.assertTrue(all(any(abs(v - 2 * f / geometry.area) < 1e-3 for f in both) for v in held))
@@ -561,7 +573,7 @@ class Normalised(Compared):
             ("", "by likelihood"),
             ("weibull", "median, Weibull"),
             ("lognormal", "median, log-normal"),
-            ("normal", "as the reader chose"),
+            ("normal", "as chosen"),
             ("none", "it takes 29 to promise that"),
         ):
             page = self.see(self.one, "", working=str(pk), family=family, view=str(self.flat.pk))

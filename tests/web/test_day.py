@@ -45,11 +45,11 @@ class Days(Benches):
 
 class Jobs(Days):
     def test_everything_that_takes_time_is_a_job(self):
-        plans.add_own(self.shop, "Sweep the floor", "hands", 20)
+        plans.add_own(self.shop, "One-factor series the floor", "hands", 20)
         shop = Shop(self.user)
         one = shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
         shop.print_all(one)
-        bars = list(one.specimens.filter(owes="treatment"))
+        bars = list(one.specimens.filter(outstanding="treatment"))
         oven = add_vessel(self.shop, "Oven", "oven", "12")
         draft = runs.RunDraft("anneal-oven", {"time": "2 h"}, bars, vessel=oven)
         run = runs.plan_run(self.shop, one, self.user, draft)
@@ -98,7 +98,7 @@ class Jobs(Days):
         made = {"name": "Rack oven", "kind": "oven", "capacity": "6 plates of 8"}
         self.assertEqual(self.client.post("/treatments/vessels/new/", made).status_code, 302)
         rack = Vessel.objects.get(name="Rack oven")
-        bars = list(one.specimens.filter(owes="treatment"))
+        bars = list(one.specimens.filter(outstanding="treatment"))
         draft = runs.RunDraft("anneal-oven", {"time": "2 h"}, bars, vessel=rack)
         runs.plan_run(self.shop, one, self.user, draft)
         steps = [j for j in jobs_of(self.shop, timezone.now()) if j.kind == "run"]
@@ -126,7 +126,7 @@ class Planned(Days):
         self.assertEqual((row.start, row.pinned), (now + timedelta(hours=5), True))
         plans.take_back_move(self.shop)
         self.assertLess(Placement.objects.get(key=key).start, now + timedelta(hours=5))
-        with self.assertRaisesRegex(InputError, "Nothing was moved"):
+        with self.assertRaisesRegex(InputError, "There is no move"):
             plans.take_back_move(self.shop)
         plans.move(self.shop, key, now + timedelta(hours=5), now)
         plans.unpin(self.shop, key)
@@ -159,7 +159,7 @@ class Planned(Days):
         one = shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
         shop.print_all(one)
         oven = add_vessel(self.shop, "Oven", "oven", "12")
-        bars = list(one.specimens.filter(owes="treatment"))
+        bars = list(one.specimens.filter(outstanding="treatment"))
         run = runs.plan_run(
             self.shop,
             one,
@@ -221,9 +221,9 @@ class Zones(Days):
     def test_hours_that_cannot_be(self):
         for zone, line, sentence in (
             ("Mars/Olympus", "9-17", "no time zone"),
-            ("UTC", "nine to five", "no spell"),
-            ("UTC", "9:00-9:00", "ends as it begins"),
-            ("UTC", "9:00-25:00", "no spell"),
+            ("UTC", "nine to five", "not a time span"),
+            ("UTC", "9:00-9:00", "ends when it starts"),
+            ("UTC", "9:00-25:00", "not a time span"),
         ):
             with self.subTest(line), self.assertRaisesRegex(InputError, sentence):
                 plans.set_hours(self.shop, zone, [line] * 7, 1)
@@ -234,7 +234,7 @@ class Zones(Days):
 
 class Pages(Days):
     def test_from_nothing_to_a_plan(self):
-        self.assertContains(self.client.get("/day/"), "Nothing is on, and nothing waits.")
+        self.assertContains(self.client.get("/day/"), "Nothing is running and nothing is waiting.")
         campaign(self.user)
         self.assertContains(self.client.get("/day/"), "nothing is planned yet")
         self.assertContains(self.client.post("/day/plan/", follow=True), " placed.")
@@ -263,7 +263,7 @@ class Pages(Days):
         job = OwnJob.objects.get()
         self.assertEqual((job.minutes, job.attended), (25, True))
         for wrong, sentence in (
-            ({"label": ""}, "Say what it is"),
+            ({"label": ""}, "Type a name"),
             ({"length": ""}, "how long it takes"),
             ({"length": "900 d"}, "two weeks"),
             ({"due": "2026-01-01 10:00", "not_before": "2026-01-02 10:00"}, "due before"),
@@ -279,7 +279,7 @@ class Pages(Days):
         bad = self.client.post(
             "/day/hours/", {"zone": "UTC", "people": "1", **week, "day-2": "soon"}
         )
-        self.assertContains(bad, "no spell", status_code=422)
+        self.assertContains(bad, "not a time span", status_code=422)
 
     def test_what_is_due_is_told_to_every_page(self):
         self.assertEqual(self.client.get("/due/").json()["within"], 0)
@@ -322,7 +322,7 @@ class Weighed(Days):
         shop = Shop(self.user)
         one = shop.plan(factor("treatment", "as printed", "hot water 80 °C, 45 min"))
         shop.print_all(one)
-        bars = list(one.specimens.filter(owes="treatment"))
+        bars = list(one.specimens.filter(outstanding="treatment"))
         draft = runs.RunDraft("anneal-water", {}, bars, accepted="a trial")
         run = runs.plan_run(self.shop, one, self.user, draft)
         start = timezone.now() - timedelta(days=2)

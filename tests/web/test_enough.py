@@ -21,7 +21,7 @@ class AtTheBench(TestCase):
         self.one = campaign(self.user, replicates=4, orientations=("flat",))
         self.procedure = self.one.procedures.get()
 
-    def test_nothing_is_said_before_there_is_scatter(self):
+    def test_nothing_is_said_before_there_is_cv(self):
         self.assertIsNone(standing_of(self.one, self.procedure))
         fill(self.one, self.user, {"Fernhall PLA": ["500"]})
         self.assertIsNone(standing_of(self.one, self.procedure))
@@ -30,7 +30,7 @@ class AtTheBench(TestCase):
         fill(self.one, self.user, {"Fernhall PLA": ["500", "502", "499"], "Tarn ASA": ["300", "302", "299"]})  # fmt: skip
         found = standing_of(self.one, self.procedure)
         self.assertTrue(found.settled)
-        self.assertIn("told apart for good", found.words)
+        self.assertIn("is settled", found.words)
         turn = turns_of(self.one, state="waiting").first()
         page = self.client.get(f"/specimens/{turn.code}/bench/queue/")
         self.assertContains(page, "settled")
@@ -39,7 +39,7 @@ class AtTheBench(TestCase):
         fill(self.one, self.user, {"Fernhall PLA": ["500", "512"], "Tarn ASA": ["470", "480"]})
         found = standing_of(self.one, self.procedure)
         self.assertFalse(found.settled)
-        self.assertIn("parted by the rest of the plan", found.words)
+        self.assertIn("become significantly different with the remaining tests", found.words)
 
     def test_the_order_of_the_tests_counts_not_of_the_plan(self):
         """The first two tested of each decide the first look, whatever place the plan gave them."""
@@ -52,7 +52,7 @@ class AtTheBench(TestCase):
 
     def test_compare_says_the_same(self):
         fill(self.one, self.user, {"Fernhall PLA": ["500", "502", "499"], "Tarn ASA": ["300", "302", "299"]})  # fmt: skip
-        page = self.client.get(f"/campaigns/{self.one.pk}/compare/findings/")
+        page = self.client.get(f"/campaigns/{self.one.pk}/compare/summary/")
         self.assertIn(standing_of(self.one, self.procedure).words, words(page))
 
     def test_one_condition_or_too_many_are_not_judged(self):

@@ -25,7 +25,7 @@ class Exchange(TestCase):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
         self.campaign = campaign(self.user)
-        self.address = f"/campaigns/{self.campaign.pk}/bring-in/"
+        self.address = f"/campaigns/{self.campaign.pk}/import-data/"
 
     def test_preview_stores_nothing_and_confirm_stores_all(self):
         seen = self.client.post(
@@ -39,7 +39,7 @@ class Exchange(TestCase):
             sorted(r.observation.kind for r in Result.objects.all()), ["at_least", "exact"]
         )
         self.assertContains(
-            self.client.post(self.address + "preview/", {"text": GOOD}), "brought in before"
+            self.client.post(self.address + "preview/", {"text": GOOD}), "imported before"
         )
 
     def test_every_bad_row_says_why_and_nothing_is_stored(self):
@@ -64,7 +64,7 @@ class Exchange(TestCase):
         mixed = GOOD + "nobody;flat;5;5;2;\n"
         self.assertContains(
             self.client.post(self.address + "store/", {"text": mixed}),
-            "Nothing was stored",
+            "Nothing was saved",
             status_code=422,
         )
         self.assertEqual(Test.objects.count(), 0)
@@ -72,7 +72,7 @@ class Exchange(TestCase):
             f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{code[:-1]}2,500,5,2\n"
         )
         seen = self.client.post(self.address + "preview/", {"text": twice})
-        self.assertContains(seen, "stands in an earlier row")
+        self.assertContains(seen, "is in an earlier row")
         self.assertContains(seen, f"Nearest: {code}")
 
     def test_stated_strengths_and_new_conditions(self):
@@ -102,7 +102,7 @@ class Exchange(TestCase):
         self.assertContains(seen, "No column names the specimen")
         self.assertContains(seen, 'name="col-1"')
 
-    def test_what_is_taken_out_can_be_brought_in(self):
+    def test_what_is_taken_out_can_be_data_import(self):
         self.client.post(self.address + "store/", {"text": GOOD})
         before = sorted(Result.objects.values_list("lower", "upper"))
         text = export_csv(self.campaign)
@@ -115,7 +115,7 @@ class Exchange(TestCase):
         writer.writeheader()
         writer.writerows(rows)
         answer = self.client.post(self.address + "store/", {"text": out.getvalue()}, follow=True)
-        self.assertContains(answer, "2 rows are stored")
+        self.assertContains(answer, "2 rows are imported")
         after = sorted(Result.objects.values_list("lower", "upper"))
         for (a, b), (c, d) in zip(before, after, strict=True):
             self.assertAlmostEqual(a / c, 1, places=4)
@@ -194,7 +194,7 @@ class OtherMethods(TestCase):
             "Fernhall PLA;Impact, flat;128;10;4;complete\nTarn ASA;Impact, flat;118,5;10;4;hinged\n"
             "Tarn ASA;Impact, flat;high;10;4;\n"
         )
-        address = f"/campaigns/{one.pk}/bring-in/"
+        address = f"/campaigns/{one.pk}/import-data/"
         seen = self.client.post(address + "preview/", {"text": text})
         self.assertIn("2 rows understood", words(seen))
         self.assertContains(seen, "does not start with a number")

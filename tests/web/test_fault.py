@@ -11,7 +11,7 @@ from urllib.parse import quote, urlencode
 from uuid import uuid4
 
 from django.db import connection
-from django.test import Client, TransactionTestCase
+from django.test import Client, TransactionTestCase, tag
 
 from brunt_command.cluster import free_port
 from brunt_command.places import ROOT
@@ -82,6 +82,7 @@ class Tester(Thread):
             link.close()
 
 
+@tag("long")
 class KilledServer(TransactionTestCase):
     def test_every_confirmed_reading_is_there_once(self):
         user = person()

@@ -1,14 +1,14 @@
-"""The feedstock ladder: gates judged, the way back, a recipe; particles from a picture."""
+"""The feedstock qualification: gates judged, the way back, a recipe; particles from a picture."""
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.feedstock.judges import CHECKS
-from brunt_core.feedstock.ladder import LADDERS, gate_of, open_gate
+from brunt_core.feedstock.qualification import QUALIFICATIONS, gate_of, open_gate
 from brunt_web.demonstration.flakes import drawn_flakes
-from brunt_web.feedstock.actions import ladders, pictures
-from brunt_web.feedstock.models import Attempt, Ladder, Picture
+from brunt_web.feedstock.actions import pictures, qualifications
+from brunt_web.feedstock.models import Attempt, Picture, Qualification
 from brunt_web.library.models import Recipe
 from tests.support.media import own_media
 from tests.support.reading import words
@@ -31,24 +31,26 @@ class Climbing(Benches):
     def setUp(self):
         super().setUp()
         self.shop = self.user.seat.workshop
-        self.ladder = ladders.begin(self.shop, self.user, "Bag 3")
+        self.qualification = qualifications.begin(self.shop, self.user, "Bag 3")
 
     def attempt(self, gate, **texts):
-        return ladders.attempt(self.ladder, self.user, timezone.now(), gate, texts or GOOD[gate])
+        return qualifications.attempt(
+            self.qualification, self.user, timezone.now(), gate, texts or GOOD[gate]
+        )
 
 
 class Gates(Climbing):
-    def test_from_the_first_rung_to_a_recipe(self):
-        for gate in (g.key for g in LADDERS["feedstock"]):
-            self.assertEqual(ladders.gate_now(self.ladder), gate)
+    def test_from_the_first_step_to_a_recipe(self):
+        for gate in (g.key for g in QUALIFICATIONS["feedstock"]):
+            self.assertEqual(qualifications.gate_now(self.qualification), gate)
             self.assertTrue(self.attempt(gate).passed)
-        recipe = ladders.make_recipe(self.ladder, "Bag 3, PP")
+        recipe = qualifications.make_recipe(self.qualification, "Bag 3, PP")
         self.assertEqual(recipe.settings["nozzle_temperature"]["shown"], "205 °C")
         self.assertAlmostEqual(recipe.settings["flow"]["value"], 1.07)
         with self.assertRaisesRegex(InputError, "already a recipe"):
-            ladders.make_recipe(self.ladder, "Bag 3, PP")
+            qualifications.make_recipe(self.qualification, "Bag 3, PP")
 
-    def test_a_shut_rung_and_the_way_back(self):
+    def test_a_shut_step_and_the_way_back(self):
         with self.assertRaisesRegex(InputError, "First “Dry”"):
             self.attempt("heat")
         for gate in ("dry", "particles", "heat"):
@@ -56,19 +58,19 @@ class Gates(Climbing):
         bad = self.attempt("even", masses="4.6; 5.3; 4.2; 5.0; 4.4", time="30 s")
         self.assertFalse(bad.passed)
         self.assertIn("above 5 %", bad.reason)
-        self.assertEqual(ladders.gate_now(self.ladder), "dry")
+        self.assertEqual(qualifications.gate_now(self.qualification), "dry")
         with self.assertRaisesRegex(InputError, "First “Dry”"):
             self.attempt("even")
         with self.assertRaisesRegex(InputError, "still open"):
-            ladders.make_recipe(self.ladder, "Too soon")
+            qualifications.make_recipe(self.qualification, "Too soon")
         for gate in ("dry", "particles", "heat", "even"):
             self.attempt(gate)
-        self.assertEqual(ladders.gate_now(self.ladder), "rate")
+        self.assertEqual(qualifications.gate_now(self.qualification), "rate")
 
     def test_an_attempt_taken_back_counts_no_longer(self):
         made = self.attempt("dry")
-        ladders.take_back(self.ladder, made.pk, timezone.now())
-        self.assertEqual(ladders.gate_now(self.ladder), "dry")
+        qualifications.take_back(self.qualification, made.pk, timezone.now())
+        self.assertEqual(qualifications.gate_now(self.qualification), "dry")
         self.assertEqual(Attempt.objects.count(), 1)
 
     def test_each_gate_fails_with_its_reason(self):
@@ -80,7 +82,7 @@ class Gates(Climbing):
             ("heat", {"heats": "190: pass; 200: fail; 210: pass"}, "failed at 200"),
             ("rate", {"rates": "0.4: fail; 0.6: fail"}, "at none"),
             ("wall", {"set_width": "0.45", "measured_width": "0.3"}, "slip or a clog"),
-            ("print", {"checked": "no strings"}, "Not so"),
+            ("print", {"checked": "no strings"}, "Not met"),
             ("specimens", {"count": "3", "of": "6"}, "four in five"),
         ):
             with self.subTest(gate, **texts):
@@ -99,7 +101,7 @@ class Gates(Climbing):
             ("even", {"masses": "5; 5.1; 5.2", "time": "30 s"}, "masses", "five are the least"),
             ("even", {"masses": "5; 5; 5; 5; -5", "time": "30 s"}, "masses", "more than zero"),
             ("rate", {"rates": "0: pass"}, "rates", "more than zero"),
-            ("specimens", {"count": "7", "of": "6"}, "count", "More came out"),
+            ("specimens", {"count": "7", "of": "6"}, "count", "More good specimens"),
             ("specimens", {"count": "2.5", "of": "6"}, "of", "whole numbers"),
         ):
             with self.subTest(gate, **texts):
@@ -120,7 +122,7 @@ class Gates(Climbing):
         self.assertIn("lift slower", judge({"fits": "2: 0.4; 2.5: 0.3; 3: 0.35"}).reason)
 
     def test_the_open_gate(self):
-        climb = [(g.key, True) for g in LADDERS["feedstock"]]
+        climb = [(g.key, True) for g in QUALIFICATIONS["feedstock"]]
         self.assertEqual(open_gate("feedstock", climb), "")
         self.assertEqual(open_gate("feedstock", [*climb, ("print", False)]), "wall")
         self.assertEqual(open_gate("feedstock", [("wall", True)]), "dry")
@@ -129,16 +131,16 @@ class Gates(Climbing):
 class Pages(Climbing):
     def post(self, gate, **form):
         return self.client.post(
-            f"/feedstock/{self.ladder.pk}/try/{gate}/", form or GOOD.get(gate, {})
+            f"/feedstock/{self.qualification.pk}/try/{gate}/", form or GOOD.get(gate, {})
         )
 
-    def test_a_ladder_with_one_failed_gate(self):
+    def test_a_qualification_with_one_failed_gate(self):
         for gate in ("dry", "particles", "heat"):
             self.assertEqual(self.post(gate).status_code, 302)
         self.post("even", masses="4.6; 5.3; 4.2; 5.0; 4.4", time="30 s")
-        page = words(self.client.get(f"/feedstock/{self.ladder.pk}/"))
+        page = words(self.client.get(f"/feedstock/{self.qualification.pk}/"))
         self.assertIn("Evenness failed:", page)
-        self.assertIn("The way back:</b> Dry it again", page)
+        self.assertIn("What to do:</b> Dry it again", page)
         self.assertIn("tried 1 time", page)
         self.assertIn("<dt>Nozzle temperature</dt><dd>205 °C</dd>", page)
         shut = self.post("wall")
@@ -153,14 +155,14 @@ class Pages(Climbing):
         self.assertContains(self.client.get("/feedstock/"), "Bottle X")
         again = self.client.post("/feedstock/new/", {"name": "Bottle X", "kind": "resin"})
         self.assertContains(again, "already", status_code=422)
-        page = self.client.post(f"/feedstock/{self.ladder.pk}/recipe/", {"name": "Soon"})
+        page = self.client.post(f"/feedstock/{self.qualification.pk}/recipe/", {"name": "Soon"})
         self.assertContains(page, "still open", status_code=422)
         self.assertEqual(Recipe.objects.count(), 0)
 
     def test_of_another_workshop(self):
-        other = ladders.begin(person("stranger").seat.workshop, person("stranger"), "Theirs")
+        other = qualifications.begin(person("stranger").seat.workshop, person("stranger"), "Theirs")
         self.assertEqual(self.client.get(f"/feedstock/{other.pk}/").status_code, 404)
-        self.assertEqual(Ladder.objects.count(), 2)
+        self.assertEqual(Qualification.objects.count(), 2)
 
 
 class Pictures(Climbing):
@@ -170,9 +172,9 @@ class Pictures(Climbing):
 
     def upload(self, content=None, name="flakes.png"):
         file = SimpleUploadedFile(name, content or drawn_flakes(3, 700, 500), "image/png")
-        return self.client.post(f"/feedstock/{self.ladder.pk}/picture/", {"photo": file})
+        return self.client.post(f"/feedstock/{self.qualification.pk}/picture/", {"photo": file})
 
-    def test_from_a_photo_to_the_rung(self):
+    def test_from_a_photo_to_the_step(self):
         self.assertEqual(self.upload().status_code, 302)
         picture = Picture.objects.get()
         address = f"/particles/{picture.pk}/"
@@ -196,10 +198,10 @@ class Pictures(Climbing):
         self.assertEqual(self.client.get(address).context["spread"].count, found)
         strict = self.client.get(address, {"over": "0.5 mm", "under": "0.1 mm"})
         self.assertEqual(strict.context["spread"].share_over, 1.0)
-        ladders.attempt(self.ladder, self.user, timezone.now(), "dry", GOOD["dry"])
-        rung = self.client.get(f"/feedstock/{self.ladder.pk}/")
+        qualifications.attempt(self.qualification, self.user, timezone.now(), "dry", GOOD["dry"])
+        step = self.client.get(f"/feedstock/{self.qualification.pk}/")
         self.assertContains(
-            rung,
+            step,
             'value="'
             + pictures.shares_of([p for _, p in pictures.particles_on(picture)], 5e-3, 5e-4)[
                 "over"
@@ -207,7 +209,7 @@ class Pictures(Climbing):
         )
 
     def test_areas_from_a_table(self):
-        ladders.attempt(self.ladder, self.user, timezone.now(), "dry", GOOD["dry"])
+        qualifications.attempt(self.qualification, self.user, timezone.now(), "dry", GOOD["dry"])
         rows = "".join(f"{i},{30 if i == 1 else 4}\n" for i in range(1, 11))
         answer = self.upload(f"no,area [mm²]\n{rows}".encode(), "areas.csv")
         page = self.client.get(answer["Location"])
@@ -217,7 +219,7 @@ class Pictures(Climbing):
 
     def test_what_cannot_be_used(self):
         self.assertContains(self.upload(b"not a picture"), "not a JPEG", status_code=422)
-        none = self.client.post(f"/feedstock/{self.ladder.pk}/picture/", {})
+        none = self.client.post(f"/feedstock/{self.qualification.pk}/picture/", {})
         self.assertContains(none, "Choose a picture first", status_code=422)
         self.upload()
         address = f"/particles/{Picture.objects.get().pk}/"

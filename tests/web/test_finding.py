@@ -1,4 +1,4 @@
-"""Campaigns: found by words, material, ID and own ID, by state and date, paged, put away, copied."""
+"""Campaigns: found by words, material, ID and your ID, by state and date, paged, archived, copied."""
 
 from datetime import timedelta
 
@@ -51,7 +51,7 @@ class Finding(TestCase):
             ("%", set()),
         ):
             self.assertEqual(self.seen(q=q), found, q)
-        self.assertContains(self.client.get("/", {"q": "nothing like it"}), "No campaign fits")
+        self.assertContains(self.client.get("/", {"q": "nothing like it"}), "No campaign matches")
 
     def test_by_state_and_date(self):
         fill(self.one, self.user, {PLA: ["500"], "Fernhall PP": ["301"]})
@@ -78,7 +78,7 @@ class Finding(TestCase):
         self.client.post(f"/campaigns/{self.one.pk}/archive/")
         self.assertEqual(self.seen(), {"Wie heiß?"})
         self.assertEqual(self.seen(state="away"), {"Which pawl?"})
-        self.assertContains(self.client.get(f"/campaigns/{self.one.pk}/"), "Bring it back")
+        self.assertContains(self.client.get(f"/campaigns/{self.one.pk}/"), "Restore")
         self.client.post(f"/campaigns/{self.one.pk}/archive/")
         self.assertEqual(len(self.seen()), 2)
 

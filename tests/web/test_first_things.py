@@ -83,6 +83,6 @@ class SmallLies(TestCase):
         names = [f"Lot {i} PLA" for i in range(5)]
         one = campaign(user, materials=names, replicates=1, orientations=("flat",))
         fill(one, user, {name: [f"{500 + 9 * i}"] for i, name in enumerate(names)})
-        for view in ("findings/", "profile/", ""):
+        for view in ("summary/", "profile/", ""):
             answer = self.client.get(f"/campaigns/{one.pk}/compare/{view}")
             self.assertEqual(answer.status_code, 200, view)

@@ -14,7 +14,7 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import transaction
-from django.test import Client, TestCase
+from django.test import Client, TestCase, tag
 from django.urls import URLPattern, get_resolver
 
 from brunt_web.campaigns.models import Campaign, Turn
@@ -52,7 +52,7 @@ def kind_of(address):
 
 
 class Fuzz:
-    """The requests of some parts; the parts are shared between two classes, so that two processes do them."""
+    """The requests of some parts: one part in every run, all of them with ``--long``."""
 
     @classmethod
     def setUpTestData(cls):
@@ -170,15 +170,16 @@ def _part(number):
     return run
 
 
-class FirstHalf(Fuzz, TestCase):
+class Some(Fuzz, TestCase):
     def test_there_are_forms_of_every_kind(self):
         self.assertGreater(len(self.known), 100)
         self.assertGreater(len(self.routes), 200)
 
 
-class SecondHalf(Fuzz, TestCase):
+@tag("long")
+class Rest(Fuzz, TestCase):
     pass
 
 
 for _number in range(PARTS):
-    setattr((FirstHalf, SecondHalf)[_number % 2], f"test_part_{_number}", _part(_number))
+    setattr(Some if _number < 1 else Rest, f"test_part_{_number}", _part(_number))

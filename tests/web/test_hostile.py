@@ -1,4 +1,4 @@
-"""Foreign files made to hurt: each ends in a sentence in time, and whoever reads it lives on."""
+"""Foreign files made to hurt: each ends in a sentence in time, and whoever reads it histories on."""
 
 import io
 import struct
@@ -244,8 +244,8 @@ class EachInItsOwnProcess(TestCase):
         Image.new("RGB", (3, 3)).save(tiny, "PNG")
         self.sent(f"/specimens/{code}/curve/", "csv", b"a mm;b N\n1;2\n", field="curve")
         self.sent("/library/recipes/gcode/", "gcode", b"G1 X1 E1\n", field="gcode", kind="filament")
-        self.sent(f"/campaigns/{self.one.pk}/bring-in/preview/", "csv", b"a;b\n1;2\n")
-        self.sent(f"/campaigns/{self.one.pk}/bring-in/preview/", "xlsx", xlsx(cell("A1")))
+        self.sent(f"/campaigns/{self.one.pk}/import-data/preview/", "csv", b"a;b\n1;2\n")
+        self.sent(f"/campaigns/{self.one.pk}/import-data/preview/", "xlsx", xlsx(cell("A1")))
         self.sent(f"/specimens/{code}/photo/", "png", tiny.getvalue(), field="photo")
 
 
@@ -294,14 +294,14 @@ class Sent(TestCase):
         self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
 
-    def test_a_part_of_many_faces_is_brought_in(self):
+    def test_a_part_of_many_faces_is_data_import(self):
         """A coarser one is drawn of it; its corners were read-only and every such file failed."""
         ball = trimesh.creation.icosphere(subdivisions=6, radius=30).export(file_type="stl")
         self.assertEqual(add_part(self.user.seat.workshop, "Ball", ball, "ball.stl").shape, "part")
 
-    def test_the_page_says_it_and_lives_on(self):
+    def test_the_page_says_it_and_histories_on(self):
         one = campaign(self.user)
         file = SimpleUploadedFile("x.xlsx", xlsx(cell("A1") + cell("XFD1048576")))
-        answer = self.client.post(f"/campaigns/{one.pk}/bring-in/preview/", {"file": file})
+        answer = self.client.post(f"/campaigns/{one.pk}/import-data/preview/", {"file": file})
         self.assertContains(answer, "only 2 filled", status_code=422)
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/").status_code, 200)

@@ -131,7 +131,7 @@ class TwoWorkshops(TestCase):
         self.assertEqual(line(self.specimen)["url"], self.bench(self.specimen))
         self.assertIn("belongs to the workshop “Other bench”", line(self.twin)["says"])
         stranger = campaign(person("stranger")).specimens.first()
-        self.assertIn("no workshop of yours has it", line(stranger)["says"])
+        self.assertIn("it is in none of your workshops", line(stranger)["says"])
 
     def test_exports_and_packages_name_workshop_and_specimen(self):
         turns = turns_of(self.mine, specimen=self.specimen)
@@ -232,4 +232,4 @@ class Ended(TestCase):
             campaign(person())
             page = self.client.get("/")
             self.assertContains(page, "1234 rows")
-            self.assertContains(page, "Its copy in the second place failed: no room.")
+            self.assertContains(page, "The copy in the second location failed: no room.")

@@ -15,7 +15,7 @@ from procrastinate.contrib.django import app
 
 from brunt_core.errors import InputError
 from brunt_web.changes.models import Change
-from brunt_web.exchange.models import BroughtIn
+from brunt_web.exchange.models import DataImport
 from brunt_web.interface.pictures import clean_picture, keep_picture, kept_file
 from brunt_web.jobs import supervising
 from brunt_web.jobs.answering import Cancelled, answer, end
@@ -50,7 +50,7 @@ class Jobs(TestCase):
         self.user = person()
         self.one = campaign(self.user)
         self.client.force_login(self.user, backend=BACKEND)
-        self.base = f"/campaigns/{self.one.pk}/bring-in"
+        self.base = f"/campaigns/{self.one.pk}/import-data"
 
     def sent(self, address, fields, **headers):
         """What is answered at once, and the job that is to answer it."""
@@ -68,7 +68,7 @@ class Jobs(TestCase):
         job.refresh_from_db()
         self.assertEqual((job.state, job.status), (RUNNING, 0))
         self.assertEqual(Test.objects.count(), 0)
-        end(slow, CANCELLED, "Nothing was stored.")
+        end(slow, CANCELLED, "Nothing was saved.")
         job.refresh_from_db()
         self.assertEqual(job.state, RUNNING)
         answer(quick)
@@ -88,7 +88,7 @@ class Jobs(TestCase):
         said, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30), "name": "a.csv"})
         self.assertRedirects(said, f"/jobs/{job.pk}/")
         self.assertIn(str(job.pk), queued())
-        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "Cancel it")
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "Cancel job")
         answer(Job.objects.get())
         page = self.client.get(f"/jobs/{job.pk}/")
         self.assertContains(page, "Store 30 rows")
@@ -105,19 +105,19 @@ class Jobs(TestCase):
         self.assertEqual((said.status_code, Test.objects.count()), (302, 0))
         answer(store)
         self.assertEqual(Test.objects.count(), 30)
-        self.assertEqual(BroughtIn.objects.get().by, self.user)
+        self.assertEqual(DataImport.objects.get().by, self.user)
         after = self.client.get(f"/jobs/{store.pk}/", follow=True)
-        self.assertContains(after, "30 rows are stored")
+        self.assertContains(after, "30 rows are imported")
         self.assertEqual(after.redirect_chain[-1][0], f"/campaigns/{self.one.pk}/compare/")
         self.assertNotContains(
-            self.client.get(f"/jobs/{store.pk}/", follow=True), "rows are stored"
+            self.client.get(f"/jobs/{store.pk}/", follow=True), "rows are imported"
         )
 
     def test_an_import_of_many_rows_is_taken_back_as_a_job(self):
         text = self.rows(8).rstrip()
         self.client.post(f"{self.base}/store/", {"text": text, "name": "few"})
-        BroughtIn.objects.update(count=501)
-        said, job = self.sent(f"{self.base}/{BroughtIn.objects.get().pk}/undo/", {})
+        DataImport.objects.update(count=501)
+        said, job = self.sent(f"{self.base}/{DataImport.objects.get().pk}/undo/", {})
         self.assertEqual((said.status_code, Test.objects.count()), (302, 8))
         answer(job)
         self.assertEqual(Test.objects.count(), 0)
@@ -150,7 +150,7 @@ class Jobs(TestCase):
         _, job = self.sent(f"{self.base}/store/", {"text": text})
         answer(job)
         page = self.client.get(f"/jobs/{job.pk}/")
-        self.assertContains(page, "Nothing was stored", status_code=422)
+        self.assertContains(page, "Nothing was saved", status_code=422)
         self.assertEqual(Test.objects.count(), 0)
 
     def test_only_who_sent_it_sees_the_answer_or_stops_it(self):
@@ -168,7 +168,7 @@ class Jobs(TestCase):
     def test_cancelled_before_it_begins(self):
         _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
         said = self.client.post(f"/jobs/{job.pk}/cancel/", follow=True)
-        self.assertContains(said, "Nothing was stored", status_code=422)
+        self.assertContains(said, "Nothing was saved", status_code=422)
         self.assertIsNone(supervising._claim(str(job.pk)))
         self.assertEqual((Job.objects.get().state, Test.objects.count()), (CANCELLED, 0))
 
@@ -176,7 +176,7 @@ class Jobs(TestCase):
         _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
 
         def said(beside, job, done, total, unit):
-            if unit == "rows stored" and done:
+            if unit == "rows imported" and done:
                 raise Cancelled
 
         with (
@@ -185,7 +185,7 @@ class Jobs(TestCase):
         ):
             answer(job)
         self.assertEqual((Job.objects.get().state, Test.objects.count()), (CANCELLED, 0))
-        self.assertEqual(BroughtIn.objects.count(), 0)
+        self.assertEqual(DataImport.objects.count(), 0)
 
     def test_more_memory_than_a_job_may_have(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
@@ -201,8 +201,8 @@ class Jobs(TestCase):
         seat = self.user.seat
         other = Workshop.objects.create(name="Another bench")
         for change, said in (
-            ({"rights": "reader"}, "This is for a lead"),
-            ({"workshop": other}, "You sit in another workshop now"),
+            ({"rights": "reader"}, "This needs the role lead"),
+            ({"workshop": other}, "You have switched to another workshop"),
         ):
             before = {name: getattr(seat, name) for name in change}
             _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
@@ -214,7 +214,7 @@ class Jobs(TestCase):
         _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
         job.by.is_active = False
         answer(job)
-        self.assertIn("not in the workshop any more", Job.objects.get().words)
+        self.assertIn("no longer in the workshop", Job.objects.get().words)
         self.assertEqual(Test.objects.count(), 0)
 
     def test_health_says_when_jobs_wait_for_no_worker(self):
@@ -222,16 +222,16 @@ class Jobs(TestCase):
         self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
         self.assertNotIn("jobs", self.client.get("/health/").json())
         Job.objects.update(created_at=timezone.now() - timedelta(minutes=2))
-        self.assertIn("no worker takes them", self.client.get("/health/").json()["jobs"])
+        self.assertIn("no worker is running", self.client.get("/health/").json()["jobs"])
         Job.objects.update(state=RUNNING)
         self.assertNotIn("jobs", self.client.get("/health/").json())
 
     def test_what_it_belonged_to_is_gone(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
-        Job.objects.update(path="/campaigns/999999/bring-in/preview/")
+        Job.objects.update(path="/campaigns/999999/import-data/preview/")
         answer(Job.objects.get())
         self.assertContains(
-            self.client.get(f"/jobs/{job.pk}/"), "not there any more", status_code=422
+            self.client.get(f"/jobs/{job.pk}/"), "was deleted", status_code=422
         )
 
     def test_two_workers_never_hold_the_same_and_a_lost_one_is_taken_up(self):
@@ -254,10 +254,10 @@ class Jobs(TestCase):
     def test_its_page_says_that_its_worker_is_gone_and_that_it_is_taken_up_again(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
         supervising._claim(str(job.pk))
-        self.assertNotContains(self.client.get(f"/jobs/{job.pk}/"), "does not answer any more")
+        self.assertNotContains(self.client.get(f"/jobs/{job.pk}/"), "has stopped responding")
         Job.objects.update(seen_at=timezone.now() - timedelta(seconds=8))
         self.assertContains(
-            self.client.get(f"/jobs/{job.pk}/"), "does not answer any more; it is taken up again"
+            self.client.get(f"/jobs/{job.pk}/"), "has stopped responding. The job is restarted"
         )
         told = self.client.get(f"/jobs/{job.pk}/state/").json()
         self.assertEqual((told["silent"], told["attempt"]), (True, 1))

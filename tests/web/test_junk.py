@@ -80,7 +80,7 @@ class Junk(TestCase):
             *(
                 "/campaigns/new/?shape=grid",
                 "/checks/",
-                "/league/",
+                "/all-campaigns/",
                 "/day/",
                 "/changes/",
                 "/account/",

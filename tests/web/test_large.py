@@ -38,10 +38,10 @@ class Large(TestCase):
             put(t.specimen, cls.user, entry(f"{500 + i} N"), step=t.step)
         exclude(Test.objects.first(), "slipped in the grip", cls.user, NOW)
         Turn.objects.filter(pk=turns[10].pk).update(state="void", outcome="void")
-        Turn.objects.filter(pk=turns[11].pk).update(reading_owed=True)
+        Turn.objects.filter(pk=turns[11].pk).update(reading_outstanding=True)
         rest = [t.specimen_id for t in turns[12:]]
-        Specimen.objects.filter(pk=rest[0]).update(made="planned", owes="making")
-        Specimen.objects.filter(pk=rest[1]).update(owes="treatment", treated=True)
+        Specimen.objects.filter(pk=rest[0]).update(made="planned", outstanding="making")
+        Specimen.objects.filter(pk=rest[1]).update(outstanding="treatment", treated=True)
         Specimen.objects.filter(pk=rest[2]).update(
             spare=True, deviations=[{"says": "printed upside down", "turn": None}]
         )
@@ -77,7 +77,7 @@ class Large(TestCase):
             self.assertContains(page, f"?open={first.pk}#row-{first.pk}")
             page = self.client.get(f"{address}?open={first.pk}")
             self.assertContains(page, '<a class="spec', count=first.specimens.count())
-            self.assertContains(page, "Fold it again", count=1)
+            self.assertContains(page, "Collapse", count=1)
             for junk in ("x", "999999999999999999999", "-1"):
                 self.assertEqual(self.client.get(f"{address}?open={junk}").status_code, 200)
 
@@ -108,7 +108,7 @@ class Large(TestCase):
         self.assertEqual(one.count, Specimen.objects.filter(campaign=self.one).count())
         self.assertEqual(one.waiting, sum(t.waits for t in bare))
         self.assertEqual(one.left, sum(t.state in ("waiting", "running") for t in bare))
-        self.assertEqual((one.unread, one.unmade, one.owing), (1, 1, 1))
+        self.assertEqual((one.unread, one.unmade, one.outstanding), (1, 1, 1))
         strokes = sum(path.count("M") for path in one.drawn.values())
         self.assertEqual(strokes, len(turns))
         self.assertEqual(set(one.drawn), {drawn_state(t) for t in turns})

@@ -40,14 +40,14 @@ class Acting(TestCase):
 
 
 class Settings(Acting):
-    def sweep(self, **more):
+    def one_factor(self, **more):
         heats = factor(
             "setting", "240", "260", "280", setting="nozzle_temperature", name="Nozzle temperature"
         )
         return self.shop.plan(heats, material=self.shop.petg, n=4, **more)
 
     def test_each_heat_on_plates_of_its_own_and_printed_right(self):
-        one = self.sweep()
+        one = self.one_factor()
         self.shop.print_all(one, each=2)
         self.assertEqual(Plate.objects.count(), 6)
         for plate in Plate.objects.all():
@@ -55,17 +55,17 @@ class Settings(Acting):
             self.assertEqual(heats, {plate.settings["nozzle_temperature"]["shown"]})
         self.assertEqual(Specimen.objects.exclude(deviations=[]).count(), 0)
         self.assertNotIn("Plate", self.said(one))
-        slip = self.client.get(f"/batches/{Plate.objects.first().batch_id}/slip/")
+        slip = self.client.get(f"/batches/{Plate.objects.first().batch_id}/plate-sheet/")
         self.assertContains(slip, "Nozzle temperature: 240 °C")
         self.assertContains(slip, "base 215 °C")
 
     def test_printed_at_another_heat_is_named_everywhere_and_can_be_accepted(self):
-        one = self.sweep()
+        one = self.one_factor()
         cold = {"nozzle_temperature": {"value": 508.15, "shown": "235 °C"}}
         self.shop.print_all(one, Used(cold, "read off the display"))
         said = self.said(one)
         self.assertIn("planned 280 °C, printed at 235 °C", said)
-        self.assertIn("Plate and condition cannot be told apart", said)
+        self.assertIn("Plate and condition are confounded", said)
         for page in ("", "ask/", "compare/"):
             self.assertContains(
                 self.client.get(f"/campaigns/{one.pk}/{page}"), "planned 280 °C, printed at 235 °C"
@@ -80,7 +80,7 @@ class Settings(Acting):
         self.assertLess(Specimen.objects.exclude(deviations=[]).count(), 12)
 
     def test_gcode_of_a_plate_is_read_against_its_slip(self):
-        one = self.sweep()
+        one = self.one_factor()
         lot = Lot.objects.get(material=self.shop.petg)
         batch = make_batch(one, self.user, BatchDraft(self.shop.printer, self.shop.flat, 2, lot))
         plate = batch.plates.first()
@@ -104,7 +104,7 @@ class Settings(Acting):
         two = self.shop.plan(factor("setting", "2", "4", setting="walls", name="Walls"))
         batch = self.shop.print_all(two, per_object=True)[0]
         self.assertEqual(batch.plates.count(), 1)
-        self.assertContains(self.client.get(f"/batches/{batch.pk}/slip/"), "Walls 2")
+        self.assertContains(self.client.get(f"/batches/{batch.pk}/plate-sheet/"), "Walls 2")
         from brunt_core.specimens.solid import expected_mass
         from brunt_web.campaigns.resolved import Recipes
         from brunt_web.campaigns.resolved_parts import filling_of
@@ -163,7 +163,7 @@ class Kinds(Acting):
 
         by_lot = FactorDraft("lot", "Lot", tuple(LevelDraft(str(x), lot=x) for x in lots))
         one = self.shop.plan(by_lot)
-        with self.assertRaisesRegex(InputError, "say which lot"):
+        with self.assertRaisesRegex(InputError, "name their lot"):
             make_batch(one, self.user, BatchDraft(self.shop.printer, self.shop.flat, 1))
         batch = make_batch(one, self.user, BatchDraft(self.shop.printer, self.shop.flat, 1, more))
         self.assertEqual(
@@ -204,13 +204,13 @@ class Kinds(Acting):
         for bar in one.specimens.filter(spent=False):
             put(bar, self.user, entry())
         compare = self.client.get(f"/campaigns/{one.pk}/compare/").content.decode()
-        self.assertIn("not tested alike, which is the question", compare)
+        self.assertIn("not tested alike, which is either the question", compare)
         self.assertNotIn("Speed differs and is not a factor", compare)
 
     def test_state_stands_in_the_key_and_differs_only_as_a_factor(self):
         one = self.shop.plan(factor("condition", "room", "soaked 7 d", name="State at test"))
         self.shop.print_all(one)
-        wet = list(one.specimens.filter(owes="state"))
+        wet = list(one.specimens.filter(outstanding="state"))
         carry_out(wet, self.user, NOW, ("state", "soaked 7 d"))
         for bar in one.specimens.all():
             put(bar, self.user, entry())
@@ -319,16 +319,16 @@ class Shapes(Acting):
     def walk(self, one):
         self.client.post(f"/campaigns/{one.pk}/made/", {"how": "printed elsewhere"})
         for kind in ("treatment", "state"):
-            for bar in one.specimens.filter(owes=kind):
-                owed = [(o["kind"], o["what"]) for o in bar.owed]
-                carry_out([bar], self.user, timezone.now(), owed[0])
+            for bar in one.specimens.filter(outstanding=kind):
+                outstanding_steps = [(o["kind"], o["what"]) for o in bar.outstanding_steps]
+                carry_out([bar], self.user, timezone.now(), outstanding_steps[0])
         now = timezone.now()
         waiting = list(ready(one, now).select_related("specimen"))
         for each in waiting:
             put(each.specimen, self.user, Entry(uuid4(), now, self.typed(each)), step=each.step)
         left = one.turns.filter(state="waiting").select_related("specimen")
         for each in left:
-            self.assertTrue(each.specimen.ready_at, each.specimen.owed)
+            self.assertTrue(each.specimen.ready_at, each.specimen.outstanding_steps)
         self.assertEqual(Specimen.objects.filter(campaign=one).exclude(deviations=[]).count(), 0)
         for page in ("", "ask/", "print/", "treat/", "compare/"):
             self.assertEqual(self.client.get(f"/campaigns/{one.pk}/{page}").status_code, 200)

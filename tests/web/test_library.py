@@ -55,7 +55,7 @@ class Library(TestCase):
                 ({"form": "gas"}, "form", "Choose filament"),
                 ({"density": "9 mm"}, "density", "density"),
                 ({"density": "1240"}, "density", "unit"),
-                ({"density": "1240 g/cm³"}, "density", "no density of a plastic"),
+                ({"density": "1240 g/cm³"}, "density", "not a plausible density"),
                 ({"price": "-4"}, "price", "cannot be negative"),
                 ({"price": "cheap"}, "price", "not a price"),
                 ({"price": "99999999"}, "price", "more than a price"),
@@ -93,7 +93,7 @@ class Library(TestCase):
             (
                 ({"material": ""}, "material", "Choose the material"),
                 ({"material": "²"}, "material", "Choose the material"),
-                ({"name": ""}, "name", "as it stands on it"),
+                ({"name": ""}, "name", "Give the lot a name"),
                 ({"name": "spool 99"}, "name", "has a lot spool 99 already"),
                 ({"bought": "-1 kg"}, "bought", "less than zero"),
                 ({"remaining": "2 kg"}, "remaining", "swapped"),
@@ -210,7 +210,7 @@ class Library(TestCase):
         made = self.shop.recipe
         texts = {k: s["text"] for k, s in made.settings.items()}
         answer = self.client.post(reverse("recipe", args=[made.pk]), texts)
-        self.assertContains(answer, "Nothing is different", status_code=422)
+        self.assertContains(answer, "Nothing differs", status_code=422)
         answer = self.client.post(
             reverse("new-recipe"), {**texts, "kind": "filament", "name": made.name}
         )
@@ -240,9 +240,9 @@ class Away(TestCase):
         }
         for kind, (thing, page) in things.items():
             with self.subTest(kind=kind):
-                self.assertContains(self.client.get(page), "Put it away")
+                self.assertContains(self.client.get(page), "Archive")
                 gone = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)
-                self.assertContains(gone, "is put away")
+                self.assertContains(gone, "is archived")
                 thing.refresh_from_db()
                 self.assertIsNotNone(thing.archived_at)
                 self.assertContains(self.client.get("/library/away/"), str(thing))
@@ -257,7 +257,7 @@ class Away(TestCase):
         for kind, (thing, _) in things.items():
             back = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)
             self.assertContains(back, "is back")
-        self.assertContains(self.client.get("/library/away/"), "Nothing is put away")
+        self.assertContains(self.client.get("/library/away/"), "Nothing is archived")
         for odd in ("/library/away/rig/999999/", "/library/away/nothing/1/"):
             self.assertEqual(self.client.post(odd).status_code, 404)
         stranger = Client()

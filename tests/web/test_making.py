@@ -14,7 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_web.library.actions import blends, lots
 from brunt_web.library.actions.recipes import read_settings, save_recipe
-from brunt_web.library.models import BringUp, Drying, Lot, Recipe, RoomAir
+from brunt_web.library.models import Drying, Lot, Recipe, RoomAir, Tuning
 from brunt_web.library.queries import hours_open, lot_of
 from brunt_web.printing.ease import ease_of
 from brunt_web.printing.labels import SHEETS, code_svg
@@ -70,7 +70,7 @@ class Recipes(Seated):
 
     def test_bringing_up_ends_in_a_version_with_its_reason(self):
         recipe = self.plans.recipe
-        address = f"/library/recipes/{recipe.pk}/bring-up/"
+        address = f"/library/recipes/{recipe.pk}/tuning/"
         page = self.client.get(address)
         self.assertContains(page, 'value="215"')
         rows = {f"at-{i}": v for i, v in enumerate(("225", "220 °C", "215", "210"))}
@@ -78,7 +78,7 @@ class Recipes(Seated):
         sent = {"kind": "temperature", "setting": "nozzle_temperature", **rows}
         says = self.client.post(address + "look/", sent)
         self.assertContains(says, "220")
-        self.assertEqual(BringUp.objects.count(), 0)
+        self.assertEqual(Tuning.objects.count(), 0)
         done = self.client.post(address + "adopt/", sent, follow=True)
         made = Recipe.objects.get(version=2)
         self.assertEqual(made.settings["nozzle_temperature"]["shown"], "220 °C")
@@ -86,13 +86,13 @@ class Recipes(Seated):
         self.assertContains(done, "best of 4")
         recipe.refresh_from_db()
         self.assertEqual(recipe.settings["nozzle_temperature"]["shown"], "215 °C")
-        self.assertContains(self.client.get(f"/library/recipes/{made.pk}/bring-up/"), "version 2")
+        self.assertContains(self.client.get(f"/library/recipes/{made.pk}/tuning/"), "version 2")
 
     def test_a_trial_can_be_kept_and_says_what_it_lacks(self):
-        address = f"/library/recipes/{self.plans.recipe.pk}/bring-up/"
+        address = f"/library/recipes/{self.plans.recipe.pk}/tuning/"
         wall = {"kind": "flow", "setting": "flow", "walls": "0.42; 0.43", "asked": "0.45 mm"}
         self.client.post(address + "keep/", wall)
-        self.assertEqual((BringUp.objects.count(), Recipe.objects.count()), (1, 1))
+        self.assertEqual((Tuning.objects.count(), Recipe.objects.count()), (1, 1))
         cases = (
             ({"kind": "temperature", "at-0": "230", "seen-0": "3"}, "Two steps"),
             ({"kind": "temperature", "at-0": "hot", "seen-0": "3"}, "hot"),
@@ -166,7 +166,7 @@ class Lots(Seated):
     def test_the_rooms_air(self):
         self.client.post("/library/drying/air/", {"humidity": "68 %", "temperature": "21"})
         self.assertAlmostEqual(RoomAir.objects.get().humidity, 0.68)
-        self.assertContains(self.client.get("/library/drying/"), "Damper than the limits")
+        self.assertContains(self.client.get("/library/drying/"), "More humid than the limits")
         for bad in ({"humidity": ""}, {"humidity": "140"}, {"humidity": "wet"}):
             self.assertEqual(self.client.post("/library/drying/air/", bad).status_code, 422)
 
@@ -220,8 +220,8 @@ class Attempts(Seated):
         self.client.force_login(made.by, backend=BACKEND)
         at = f"/batches/{made.pk}/plates/1/failed/"
         self.client.post(at, {"defects": ["warping"], "brim": "0", "adhesive": "glue"})
-        self.client.post(at, {"note": "let go at layer 9", "brim": "5"})
-        self.assertContains(self.client.post(at, {}), "Say what went wrong", status_code=422)
+        self.client.post(at, {"note": "break at layer 9", "brim": "5"})
+        self.assertContains(self.client.post(at, {}), "Choose what went wrong", status_code=422)
         page = self.client.get(f"/batches/{made.pk}/")
         self.assertContains(page, "warping (glue, no brim)")
         gone = PrintAttempt.objects.last()

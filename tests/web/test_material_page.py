@@ -61,7 +61,7 @@ class MaterialPage(TestCase):
         rows = blocks_of(shop.pla)[0].rows
         self.assertEqual([r.state for r in rows], ["as made", "annealed 80 °C 1 h"])
 
-    def test_lots_are_told_apart_or_not(self):
+    def test_lots_are_significant_or_not(self):
         one = campaign(self.user, replicates=6, orientations=("flat",))
         loads = ["500 N", "502 N", "498 N", "400 N", "401 N", "399 N"]
         fill(one, self.user, {PLA: loads})
@@ -73,7 +73,7 @@ class MaterialPage(TestCase):
     def test_never_tested_and_not_one_s_own(self):
         one = campaign(self.user, orientations=("flat",))
         pla = one.workshop.materials.first()
-        self.assertIn("Never tested yet", words(self.client.get(f"/library/materials/{pla.pk}/")))
+        self.assertIn("Not tested yet", words(self.client.get(f"/library/materials/{pla.pk}/")))
         self.client.force_login(person("stranger"), backend=BACKEND)
         self.assertEqual(self.client.get(f"/library/materials/{pla.pk}/").status_code, 404)
 

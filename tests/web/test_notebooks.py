@@ -19,7 +19,7 @@ from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, turns_of
 
 PLA, ASA = "Fernhall PLA", "Tarn ASA"
-LISTS = ("campaigns", "materials", "procedures", "properties", "tests", "results", "lives")
+LISTS = ("campaigns", "materials", "procedures", "properties", "tests", "results", "histories")
 
 
 def said(text):
@@ -69,9 +69,9 @@ class Answers(Read):
                 self.assertEqual(self.get("results", **query)["count"], count)
         exclude(turns_of(self.one, state="broken")[0].test, "a void", self.user, NOW)
         self.assertEqual(self.get("results")["count"], 6)
-        rows = self.get("results", left_out="true")
+        rows = self.get("results", excluded="true")
         self.assertEqual(rows["count"], 7)
-        self.assertEqual([r["left_out"] for r in rows["items"] if r["left_out"]], ["a void"])
+        self.assertEqual([r["excluded"] for r in rows["items"] if r["excluded"]], ["a void"])
 
     def test_pages(self):
         seen = [r["specimen"] for off in (0, 3, 6) for r in self.get("results", limit=3, offset=off)["items"]]  # fmt: skip
@@ -102,21 +102,21 @@ class Answers(Read):
         texts = {r["text"] for t in rows["items"] if t["test"] for r in t["test"]["readings"]}
         self.assertTrue({"500 N", ">600 N"} <= texts)
 
-    def test_the_ladder_is_that_of_compare(self):
-        found = self.get(f"campaigns/{self.one.pk}/ladder")
+    def test_the_ranking_is_that_of_compare(self):
+        found = self.get(f"campaigns/{self.one.pk}/ranking")
         self.assertEqual((found["unit"], found["procedure"]), ("MPa", "Tension, flat"))
-        self.assertEqual([r["condition"] for r in found["rungs"]], [PLA, ASA])
-        self.assertAlmostEqual(found["rungs"][1]["mean"], 30.1)
+        self.assertEqual([r["condition"] for r in found["rows"]], [PLA, ASA])
+        self.assertAlmostEqual(found["rows"][1]["mean"], 30.1)
         self.client.force_login(self.user, backend=BACKEND)
         shown = words(self.client.get(f"/campaigns/{self.one.pk}/compare/"))
-        for sentence in found["findings"]:
+        for sentence in found["summary"]:
             self.assertIn(sentence.split(". ")[0].rstrip("."), said(shown))
         up = self.one.procedures.get(orientation="upright")
         self.assertEqual(
-            len(self.get(f"campaigns/{self.one.pk}/ladder", procedure=up.pk)["rungs"]), 1
+            len(self.get(f"campaigns/{self.one.pk}/ranking", procedure=up.pk)["rows"]), 1
         )
-        self.get(f"campaigns/{self.one.pk}/ladder", 404, procedure=999_999)
-        self.get("campaigns/999999/ladder", 404)
+        self.get(f"campaigns/{self.one.pk}/ranking", 404, procedure=999_999)
+        self.get("campaigns/999999/ranking", 404)
 
     def test_described_as_a_validator_accepts(self):
         answer = Client().get("/api/v1/openapi.json")
@@ -128,7 +128,7 @@ class Answers(Read):
         self.assertTrue({"limit", "offset", "campaign", "property", "since"} <= params)
 
     def test_the_same_few_queries_for_any_number(self):
-        for name in ("results", "tests", "campaigns", "lives"):
+        for name in ("results", "tests", "campaigns", "histories"):
             with CaptureQueriesContext(connection) as few:
                 self.get(name, limit=1)
             with CaptureQueriesContext(connection) as more:
@@ -157,13 +157,13 @@ class Refusals(Read):
         Token.objects.update(until=None)
         self.user.is_active = False
         self.user.save()
-        self.assertIn("no seat", self.get("results", 401)["detail"])
+        self.assertIn("no longer in that workshop", self.get("results", 401)["detail"])
 
     def test_another_s_workshop_stays_shut(self):
         other = person("odo")
         _, secret = acts.make_token(other, other.seat.workshop, timezone.now(), "His")
         self.assertEqual(self.get("results", secret=secret)["count"], 0)
-        self.get(f"campaigns/{self.one.pk}/ladder", 404, secret=secret)
+        self.get(f"campaigns/{self.one.pk}/ranking", 404, secret=secret)
         self.assertEqual(self.get("results", secret=secret, campaign=self.one.pk)["count"], 0)
         open_to(other, self.one.workshop)
         sit_down(other, self.one.workshop_id)

@@ -57,9 +57,9 @@ class OfTheDay(Benches):
 
     def test_what_is_none_is_refused(self):
         self.assertContains(self.keep(free_end_angle="high"), "does not start with a number")
-        self.assertContains(self.keep(), "Swing it free a few times")
+        self.assertContains(self.keep(), "Let it swing freely a few times")
         self.assertFalse(DayReading.objects.exists())
 
     def test_other_methods_have_nothing_of_the_day(self):
         self.assertFalse(any(i.daily for i in method("tension").inputs))
-        self.assertNotContains(self.client.get(self.one("tension").address), "The rig today")
+        self.assertNotContains(self.client.get(self.one("tension").address), "Rig today")

@@ -5,7 +5,7 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_web.campaigns.models import LifeEvent
+from brunt_web.campaigns.models import HistoryEvent
 from brunt_web.testing.actions import timed
 from brunt_web.testing.actions.change_test import undo_last
 from brunt_web.testing.actions.record_test import Entry, record_test
@@ -32,7 +32,7 @@ class Undone(TestCase):
         put(self.turn, self.user, self.sized("2.02", "2"))
         undo_last(self.one, self.turn.procedure, self.user, NOW)
         put(self.turn, self.user, self.sized("2.02", "3", minutes=20))
-        (event,) = LifeEvent.objects.filter(specimen=self.turn.specimen, kind="measured")
+        (event,) = HistoryEvent.objects.filter(specimen=self.turn.specimen, kind="measured")
         self.assertEqual(event.what, "before test: width 2.02 mm, thickness 3 mm")
         kept = {m.key: m.text for m in Measurement.objects.filter(moment=event)}
         self.assertEqual(kept, {"width": "2.02", "thickness": "3"})
@@ -90,7 +90,7 @@ class WholeMaterials(TestCase):
             "unit or decimal point?"
         )
         base = f"/campaigns/{one.pk}"
-        for address in ("/compare/", "/compare/profile/", "/compare/findings/", "/report/"):
+        for address in ("/compare/", "/compare/profile/", "/compare/summary/", "/report/"):
             page = self.client.get(base + address)
             self.assertContains(page, line)
             self.assertNotContains(page, "Tarn ASA, Tension, flat: all")

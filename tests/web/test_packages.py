@@ -21,12 +21,12 @@ from frictionless import Package as Validated
 from PIL import Image
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen
-from brunt_web.checks.actions.check_bars import begin_phase, make_check_bar
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
+from brunt_web.checks.actions.check_standards import begin_phase, make_check_standard
 from brunt_web.days.models import Hours
-from brunt_web.decisions.actions import duties
+from brunt_web.decisions.actions import load_cases
 from brunt_web.feedstock.actions.pictures import add_picture
-from brunt_web.feedstock.models import Attempt, Ladder
+from brunt_web.feedstock.models import Attempt, Qualification
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.library.actions.rigs import Certificate, add_calibration, also_on
 from brunt_web.library.models import Rig
@@ -114,7 +114,9 @@ class Packages(TestCase):
             picture = io.BytesIO()
             Image.new("RGB", (30, 20), "navy").save(picture, "PNG")
             photos.add_photo(bars[0].specimen, cls.user, NOW, SimpleUploadedFile("x.png", picture.getvalue()), "the face")  # fmt: skip
-            duties.keep(cls.one, cls.user, NOW, "Arm", "tension", "along", {"load": "5 kgf"}, {})
+            load_cases.keep(
+                cls.one, cls.user, NOW, "Arm", "tension", "along", {"load": "5 kgf"}, {}
+            )
             swing = Rig.objects.create(
                 workshop=cls.shop, name="Swing", capacity=5.0, resolution=0.1
             )
@@ -155,12 +157,12 @@ class Packages(TestCase):
         self.assertTrue((Path(self.media.name) / "photos" / photo.file).is_file())
         self.assertIn(
             photo.file,
-            [e.detail.get("file") for e in LifeEvent.objects.filter(specimen__campaign=copy)],
+            [e.detail.get("file") for e in HistoryEvent.objects.filter(specimen__campaign=copy)],
         )
         turns = set(copy.turns.values_list("pk", flat=True))
         told = {
             e.detail["turn"]
-            for e in LifeEvent.objects.filter(specimen__campaign=copy)
+            for e in HistoryEvent.objects.filter(specimen__campaign=copy)
             if "turn" in e.detail
         }
         self.assertTrue(told and told <= turns)
@@ -179,22 +181,24 @@ class Packages(TestCase):
         fill(other, self.user, {"Tarn ASA": ["400", "404"]})
         add_material(self.shop, "Never used", "asa")
         pla = self.shop.materials.get(name="Fernhall PLA")
-        bar = make_check_bar(self.shop, self.user, pla, other.procedures.first())
+        bar = make_check_standard(self.shop, self.user, pla, other.procedures.first())
         begin_phase(bar, self.user, NOW.date(), "new jaws")
         Hours.objects.create(workshop=self.shop, zone="Europe/Vienna", people=3)
-        ladder = Ladder.objects.create(workshop=self.shop, name="Flakes", material=pla, created_by=self.user)  # fmt: skip
-        Attempt.objects.create(ladder=ladder, gate="melt", passed=True, reason="it ran", at=NOW, by=self.user)  # fmt: skip
+        qualification = Qualification.objects.create(workshop=self.shop, name="Flakes", material=pla, created_by=self.user)  # fmt: skip
+        Attempt.objects.create(qualification=qualification, gate="melt", passed=True, reason="it ran", at=NOW, by=self.user)  # fmt: skip
         flakes = io.BytesIO()
         Image.new("L", (200, 150), 250).save(flakes, "PNG")
-        add_picture(ladder, self.user, NOW, SimpleUploadedFile("f.png", flakes.getvalue()))
+        add_picture(qualification, self.user, NOW, SimpleUploadedFile("f.png", flakes.getvalue()))
         every = campaigns_in(self.shop)
         content = package_of(self.shop, every, self.shop.name, Scope(whole=True))
         self.assertIn("photos/feedstock_pictures_1.png", zipfile.ZipFile(io.BytesIO(content)).namelist())  # fmt: skip
         shop = store(read_package(content), "Elsewhere")
         self.same(package_of(shop, campaigns_in(shop), self.shop.name, Scope(whole=True)), content)
         self.assertTrue(shop.materials.filter(name="Never used").exists())
-        self.assertEqual(shop.check_bars.get().phases.get().because, "new jaws")
-        self.assertEqual((shop.hours.people, shop.ladders.get().attempts.get().gate), (3, "melt"))
+        self.assertEqual(shop.check_standards.get().phases.get().because, "new jaws")
+        self.assertEqual(
+            (shop.hours.people, shop.qualifications.get().attempts.get().gate), (3, "melt")
+        )
 
     def test_an_older_package_without_later_tables_is_read(self):
         parts = zipfile.ZipFile(io.BytesIO(self.content))
@@ -271,9 +275,9 @@ class Packages(TestCase):
         cells = first.split(",")
         stray = "\n".join([head, ",".join([cells[0], "77", *cells[2:]]), *rest])
         for content, words in (
-            (b"", "no zip file"),
-            (b"PK\x03\x04 nonsense", "no zip file"),
-            (self.content[: len(self.content) // 2], "no zip file"),
+            (b"", "not a zip file"),
+            (b"PK\x03\x04 nonsense", "not a zip file"),
+            (self.content[: len(self.content) // 2], "not a zip file"),
             (self.content.replace(b"\x00\x00\x00", b"\x00\x01\x00", 3), "zip|damaged|package"),
             (repacked(self.content, **{"datapackage.json": None}), "no datapackage.json"),
             (repacked(self.content, **{"datapackage.json": "{"}), "cannot be read"),
@@ -300,7 +304,7 @@ class Packages(TestCase):
         specimens = part(self.content, "data/specimens.csv").split("\n")
         codes = [row.split(",")[5] for row in specimens[1:3]]
         twice = "\n".join(specimens).replace(codes[1], codes[0])
-        self.refused(repacked(self.content, data__specimens=twice), "cannot stand together")
+        self.refused(repacked(self.content, data__specimens=twice), "are inconsistent")
 
     def test_a_name_that_is_taken(self):
         with self.assertRaisesRegex(InputError, "already"):
@@ -366,7 +370,7 @@ class FromTheBrowser(TestCase):
         self.assertEqual(Workshop.objects.count(), before)
         self.assertEqual(self.client.post("/packages/").status_code, 422)
 
-    def test_brought_in_and_sat_down_and_back(self):
+    def test_data_import_and_sat_down_and_back(self):
         home = self.user.seat.workshop
         self.send("/packages/", self.content, name="Next door")
         other = Workshop.objects.get(name="Next door")

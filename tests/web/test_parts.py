@@ -71,7 +71,7 @@ class Parts(TestCase):
         """A cantilever of 10 × 4 with 50 mm to the section: k = 6·50/(10·16) = 1.875 MPa/N."""
         page = self.sent(bar(), "Bar")
         part = SpecimenVariant.objects.get()
-        self.assertContains(page, "lying on its largest face")
+        self.assertContains(page, "on its largest face")
         self.assertEqual(part.sizes, {"width": 10, "overall": 80, "thickness": 4, "volume": 3200})
         part = self.marked(part, places=[("inner corner", (None, 20.0, 2.0))], fixtures="M6 bolt")
         self.assertAlmostEqual(part.part["stress_per_load"], 1.875e6, places=0)
@@ -155,7 +155,7 @@ class Parts(TestCase):
             self.plans.print_all(one)
         big = trimesh.creation.box((300, 300, 280)).export(file_type="stl")
         page = self.client.get(f"/library/parts/{self.part(big, 'Big').pk}/")
-        self.assertContains(page, "larger than the bed, however it lies")
+        self.assertContains(page, "larger than the bed in every orientation")
 
     def test_two_parts_as_levels_of_a_design(self):
         short, long = self.part(bar(60), "Short"), self.part(bar(90), "Long")
@@ -178,10 +178,10 @@ class Parts(TestCase):
         cases = (
             ({"load_x": "500", "load_y": "3"}, "beside the part"),
             ({"load_x": "5"}, "two of the three"),
-            ({"section_axis": "y"}, "where the section is"),
+            ({"section_axis": "y"}, "position of the section"),
             ({"section_axis": "y", "section_at": "-40"}, "lies beside it"),
             ({"load_x": "0", "load_y": "20", "direction": "own", "own_direction": "0 0 0"}, "not all zero"),
-            ({"place-0-name": "nowhere"}, "Say where it is"),
+            ({"place-0-name": "nowhere"}, "Set its position"),
             ({"place-0-x": "1", "place-0-y": "2"}, "Give the place a name"),
             ({"load_x": "soon", "load_y": "1 N"}, "soon"),
         )  # fmt: skip

@@ -1,4 +1,4 @@
-"""People: invited, joined, given a role that acts in one place, shut out, passwords; nobody loses the workshop."""
+"""People: invited, joined, given a role that acts in one place, suspended, passwords; nobody loses the workshop."""
 
 import re
 from datetime import timedelta
@@ -151,7 +151,7 @@ class Roles(Seated):
         self.assertNotEqual(browser.post("/campaigns/new/", {}).status_code, 403)
         self.assertEqual(browser.post("/people/invite/", {"rights": "owner"}).status_code, 403)
         self.assertEqual(Invitation.objects.filter(rights="owner").count(), 0)
-        self.assertNotContains(browser.get("/people/"), "Invite somebody")
+        self.assertNotContains(browser.get("/people/"), "Invite a person")
 
     def test_a_workshop_never_loses_its_last_owner(self):
         seat = self.owner.seat
@@ -258,7 +258,7 @@ class OwnWays(Seated):
     def test_one_s_own_name_and_keys(self):
         other, browser = self.someone("reader")
         page = browser.post("/account/ways/", {"name": "Quill Marsh"}, follow=True)
-        self.assertContains(page, "Your account is stored")
+        self.assertContains(page, "Your account is saved")
         self.assertContains(page, "data-keys-off")
         other.refresh_from_db()
         self.assertEqual((other.username, other.seat.single_keys), ("Quill Marsh", False))

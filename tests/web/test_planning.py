@@ -7,14 +7,14 @@ from unittest.mock import patch
 from django.test import Client, TestCase
 
 from brunt_core.planning.shapes import SHAPES
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.added import added_later
 from brunt_web.campaigns.models import Campaign
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.lots import add_lot
 from brunt_web.people.models import Seat
 from brunt_web.testing import samples
-from brunt_web.testing.samples import pooled_scatter
+from brunt_web.testing.samples import pooled_cv
 from tests.support.printing import batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person
 
@@ -50,8 +50,8 @@ class Ask(TestCase):
                 for level in factor.levels:
                     self.assertContains(answer, level)
 
-    def test_sweep_grid_and_dropped_combinations(self):
-        sweep = self.plan(
+    def test_one_factor_grid_and_dropped_combinations(self):
+        one_factor = self.plan(
             **{
                 "f-0-kind": "setting",
                 "f-0-setting": "nozzle_temperature",
@@ -59,10 +59,10 @@ class Ask(TestCase):
             }
         )
         self.assertEqual(
-            [c.label for c in sweep.conditions.all()],
+            [c.label for c in one_factor.conditions.all()],
             [f"Nozzle temperature {t} °C" for t in (220, 235, 250)],
         )
-        self.assertAlmostEqual(sweep.factors.get().levels.first().value, 493.15)
+        self.assertAlmostEqual(one_factor.factors.get().levels.first().value, 493.15)
         grid = self.plan(
             materials=[self.pla.pk, self.asa.pk],
             drop=["Fernhall PLA, Walls 2"],
@@ -85,28 +85,29 @@ class Ask(TestCase):
         fraction = self.plan(design="fraction-8", **rows)
         self.assertEqual(fraction.conditions.count(), 8)
         self.assertIn(
-            "Walls × Infill cannot be told from Print speed × Cooling fan", fraction.notes
+            "Walls × Infill is confounded with Print speed × Cooling fan",
+            fraction.notes,
         )
 
-    def test_own_scatter_is_that_of_the_newest_tests(self):
+    def test_own_cv_is_that_of_the_newest_tests(self):
         one = campaign(self.user)
         flat = one.procedures.get(orientation="flat")
         fill(one, self.user, {"Fernhall PLA": ["500", "600", "700"]})
         one.turns.filter(tested_at__isnull=False).update(tested_at=NOW - timedelta(days=3000))
-        wide = pooled_scatter(one.workshop, flat)
+        wide = pooled_cv(one.workshop, flat)
         fill(one, self.user, {"Tarn ASA": ["500", "505", "510"]})
-        both = pooled_scatter(one.workshop, flat)
+        both = pooled_cv(one.workshop, flat)
         self.assertEqual((wide.groups, both.groups), (1, 2))
         self.assertAlmostEqual(wide.value, 100 / 600, places=3)
         with patch.object(samples, "NEWEST", 3):
-            newest = pooled_scatter(one.workshop, flat)
+            newest = pooled_cv(one.workshop, flat)
         self.assertAlmostEqual(newest.value, 5 / 505, places=3)
         self.assertEqual((newest.groups, newest.freedom), (1, 2))
 
-    def test_scatter_is_typed_own_or_usual(self):
+    def test_cv_is_typed_own_or_usual(self):
         both = {"materials": [self.pla.pk, self.asa.pk]}
-        self.assertIn("as typed", self.panel(scatter="7", **both))
-        self.assertIn("a usual figure for this test", self.panel(**both))
+        self.assertIn("as typed", self.panel(cv="7", **both))
+        self.assertIn("a usual value for this test", self.panel(**both))
         fill(
             self.one,
             self.user,
@@ -116,13 +117,13 @@ class Ask(TestCase):
 
     def test_cost_is_unknown_until_it_is_known(self):
         grid = {"f-0-kind": "setting", "f-0-setting": "walls", "f-0-levels": "2; 4; 6"}
-        self.assertIn("Not known: the density of Fernhall PLA; the print time", self.panel(**grid))
+        self.assertIn("Unknown: the density of Fernhall PLA; the print time", self.panel(**grid))
         self.pla.density, self.pla.price = 1240, 20
         self.pla.save()
         add_lot(self.shop, self.pla, "spool", bought=0.005, price=Decimal(1))
         text = self.panel(recipe=recipe(self.shop).pk, **grid)
         self.assertIn("runs out", text)
-        self.assertIn("Cut the level and save", text)
+        self.assertIn("Remove the level and save", text)
         self.assertNotIn("Not known", text)
 
     def test_unlikely_level_and_colour_are_noticed(self):
@@ -152,10 +153,10 @@ class Ask(TestCase):
             self.client.get(f"/campaigns/{self.one.pk}/ask/"), "Walls differs and is not a factor"
         )
         compare = f"/campaigns/{self.one.pk}/compare/"
-        self.assertContains(self.client.get(compare), "Mend it or accept it")
+        self.assertContains(self.client.get(compare), "Fix it or accept it")
         self.assertContains(
             self.client.post(f"{ask}accept/", {"key": "walls", "reason": " "}),
-            "Write why",
+            "Give a reason",
             status_code=422,
         )
         self.client.post(
@@ -168,11 +169,11 @@ class Ask(TestCase):
     def test_real_prints_that_deviate_are_noticed(self):
         one = batch(self.user)
         self.assertContains(
-            self.client.get(f"/campaigns/{one.campaign_id}/ask/"), "Nothing that is known"
+            self.client.get(f"/campaigns/{one.campaign_id}/ask/"), "no difference in recipes"
         )
         other = one.campaign.conditions.get(label="Tarn ASA")
         specimen = other.specimens.first()
-        life.made([specimen], self.user, NOW, "printed", {specimen.pk: {"printer": "Other bed"}})
+        history.made([specimen], self.user, NOW, "printed", {specimen.pk: {"printer": "Other bed"}})
         self.assertContains(
             self.client.get(f"/campaigns/{one.campaign_id}/ask/"),
             "Printer differs and is not a factor",
@@ -193,7 +194,7 @@ class Ask(TestCase):
         fill(self.one, self.user, {"Fernhall PLA": ["500"]})
         self.assertContains(
             self.client.post(edit, self.base | {"materials": [self.pla.pk, self.asa.pk]}),
-            "already have something in their life",
+            "already have something in their history",
             status_code=422,
         )
         change = f"/campaigns/{self.one.pk}/ask/more/"
@@ -244,10 +245,10 @@ class Added(TestCase):
     def test_what_was_worked_on_stays(self):
         self.client.post(f"{self.page}more/", {"more": "1"})
         first, second, *rest = added_later(self.one)[0].untouched
-        life.note(self.one.specimens.filter(code=first), "measured", self.user, NOW, "weighed")
+        history.note(self.one.specimens.filter(code=first), "measured", self.user, NOW, "weighed")
         self.one.specimens.filter(code=second).update(note="kept for the fair")
         page = self.client.get(self.page)
-        self.assertContains(page, "nothing done yet with 2")
+        self.assertContains(page, "not started: 2")
         self.off()
         self.assertTrue({first, second} <= self.codes())
         self.assertFalse(set(rest) & self.codes())
@@ -258,9 +259,7 @@ class Added(TestCase):
         self.client.post(f"/campaigns/{self.one.pk}/conditions/{condition.pk}/more/", {"more": "2"})
         code = self.one.specimens.first().code
         page = self.client.post(f"/specimens/{code}/another/", follow=True)
-        way = (
-            f'Not wanted? <a href="/campaigns/{self.one.pk}/ask/">Take it off again</a> under Ask.'
-        )
+        way = f'Not wanted? <a href="/campaigns/{self.one.pk}/ask/">Delete again</a> under Ask.'
         self.assertContains(page, way)
         acts = added_later(self.one)
         self.assertEqual([(a.count, a.by) for a in acts], [(1, self.user.username), (4, self.user.username)])  # fmt: skip
@@ -272,8 +271,8 @@ class Added(TestCase):
         Seat.objects.filter(user=self.user).update(rights="tester")
         code = self.one.specimens.first().code
         page = self.client.post(f"/specimens/{code}/another/", follow=True)
-        self.assertContains(page, "A lead can take it off again")
-        self.assertNotContains(page, ">Take it off again<")
+        self.assertContains(page, "A lead can remove it")
+        self.assertNotContains(page, ">Delete again<")
 
     def test_twice_a_stranger_and_a_tester(self):
         self.client.post(f"{self.page}more/", {"more": "1"})
@@ -292,4 +291,4 @@ class Added(TestCase):
             self.assertEqual(said.status_code, status)
         self.assertContains(self.off(), "Taken off the plan")
         again = self.client.post(f"{self.page}added/{act}/off/")
-        self.assertContains(again, "Nothing of it can be taken off", status_code=422)
+        self.assertContains(again, "Nothing can be removed", status_code=422)

@@ -10,7 +10,7 @@ from django.utils import timezone
 from PIL import Image
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import LifeEvent, Specimen
+from brunt_web.campaigns.models import HistoryEvent, Specimen
 from brunt_web.campaigns.queries import next_up
 from brunt_web.interface.pictures import clean_picture
 from brunt_web.library.actions.lots import add_lot, log_drying
@@ -52,7 +52,7 @@ class Library(TestCase):
         one = made.campaign
         lying = Print.objects.filter(plate__batch=made).count()
         self.assertGreater(lying, 0)
-        address = reverse("made-otherwise", args=[one.pk])
+        address = reverse("mark-as-made", args=[one.pk])
         asked = self.client.post(address, {"how": "bought", "words": "from Dray"})
         self.assertContains(
             asked, f"{lying} of these specimens lie on filled plates", status_code=409
@@ -62,7 +62,9 @@ class Library(TestCase):
         self.client.post(address, {"how": "bought", "words": "from Dray", "off_plates": "on"})
         self.assertFalse(one.specimens.exclude(made="made").exists())
         self.assertFalse(Print.objects.exists() or Plate.objects.exists() or Batch.objects.exists())
-        told = set(LifeEvent.objects.filter(specimen__campaign=one).values_list("kind", flat=True))
+        told = set(
+            HistoryEvent.objects.filter(specimen__campaign=one).values_list("kind", flat=True)
+        )
         self.assertLessEqual({"off_plate", "made"}, told)
 
     def test_of_a_plate_that_others_share_only_these_are_taken_off(self):
@@ -73,7 +75,7 @@ class Library(TestCase):
         moved = other.specimens.first()
         Print.objects.create(specimen=moved, plate=plate, x=0.0, y=0.0)
         pla = one.conditions.get(label="Fernhall PLA")
-        address = reverse("made-otherwise", args=[one.pk])
+        address = reverse("mark-as-made", args=[one.pk])
         self.client.post(address, {"condition": pla.pk, "how": "bought", "off_plates": "on"})
         self.assertEqual([p.specimen for p in Print.objects.all()], [moved])
         self.assertFalse(one.specimens.filter(condition=other, made="made").exists())

@@ -1,4 +1,4 @@
-"""Procedures and sweeps: what is fixed, what is refused, what a factor sets."""
+"""Procedures and one-factor series: what is fixed, what is refused, what a factor sets."""
 
 from dataclasses import replace
 from uuid import uuid4
@@ -57,9 +57,9 @@ class Procedures(Benches):
             ({"name": "B", "specimen_type": "x"}, "specimen_type", "Choose a specimen type"),
             ({"name": "B", "speed": "-1"}, "speed", "more than zero"),
             ({"name": "B", "speed": "fast"}, "speed", "fast"),
-            ({"name": "B", "reading_times": "5 s; 1 s"}, "reading_times", "rising"),
+            ({"name": "B", "reading_times": "5 s; 1 s"}, "reading_times", "ascending"),
             ({"name": "B", "reading_times": "1 s;" * 41}, "reading_times", "at most 40"),
-            ({"name": "B", "ranked_by": "density"}, "ranked_by", "does not yield"),
+            ({"name": "B", "ranked_by": "density"}, "ranked_by", "does not give"),
             ({"name": "B", "orientation": "askew"}, "orientation", "how the specimen is printed"),
             ({"name": "B", "rig": "999999"}, "rig", "no such rig"),
             ({"name": "B", "standard": "s" * 401}, "standard", "400"),
@@ -88,7 +88,7 @@ class Procedures(Benches):
         self.client.post("/library/procedures/new/", proof)
         made = self.user.seat.workshop.procedures.get(name="Proof load")
         self.assertFalse(made.spends)
-        self.assertContains(self.client.get("/library/procedures/"), "leaves it whole")
+        self.assertContains(self.client.get("/library/procedures/"), "non-destructive")
         self.assertFalse(copy_procedure(made.workshop, made, "Two", None, "tension-1ba").spends)
         page = self.client.post("/library/procedures/new/", {**proof, "destroys": "perhaps"})
         self.assertEqual(page.status_code, 422)
@@ -159,11 +159,11 @@ class Procedures(Benches):
         self.assertContains(bad, "Own bend", status_code=422)
         added = self.client.post("/library/procedures/ready/", {"starter": "Heat sag"}, follow=True)
         self.assertContains(added, "Departs from ISO 75")
-        strange = self.client.post("/library/procedures/ready/", {"starter": "Guesswork"})
-        self.assertContains(strange, "no such procedure to start from", status_code=422)
+        outlier = self.client.post("/library/procedures/ready/", {"starter": "Guesswork"})
+        self.assertContains(outlier, "no such procedure to start from", status_code=422)
 
 
-class Sweeps(Benches):
+class OneFactor(Benches):
     def test_insertion_temperature_as_a_factor_is_computed_with_and_swept(self):
         shop = self.user.seat.workshop
         factor = FactorDraft(
@@ -181,9 +181,10 @@ class Sweeps(Benches):
             put(specimen, self.user, Entry(uuid4(), NOW, {"force": f"{load} N"}))
         specimen = self.again(one.specimens.first())
         self.assertIn("insertion_temperature", queries.known_texts(specimen))
-        page = self.client.get(f"/campaigns/{one.pk}/compare/sweep/")
+        page = self.client.get(f"/campaigns/{one.pk}/compare/one-factor/")
         self.assertContains(
-            page, "Of the levels tested 240 °C is first; 260 °C cannot be told apart from it"
+            page,
+            "Best level tested: 240 °C; 260 °C not significantly different from it",
         )
 
     def test_another_property_is_one_switch_away(self):

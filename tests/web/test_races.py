@@ -10,7 +10,7 @@ from django.db import connection
 from django.test import Client, TransactionTestCase
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.added import added_later, take_off
 from brunt_web.campaigns.actions.change_plan import add_replicates, add_to_condition
 from brunt_web.campaigns.models import Specimen, Turn
@@ -107,7 +107,7 @@ class Together(TransactionTestCase):
             if number:
                 take_off(one, added.act)
             else:
-                life.made([bar], self.user, NOW, "printed elsewhere")
+                history.made([bar], self.user, NOW, "printed elsewhere")
                 put(bar, self.user, entry("500 N"))
 
         ended = together(2, act)
@@ -212,7 +212,7 @@ class Together(TransactionTestCase):
 
     def test_a_plan_looked_at_again_never_loses_a_test_stored_meanwhile(self):
         one = bench_of(self.user, "cantilever", replicates=1)
-        bar, work_out = one.specimens.first(), life._settle_one
+        bar, work_out = one.specimens.first(), history._settle_one
         has_read, stored = Event(), Event()
 
         def slowly(*told):
@@ -222,8 +222,8 @@ class Together(TransactionTestCase):
 
         def act(number):
             if number == 0:
-                with patch.object(life, "_settle_one", slowly):
-                    life.settle([Specimen.objects.get(pk=bar.pk)])
+                with patch.object(history, "_settle_one", slowly):
+                    history.settle([Specimen.objects.get(pk=bar.pk)])
             else:
                 has_read.wait(10)
                 put(bar, self.user, Entry(uuid4(), NOW, TYPED["cantilever"]))

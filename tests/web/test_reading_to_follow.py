@@ -1,4 +1,4 @@
-"""Broken now, read tomorrow: a test whose reading is owed; and what a strange one does to its group."""
+"""Broken now, read tomorrow: a test whose reading is outstanding; and what a suspected outlier does to its group."""
 
 from uuid import uuid4
 
@@ -16,9 +16,11 @@ class ReadingToFollow(Benches):
         self.form = {"key": str(uuid4()), "outcome": "broke", "place": "gauge", "width": "5.02"}
 
     def owe(self, **more):
-        return self.client.post(self.turn.address, {**self.form, "reading_owed": "1", **more})
+        return self.client.post(
+            self.turn.address, {**self.form, "reading_outstanding": "1", **more}
+        )
 
-    def test_it_is_tested_and_owed_on_rack_due_and_compare(self):
+    def test_it_is_tested_and_outstanding_steps_on_rack_due_and_compare(self):
         self.owe(note="angle on film 3")
         test = Test.objects.get()
         self.assertEqual(
@@ -27,13 +29,13 @@ class ReadingToFollow(Benches):
         self.assertEqual(Measurement.objects.get().text, "5.02")
         self.assertFalse(Result.objects.exists())
         turn = Turn.objects.get(pk=self.turn.pk)
-        self.assertEqual((turn.state, turn.reading_owed), ("broken", True))
+        self.assertEqual((turn.state, turn.reading_outstanding), ("broken", True))
         rack = self.client.get(f"/campaigns/{turn.campaign_id}/")
         self.assertContains(rack, "1 to be read")
         self.assertContains(rack, f"{turn.address}?correct=1")
-        life = self.client.get(f"/specimens/{turn.code}/")
-        self.assertContains(life, "Its reading is to follow")
-        self.assertContains(life, "its reading is to follow")
+        history = self.client.get(f"/specimens/{turn.code}/")
+        self.assertContains(history, "Reading to be entered later")
+        self.assertContains(history, "reading to be entered later")
         self.assertContains(
             self.client.get(f"/campaigns/{turn.campaign_id}/results.csv"), "reading to follow"
         )
@@ -54,17 +56,17 @@ class ReadingToFollow(Benches):
         test = Test.objects.get()
         self.assertEqual(test.at, at)
         self.assertTrue(Result.objects.filter(property_key="tensile_strength").exists())
-        self.assertFalse(Turn.objects.get(pk=self.turn.pk).reading_owed)
+        self.assertFalse(Turn.objects.get(pk=self.turn.pk).reading_outstanding)
 
     def test_what_cannot_be_read_is_refused_and_undo_works(self):
         self.assertContains(self.owe(width="wide"), "does not start", status_code=422)
         self.owe()
         self.client.post(f"/specimens/{self.turn.code}/bench/undo/")
         turn = Turn.objects.get(pk=self.turn.pk)
-        self.assertEqual((turn.state, turn.reading_owed), ("waiting", False))
+        self.assertEqual((turn.state, turn.reading_outstanding), ("waiting", False))
 
 
-class Strange(Benches):
+class Outlier(Benches):
     def test_all_without_and_smallest_are_shown_together(self):
         one = bench_of(self.user, "tension", replicates=3, materials=("Fernhall PLA", "Tarn ASA"))
         bars = list(one.specimens.filter(condition__label="Fernhall PLA"))

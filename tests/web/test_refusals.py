@@ -2,14 +2,14 @@
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.printing.models import Batch, Plate, Print
 from brunt_web.testing.models import AskedCurve, Curve, Photo, Test
 from tests.support.printing import batch
 from tests.support.reading import words
 from tests.support.workshop import campaign, entry, person, put
 from tests.web.test_bench_actions import Benches
-from tests.web.test_bring_in import HEAD, Bringing, rows
+from tests.web.test_import_data import HEAD, Bringing, rows
 
 
 class Plates(Benches):
@@ -23,7 +23,9 @@ class Plates(Benches):
         self.assertEqual((Plate.objects.count(), Batch.objects.count()), (0, 0))
         self.assertEqual(
             set(
-                LifeEvent.objects.filter(kind="off_plate").values_list("specimen__code", flat=True)
+                HistoryEvent.objects.filter(kind="off_plate").values_list(
+                    "specimen__code", flat=True
+                )
             ),
             codes,
         )
@@ -37,7 +39,7 @@ class Plates(Benches):
         self.assertContains(refused, "its specimens stay on it", status_code=422)
         self.assertEqual(Plate.objects.count(), 1)
         self.client.post(f"/batches/{one.pk}/plates/1/printed/", {"nozzle_temperature": "220"})
-        self.assertEqual(LifeEvent.objects.filter(kind="printed").count(), Print.objects.count())
+        self.assertEqual(HistoryEvent.objects.filter(kind="printed").count(), Print.objects.count())
 
     def test_a_tested_print_is_not_called_failed(self):
         one = batch(self.user)
@@ -45,7 +47,7 @@ class Plates(Benches):
         put(print_.specimen, self.user, entry())
         told = {"specimen": print_.specimen.code, "failed": "1"}
         refused = self.client.post(f"/batches/{one.pk}/outcome/", told)
-        self.assertContains(refused, "is tested; void its test instead", status_code=422)
+        self.assertContains(refused, "is tested; mark its test as void instead", status_code=422)
         print_.refresh_from_db()
         self.assertFalse(print_.failed)
         sound = self.client.post(f"/batches/{one.pk}/reprint/", {"specimen": print_.specimen.code})
@@ -61,7 +63,7 @@ class Plates(Benches):
 
 
 class Mixups(Benches):
-    """Labels exchanged: each refusal leaves both lives as they were."""
+    """Labels exchanged: each refusal leaves both histories as they were."""
 
     def setUp(self):
         super().setUp()
@@ -72,10 +74,10 @@ class Mixups(Benches):
         first, second = self.bars[:2]
         put(second, self.user, entry())
         elsewhere = campaign(self.user, question="Another?").specimens.first()
-        before = LifeEvent.objects.count()
+        before = HistoryEvent.objects.count()
         base = f"/specimens/{first.code}/"
         for address, told, sentence in (
-            ("swap/", {"other": second.code, "reason": ""}, "Write why"),
+            ("swap/", {"other": second.code, "reason": ""}, "Give a reason"),
             ("swap/", {"other": second.code, "reason": "r" * 301}, "300"),
             ("swap/", {"other": first.code, "reason": "slip"}, "with itself"),
             ("swap/", {"other": elsewhere.code, "reason": "slip"}, "another campaign"),
@@ -87,7 +89,7 @@ class Mixups(Benches):
             with self.subTest(address, **told):
                 answer = self.client.post(base + address, told)
                 self.assertContains(answer, sentence, status_code=422)
-        self.assertEqual(LifeEvent.objects.count(), before)
+        self.assertEqual(HistoryEvent.objects.count(), before)
 
     def test_a_test_goes_to_another_and_not_onto_one_of_its_own(self):
         first, second, third = self.bars[:3]
@@ -108,9 +110,9 @@ class Mixups(Benches):
             f"/specimens/{first.code}/swap/", {"other": second.code, "reason": "labels fell off"}
         )
         self.assertEqual(Test.objects.get().turn.specimen, second)
-        event = LifeEvent.objects.get(kind="swapped", specimen=first)
+        event = HistoryEvent.objects.get(kind="swapped", specimen=first)
         back = f"/specimens/{first.code}/events/{event.pk}/back/"
-        self.assertContains(self.client.post(back, follow=True), "It is taken back")
+        self.assertContains(self.client.post(back, follow=True), "It is undone")
         self.assertEqual(Test.objects.get().turn.specimen, first)
         self.assertEqual(self.client.post(back).status_code, 422)
         self.assertEqual(Test.objects.get().turn.specimen, first)
@@ -128,7 +130,7 @@ class Mixups(Benches):
 
 
 class Rows(Bringing):
-    """Rows that cannot be brought in say which and why; the rest of the file is read."""
+    """Rows that cannot be imported say which and why; the rest of the file is read."""
 
     def refusal(self, text: str) -> str:
         return words(self.look(text))
@@ -149,7 +151,7 @@ class Rows(Bringing):
             ("outcome;" + HEAD + "void;Fernhall PLA;flat;500 N;5;2\n", "needs a reason"),
             ("mode;" + HEAD + "sulked;Fernhall PLA;flat;500 N;5;2\n", "not a failure mode"),
             ("place;" + HEAD + "attic;Fernhall PLA;flat;500 N;5;2\n", "not a place"),
-            ("left out;" + HEAD + "yes;Fernhall PLA;flat;500 N;5;2\n", "no column says why"),
+            ("excluded;" + HEAD + "yes;Fernhall PLA;flat;500 N;5;2\n", "no column says why"),
         ):
             with self.subTest(sentence):
                 self.assertIn(sentence, self.refusal(text))
@@ -159,7 +161,7 @@ class Rows(Bringing):
         text = HEAD + f"{'x' * 81};flat;500 N;5;2\n"
         self.assertIn("longer than 80", words(self.look(text, create_missing="1")))
 
-    def test_two_with_one_own_id_are_told_apart_by_their_own(self):
+    def test_two_with_one_own_id_are_significant_by_their_own(self):
         head = "own id;" + HEAD
         text = head + "a1;Fernhall PLA;flat;500 N;5;2\na1;Fernhall PLA;flat;510 N;5;2\n"
         self.assertIn("“a1” stands in line 2 already", self.refusal(text))
@@ -168,10 +170,10 @@ class Rows(Bringing):
         again = "own id;procedure;load;width;thickness\na1;flat;1;5;2\n"
         self.assertIn("Several specimens are called", self.refusal(again))
 
-    def test_brought_in_twice_is_told(self):
+    def test_data_import_twice_is_told(self):
         text = HEAD + rows(1, "500 N")
         self.store(text)
-        self.assertIn("was brought in before", self.refusal(text))
+        self.assertIn("was imported before", self.refusal(text))
         self.assertEqual(Test.objects.count(), 1)
 
 

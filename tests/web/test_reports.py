@@ -18,7 +18,7 @@ from PIL import Image
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import methods
 from brunt_web.campaigns.models import AcceptedConfounder
-from brunt_web.checks.actions.check_bars import make_check_bar
+from brunt_web.checks.actions.check_standards import make_check_standard
 from brunt_web.notebooks.actions.tokens import make_token
 from brunt_web.publishing.actions import reports as acts
 from brunt_web.publishing.models import Report, ReportLink
@@ -65,11 +65,11 @@ class Whole(Reported):
     def test_it_answers_what_readers_ask(self):
         text = said(words(self.client.get(self.address)))
         for told in (
-            "Which for the pawl?", "5 mm/min", "made otherwise: printed elsewhere", "Test frame, up to 1000 N, reads to 0.1 N",
-            "limit of error", "Bar: interval of the mean, 95 %", "σ = F / A", "ISO 527-1", "left out: a void in the neck",
-            "void: slipped, says marion", "Never asked here: heat or another state", "anything printed upright",
-            "their order is not known", "42.00 €/kg", "peak load 500 N", "Cite as", "SHA-256",
-            "life-safety or pressure parts", "6 specimens of 2 conditions; 2 to 3 of each, 1 did not break, 1 void, 1 left out",
+            "Which for the pawl?", "5 mm/min", "not printed here: printed elsewhere", "Test frame, up to 1000 N, reads to 0.1 N",
+            "limit of error", "Bar: interval of the mean, 95 %", "σ = F / A", "ISO 527-1", "excluded: a void in the neck",
+            "void: slipped, says marion", "Not part of this campaign: heat or another state", "anything printed upright",
+            "the test order is unknown", "42.00 €/kg", "peak load 500 N", "Cite as", "SHA-256",
+            "life-safety or pressure parts", "6 specimens of 2 conditions; 2 to 3 of each, 1 did not break, 1 void, 1 excluded",
         ):  # fmt: skip
             with self.subTest(told):
                 self.assertIn(told, text)
@@ -104,7 +104,7 @@ class Whole(Reported):
         text = said(words(self.client.get(f"/campaigns/{one.pk}/report/")))
         self.assertIn("Settings that differ", text)
         self.assertIn("Two days. Accepted: a cold week", text)
-        self.assertRegex(text, "annealed.* still owed by 4")
+        self.assertRegex(text, "annealed.* outstanding for 4")
         self.assertNotIn("any treatment", text)
 
     def test_the_same_few_queries_for_any_number(self):
@@ -212,7 +212,7 @@ class Links(Reported):
             self.link(until=today - timedelta(days=1))
         answer = self.client.post(self.address + "links/", {"until": "2020-01-01"})
         self.assertEqual(answer.status_code, 422)
-        self.assertIn("lies in the past", said(words(answer)))
+        self.assertIn("is in the past", said(words(answer)))
 
     def test_an_unknown_one_is_not_found(self):
         for token in ("x", "0" * 43, "برج"):
@@ -280,7 +280,7 @@ class Short(Reported):
 
 
 class UnlikeMethods(TestCase):
-    """What goes out of campaigns of unlike methods (all of them were tried once by hand): report, files, ladder, material, check bar."""
+    """What goes out of campaigns of unlike methods (all of them were tried once by hand): report, files, ladder, material, check standard."""
 
     def test_all_of_it_for_methods_of_every_nature(self):
         user = person("olga")
@@ -297,7 +297,7 @@ class UnlikeMethods(TestCase):
             addresses.append(f"/library/materials/{pla.pk}/")
             if not procedure.ranked_property.ordinal:
                 addresses.append(
-                    f"/checks/{make_check_bar(one.workshop, user, pla, procedure).pk}/"
+                    f"/checks/{make_check_standard(one.workshop, user, pla, procedure).pk}/"
                 )
             with self.subTest(key):
                 for address in addresses:

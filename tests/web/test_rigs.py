@@ -68,10 +68,10 @@ class Certificates(Rigs):
     def test_what_cannot_be_is_refused(self):
         for changed, words in (
             ({"on": str(self.today + timedelta(days=2))}, "after today"),
-            ({"due": str(self.today - timedelta(days=500))}, "due before it was done"),
+            ({"due": str(self.today - timedelta(days=500))}, "before the calibration date"),
             ({"figures": "100 N"}, "Line 1: write applied; read"),
             ({"figures": "100 N; x"}, "Line 1:"),
-            ({"figures": "0 N; 1 N"}, "nothing applied"),
+            ({"figures": "0 N; 1 N"}, "zero load"),
             ({"on": "soon"}, "valid date"),
         ):
             self.assertContains(self.calibrate(**changed), words, status_code=422)
@@ -92,7 +92,7 @@ class Certificates(Rigs):
         other = turns_of(self.campaign, state="waiting").first()
         late = entry("510 N")
         put(other, self.user, type(late)(late.key, now, late.inputs, late.outcome))
-        self.assertContains(self.client.get(f"/specimens/{other.code}/"), "had been due on")
+        self.assertContains(self.client.get(f"/specimens/{other.code}/"), "was due on")
         compare = self.client.get(f"/campaigns/{self.campaign.pk}/compare/")
         self.assertContains(compare, "1 was tested on a rig whose calibration was overdue")
         csv = self.client.get(f"/campaigns/{self.campaign.pk}/results.csv").getvalue().decode()
@@ -170,9 +170,9 @@ class Several(Rigs):
         self.store(following, "440 N", self.rig)
         own = Result.objects.get(turn=following, property_key="tensile_strength").uncertainty
         self.assertGreater(wide, own * 2)
-        strange = Rig.objects.create(workshop=self.shop, name="Another")
+        outlier = Rig.objects.create(workshop=self.shop, name="Another")
         third = turns_of(self.campaign, state="waiting").first()
-        self.assertEqual(self.store(third, "440 N", strange).status_code, 422)
+        self.assertEqual(self.store(third, "440 N", outlier).status_code, 422)
 
     def test_only_rigs_that_can(self):
         torque = Rig.objects.create(workshop=self.shop, name="Wrench", dimension="torque")
@@ -208,7 +208,7 @@ class Several(Rigs):
         self.assertNotIn("Not all on the same rig", self.client.get(address).text)
 
     def test_alike_and_pairs_allow_for_it_too(self):
-        """Equal loads on two rigs known to 3 %: alike within 5 % on one, not to be said on two; × 1.00 wider."""
+        """Equal loads on two rigs known to 3 %: equivalent within 5 % on one, not to be said on two; × 1.00 wider."""
         Rig.objects.update(relative_error=0.03 * 3**0.5)
         for turn, load in zip(turns_of(self.campaign), (500, 501, 502, 499) * 2, strict=False):
             self.store(turn, f"{load} N", self.rig)

@@ -1,4 +1,4 @@
-"""Treatment runs: planned, pressed through, logged, taken out of, broken off; what the life keeps."""
+"""Treatment runs: planned, pressed through, logged, taken out of, stopped; what the history keeps."""
 
 from dataclasses import replace
 from datetime import timedelta
@@ -9,8 +9,8 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.treatments.diffusion import uptake
 from brunt_web.campaigns.actions.make import take_out as take_out_of_state
-from brunt_web.campaigns.life import owed_words
-from brunt_web.campaigns.models import LifeEvent, Specimen, Turn
+from brunt_web.campaigns.history import outstanding_words
+from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import next_up, ready
 from brunt_web.days.jobs import jobs_of
 from brunt_web.library.models import Drying
@@ -24,13 +24,13 @@ from tests.support.plans import Shop, factor, of_materials
 from tests.support.printing import batch
 from tests.support.reading import words
 from tests.support.workshop import NOW, entry, person, put
-from tests.web.test_life import DAY, Lives
+from tests.web.test_history import DAY, Histories
 
 STEP = "annealed 95 °C, 2 h"
 MINUTE = timedelta(minutes=1)
 
 
-class Treated(Lives):
+class Treated(Histories):
     """A plan with an annealed level, all printed."""
 
     def setUp(self):
@@ -38,7 +38,7 @@ class Treated(Lives):
         self.shop = Shop(self.user)
         self.one = self.shop.plan(factor("treatment", "as printed", STEP))
         self.shop.print_all(self.one)
-        self.bars = list(self.one.specimens.filter(owes="treatment").order_by("pk"))
+        self.bars = list(self.one.specimens.filter(outstanding="treatment").order_by("pk"))
         self.start = timezone.now() - DAY
 
     def draft(self, kind="anneal-oven", bars=None, **more):
@@ -62,7 +62,7 @@ class Treated(Lives):
 
 
 class Going(Treated):
-    def test_from_plan_to_life(self):
+    def test_from_plan_to_history(self):
         run = self.run_of()
         self.assertEqual([s.seconds for s in run.steps.all()][1], 7200)
         self.through(run, 0, 10, 130, 250, 260)
@@ -70,8 +70,8 @@ class Going(Treated):
         self.assertEqual(run.state, "done")
         for bar in self.bars:
             bar.refresh_from_db()
-            self.assertEqual((bar.owes, bar.treated), ("", True))
-            event = LifeEvent.objects.get(specimen=bar, kind="treated")
+            self.assertEqual((bar.outstanding, bar.treated), ("", True))
+            event = HistoryEvent.objects.get(specimen=bar, kind="treated")
             self.assertIn(f"run {run.number}", event.what)
             self.assertEqual(event.at, self.start + 260 * MINUTE)
         kept = [(s.started_at, s.ended_at) for s in run.steps.all()]
@@ -84,7 +84,7 @@ class Going(Treated):
         self.through(run, 0, 10, 130, 250, 260)
         now = self.start + 270 * MINUTE
         runs.step_back(run, self.user, now)
-        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), len(self.bars))
+        self.assertEqual(Specimen.objects.filter(outstanding="treatment").count(), len(self.bars))
         for _ in range(4):
             runs.step_back(run, self.user, now)
         run.refresh_from_db()
@@ -92,7 +92,7 @@ class Going(Treated):
         with self.assertRaisesRegex(InputError, "Nothing has begun"):
             runs.step_back(run, self.user, now)
         self.through(run, 0, 10, 130, 250, 260)
-        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), 0)
+        self.assertEqual(Specimen.objects.filter(outstanding="treatment").count(), 0)
 
     def test_a_step_cannot_end_before_it_began_nor_before_printing(self):
         run = self.run_of()
@@ -129,11 +129,11 @@ class Going(Treated):
     def test_broken_off_frees_what_is_in_it(self):
         run = self.run_of()
         self.through(run, 0)
-        with self.assertRaisesRegex(InputError, "Write why"):
+        with self.assertRaisesRegex(InputError, "Give a reason"):
             runs.stop(run, self.user, self.start, " ")
         runs.stop(run, self.user, self.start + MINUTE, "power cut")
-        self.assertEqual(LifeEvent.objects.filter(kind="out_of_run").count(), len(self.bars))
-        self.assertEqual(Specimen.objects.filter(owes="treatment").count(), len(self.bars))
+        self.assertEqual(HistoryEvent.objects.filter(kind="out_of_run").count(), len(self.bars))
+        self.assertEqual(Specimen.objects.filter(outstanding="treatment").count(), len(self.bars))
         self.assertTrue(self.run_of())
 
 
@@ -154,13 +154,13 @@ class InStep(Treated):
         with self.assertRaisesRegex(InputError, rf"lies in run {run.number + 1} \(annealed"):
             put(bar, self.user, entry())
         page = self.client.get(f"/specimens/{bar.code}/bench/")
-        self.assertContains(page, "take it out there first")
+        self.assertContains(page, "take it out first")
         self.assertNotIn(next_up(self.one).specimen, self.bars)
         put(bar, self.user, entry(untimely="it was seen to crack"))
         self.through(again, 310, 430, 550, 560)
         row = Inside.objects.get(run=again, specimen=bar)
         self.assertEqual((row.fate, row.reason), ("other", "tested while the run was on"))
-        events = LifeEvent.objects.filter(kind="treated")
+        events = HistoryEvent.objects.filter(kind="treated")
         self.assertEqual(events.filter(specimen=bar).count(), 1)
         self.assertEqual(events.filter(specimen=self.bars[1]).count(), 2)
 
@@ -172,9 +172,9 @@ class InStep(Treated):
         self.through(run, 0)
         turn = Turn.objects.select_related("specimen", "procedure").get(specimen=self.bars[0])
         turn.procedure.destroys = False
-        self.assertNotIn("lies in run", owed_words(turn, timezone.now()))
+        self.assertNotIn("lies in run", outstanding_words(turn, timezone.now()))
         turn.procedure.destroys = True
-        self.assertIn("lies in run", owed_words(turn, timezone.now()))
+        self.assertIn("lies in run", outstanding_words(turn, timezone.now()))
 
     def test_what_holds_a_specimen_is_told_both_ways(self):
         def held():
@@ -246,7 +246,7 @@ class TakenOut(Treated):
     def test_one_lost_is_failed_and_the_rest_are_treated(self):
         run = self.run_of()
         self.through(run, 0, 10)
-        with self.assertRaisesRegex(InputError, "Write why"):
+        with self.assertRaisesRegex(InputError, "Give a reason"):
             self.out(run, "lost", " ")
         self.out(run, "lost")
         with self.assertRaisesRegex(InputError, "out already"):
@@ -331,7 +331,7 @@ class Logged(Treated):
             ("core", "900 °C", 30, "no temperature of an oven"),
             ("humidity", "140 %", 30, "between 0 and 100"),
             ("wind", "3", 30, "Choose what was read"),
-            ("core", "30 °C", -5, "before the run began"),
+            ("core", "30 °C", -5, "before the run started"),
         ):
             with self.subTest(text), self.assertRaisesRegex(InputError, sentence):
                 logs.add_reading(run, self.user, self.start + minute * MINUTE, what, text)
@@ -369,7 +369,7 @@ class Pages(Treated):
         self.client.post(address, told)
         run = Run.objects.get()
         page = self.client.get(f"/runs/{run.number}/")
-        self.assertContains(page, "Put them in cold")
+        self.assertContains(page, "Put in cold")
         for _ in range(5):
             self.post(run, "on")
         self.assertIn("Done", words(self.client.get(f"/runs/{run.number}/")))
@@ -398,7 +398,7 @@ class Pages(Treated):
             ),
             ("out", {"specimen": "1", "fate": "eaten", "reason": "x"}, "what becomes of it"),
             ("log", {}, "Paste a log"),
-            ("stop", {"note": ""}, "Write why"),
+            ("stop", {"note": ""}, "Give a reason"),
         ):
             with self.subTest(sentence):
                 self.assertContains(self.post(run, what, **form), sentence, status_code=422)
@@ -425,7 +425,7 @@ class Pages(Treated):
         self.assertEqual(self.post(run, "on").status_code, 404)
 
 
-class Library(Lives):
+class Library(Histories):
     def test_vessels_and_kinds_of_ones_own(self):
         made = {"name": "Oven 2", "kind": "oven", "capacity": "8", "watts": "1800"}
         self.client.post("/treatments/vessels/new/", made)
@@ -507,8 +507,8 @@ class BeforeAndAfter(Treated):
         doubtful = [r.specimen.code for r in change.rows if r.distortion.doubtful]
         self.assertEqual(doubtful, [self.bars[1].code])
         self.assertContains(page, "its strength is doubtful")
-        self.assertContains(self.page(times="32"), "change drawn × 32")
-        self.assertContains(self.page(times="5000", what="nothing"), "change drawn × 8")
+        self.assertContains(self.page(times="32"), "change ×  32")
+        self.assertContains(self.page(times="5000", what="nothing"), "change ×  8")
 
     def test_water_from_both_sides_and_when_to_weigh(self):
         self.treat()
@@ -571,17 +571,17 @@ class BeforeAndAfter(Treated):
         self.assertEqual(marks_of(self.plain[0])["mass"].moment.detail["moment"], "weighed")
 
     def test_empty_it_says_what_to_do(self):
-        self.assertContains(self.page(), "Nothing has had it yet")
+        self.assertContains(self.page(), "No specimen has had this treatment yet")
 
 
-class StateAtTest(Lives):
+class StateAtTest(Histories):
     """What happened before a test goes with it, whatever was planned."""
 
     def test_minutes_out_of_the_freezer_are_said(self):
         shop = Shop(self.user)
         one = shop.plan(factor("condition", "room", "−18 °C"))
         shop.print_all(one)
-        cold = list(one.specimens.filter(owes="state").order_by("pk"))
+        cold = list(one.specimens.filter(outstanding="state").order_by("pk"))
         start = NOW + 2 * DAY
         draft = runs.RunDraft("freeze", {}, cold, what="−18 °C", event="conditioned")
         run = runs.plan_run(self.user.seat.workshop, one, self.user, draft)
@@ -596,8 +596,8 @@ class StateAtTest(Lives):
         page = words(self.client.get(f"/campaigns/{one.pk}/compare/"))
         self.assertIn(f"{cold[1].code} was tested up to 40 min out of “−18 °C”", page)
         self.assertNotIn(f"{cold[0].code} was tested up to", page)
-        life_page = words(self.client.get(f"/specimens/{cold[1].code}/"))
-        self.assertIn("State: −18 °C", life_page)
+        history_page = words(self.client.get(f"/specimens/{cold[1].code}/"))
+        self.assertIn("State: −18 °C", history_page)
 
     def test_an_unplanned_state_is_never_ranked_silently(self):
         shop = Shop(self.user)
@@ -668,7 +668,7 @@ class Nonsense(Treated):
         )
 
 
-class Exposed(Lives):
+class Exposed(Histories):
     def test_a_trend_over_weeks_and_when_to_look_again(self):
         shop = Shop(self.user)
         one = shop.plan(factor("age", "fresh", "4 weeks outdoors", "8 weeks outdoors"), n=3)
@@ -688,7 +688,7 @@ class Exposed(Lives):
         draft = runs.RunDraft("exposure", {"time": "28 d", "inspect": "7 d"})
         more = shop.plan(factor("treatment", "as printed", "outdoors 4 weeks"))
         shop.print_all(more)
-        bars = list(more.specimens.filter(owes="treatment"))
+        bars = list(more.specimens.filter(outstanding="treatment"))
         run = runs.plan_run(
             self.user.seat.workshop, more, self.user, replace(draft, specimens=bars)
         )

@@ -57,7 +57,7 @@ class Codes(TestCase):
         second.confirm_app(self.user, self.code(), self.now)
         for _ in range(8):
             self.assertFalse(second.check_code(self.user, "000000", self.now))
-        with self.assertRaisesRegex(InputError, "closed for a quarter"):
+        with self.assertRaisesRegex(InputError, "blocked for 15 minutes"):
             second.check_code(self.user, self.code(1), self.now + timedelta(minutes=1))
         self.assertTrue(
             second.check_code(self.user, self.code(16), self.now + timedelta(minutes=16))
@@ -152,7 +152,7 @@ class SigningIn(TestCase):
         self.user.is_active = False
         self.user.save()
         gone = Client().get(f"/read/{link.token}/")
-        self.assertContains(gone, "who made it is not in the workshop", status_code=410)
+        self.assertContains(gone, "its creator is no longer in the workshop", status_code=410)
         self.assertEqual(Client().get(f"/join/{invitation.token}/").status_code, 410)
         with self.assertRaises(InputError):
             people.join(invitation.token, "Newcomer", "nine dry ropes of hemp", timezone.now())

@@ -63,7 +63,7 @@ class Sizes(Benches):
     def test_a_file_without_sizes_is_understood(self):
         turn = self.taken("nominal")
         text = f"specimen;load\n{turn.code};500 N\n"
-        address = f"/campaigns/{turn.campaign_id}/bring-in/"
+        address = f"/campaigns/{turn.campaign_id}/import-data/"
         self.assertContains(self.client.post(address + "preview/", {"text": text}), "understood")
         self.client.post(address + "store/", {"text": text})
         self.assertEqual(set(Test.objects.get().assumed), {"width", "thickness"})

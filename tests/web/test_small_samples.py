@@ -31,7 +31,7 @@ class Coarse(Pulled):
         Rig.objects.update(resolution=50.0)
         fill(self.one, self.user, {"Fernhall PLA": ["500"] * 3, "Tarn ASA": ["550"] * 3})
         self.assertGreater(Result.objects.first().rounding, 1e6)
-        self.assertIn("No difference here is real yet", self.page())
+        self.assertIn("No significant difference yet", self.page())
 
     def test_a_fine_display_tells_the_same_apart(self):
         Rig.objects.update(resolution=0.1)
@@ -43,13 +43,13 @@ class Coarse(Pulled):
         loads = {"Fernhall PLA": ["500", "501", "499"], "Tarn ASA": [">600", ">610", ">620"]}
         fill(self.one, self.user, loads)
         page = self.page()
-        self.assertIn("3 of 3 held at 60.0 to 62.0", page)
+        self.assertIn("3 of 3 did not fail at 60.0 to 62.0", page)
         self.assertIn("≥ 60.0", page)
         self.assertIn("Tarn ASA leads: it did not break", page)
 
     def test_one_that_held_does_not_lead(self):
         fill(self.one, self.user, {"Fernhall PLA": ["500", "501", "499"], "Tarn ASA": [">600"]})
-        self.assertIn("No difference here is real yet", self.page())
+        self.assertIn("No significant difference yet", self.page())
 
 
 class Failures(TestCase):
@@ -94,7 +94,7 @@ class ByTheWorst(Pulled):
 
     def test_the_switch_is_kept_beside_the_others(self):
         self.lines("?order=worst")
-        self.assertIn("by the smallest", self.page_words)
+        self.assertIn("by minimum", self.page_words)
         page = self.client.get(f"/campaigns/{self.one.pk}/compare/?order=worst&show=best")
         self.assertContains(page, "order=worst&amp;")
         self.assertEqual(self.lines("?order=worst&show=best")[0], ("Fernhall PLA", "86.0"))

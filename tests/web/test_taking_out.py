@@ -49,7 +49,7 @@ class TakenOut(TestCase):
         bound = next(r for r in rows if r[at["load"]] == ">600 N")
         self.assertEqual((bound[at["load lower"]], bound[at["load upper"]]), (600.0, ""))
         self.assertIsInstance(bound[at["tested at"]], datetime)
-        self.assertEqual(rows[1][at["left out because"]], "=2+2 a void")
+        self.assertEqual(rows[1][at["excluded because"]], "=2+2 a void")
         head, units, *rows = sheets["Specimens"]
         at = {h: i for i, h in enumerate(head)}
         self.assertEqual((units[at["width"]], units[at["mass"]]), ("mm", "g"))
@@ -57,7 +57,7 @@ class TakenOut(TestCase):
         self.assertAlmostEqual(weighed[at["width"]], 5.02)
         self.assertAlmostEqual(weighed[at["mass"]], 3.2)
         history = sheets["History"][2:]
-        self.assertTrue({"made", "tested", "left_out"} <= {r[3] for r in history})
+        self.assertTrue({"made", "tested", "excluded"} <= {r[3] for r in history})
         self.assertIsInstance(history[0][1], datetime)
 
     def test_recipes_are_resolved_per_condition(self):
@@ -90,7 +90,7 @@ class TakenOut(TestCase):
         self.assertEqual((strength["kind"], strength["upper"]), ("at_least", None))
         self.assertAlmostEqual(strength["lower"] / (600 / 10e-6), 1)
         self.assertAlmostEqual(strength["value"], 60.0)
-        self.assertEqual(by[self.bars[1].code]["left_out"], "=2+2 a void")
+        self.assertEqual(by[self.bars[1].code]["excluded"], "=2+2 a void")
         self.assertIsNone(by[self.bars[5].code]["test"])
         units = {p["key"]: p for p in told["properties"]}
         self.assertEqual(units["tensile_strength"]["unit"], "MPa")

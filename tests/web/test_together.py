@@ -80,7 +80,7 @@ class Exclusion(Together):
         self.assertContains(answer, "the reason is now a bubble, you have slipped", status_code=422)
         self.assertEqual(Test.objects.get().exclusion_reason, "a bubble")
         back = self.mine.post(f"/specimens/{turn.at}/count/", {"seen": a})
-        self.assertContains(back, "it is now left out, you have counted", status_code=422)
+        self.assertContains(back, "it is now excluded, you have counted", status_code=422)
         self.assertTrue(Test.objects.get().excluded)
         self.mine.post(f"/specimens/{turn.at}/count/", {"seen": seen_on(back, "/count/")})
         self.assertFalse(Test.objects.get().excluded)

@@ -15,7 +15,7 @@ from django.utils import timezone
 from PIL import Image
 from python_calamine import CalamineWorkbook
 
-from brunt_web.checks.actions.check_bars import begin_phase, make_check_bar
+from brunt_web.checks.actions.check_standards import begin_phase, make_check_standard
 from brunt_web.library.models import Calibration
 from brunt_web.packages import views
 from brunt_web.packages.incoming import read_package
@@ -168,11 +168,11 @@ class Told(TestCase):
         for name in ("page", "results.csv", "results.json", "xlsx"):
             self.assertIn(f"{number} read", found[name], name)
 
-    def test_photos_that_were_chosen_and_what_was_left_out_is_named(self):
+    def test_photos_that_were_chosen_and_what_was_excluded_is_named(self):
         self.every()
         pictures = [n for n in self.zip.namelist() if n.startswith("photos/")]
         self.assertEqual(len(pictures), 1)
-        told = json.loads(self.zip.read("datapackage.json"))["brunt"]["left_out"]
+        told = json.loads(self.zip.read("datapackage.json"))["brunt"]["not_included"]
         self.assertEqual(told, ["1 photo that nobody chose for the report."])
         rigs = self.zip.read("data/rigs.csv").decode()
         self.assertNotIn("10.0.0.9", rigs)
@@ -180,19 +180,19 @@ class Told(TestCase):
         self.assertEqual(len(campaigns_in(shop)), 1)
         self.assertEqual(User.objects.filter(first_name="person 1").count(), 1)
 
-    def test_check_bars_that_warnings_rest_on_go_with_it(self):
+    def test_check_standards_that_warnings_rest_on_go_with_it(self):
         pla = self.bars[0].condition.material
-        bar = make_check_bar(self.shop, self.user, pla, self.one.procedures.first())
+        bar = make_check_standard(self.shop, self.user, pla, self.one.procedures.first())
         begin_phase(bar, self.user, NOW.date(), "new jaws")
         other = campaign(self.user, orientations=("flat",), question="Elsewhere?")
         fill(other, self.user, {"Fernhall PLA": ["480", "481"], "Tarn ASA": ["300", "305"]})
         self.every()
         points = list(csv.DictReader(io.StringIO(self.zip.read("flat/check_points.csv").decode())))
         self.assertEqual({p["campaign"] for p in points} & {"Elsewhere?"}, {"Elsewhere?"})
-        told = json.loads(self.zip.read("datapackage.json"))["brunt"]["left_out"]
-        self.assertTrue(any("check bar" in t for t in told))
-        shop = store(read_package(self.package), "With its check bar")
-        self.assertEqual(shop.check_bars.get().phases.get().because, "new jaws")
+        told = json.loads(self.zip.read("datapackage.json"))["brunt"]["not_included"]
+        self.assertTrue(any("check standard" in t for t in told))
+        shop = store(read_package(self.package), "With its check standard")
+        self.assertEqual(shop.check_standards.get().phases.get().because, "new jaws")
 
     @contextmanager
     def large(self):
@@ -203,7 +203,7 @@ class Told(TestCase):
         self.client.force_login(self.user, backend=BACKEND)
         at = f"/campaigns/{self.one.pk}/package.zip"
         with self.large():
-            self.assertContains(self.client.get(at), "is made in the background")
+            self.assertContains(self.client.get(at), "is created in the background")
             said = self.client.post(at)
             made = finished(self.client, said)
             address = made.headers["Location"]

@@ -19,7 +19,7 @@ from brunt_core.specimens import mesh
 from brunt_core.specimens.types import TYPES
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.summaries import summarise_many
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign
@@ -185,7 +185,7 @@ def _big(user: Any, conditions: int, replicates: int) -> Campaign:
 
 def _made(campaign: Campaign, user: Any) -> None:
     for condition in campaign.conditions.all():
-        make_otherwise(campaign, condition, user, datetime.now(UTC), "printed elsewhere")
+        mark_as_made(campaign, condition, user, datetime.now(UTC), "printed elsewhere")
 
 
 def _replan(client: Client, campaign: Campaign) -> Case:
@@ -278,7 +278,7 @@ def _many_groups() -> Iterator[Case]:
         off = values - np.repeat(mean, 5)
         np.sqrt(np.add.reduceat(off * off, starts) / 4)
 
-    yield "NumPy: means and scatters of 10 000 groups (the measure)", plain, lambda: "one pass"
+    yield "NumPy: means and varies of 10 000 groups (the measure)", plain, lambda: "one pass"
     yield (
         "core: 10 000 groups summarised, with intervals",
         lambda: summarise_many(values, sizes),

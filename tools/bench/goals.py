@@ -124,7 +124,7 @@ def _bench(client: Client, campaign: Campaign) -> Iterator[Goal]:
 
 def _heavy(client: Client, one: Campaign) -> Iterator[Goal]:
     base = median(lambda: bench_many.fetch(one))
-    for name, last in (("rack", ""), ("ladder", "compare/"), ("profile", "compare/profile/"), ("findings", "compare/findings/")):  # fmt: skip
+    for name, last in (("rack", ""), ("ranking_chart", "compare/"), ("profile", "compare/profile/"), ("campaign_summary", "compare/summary/")):  # fmt: skip
         page = _asks(client, f"/campaigns/{one.pk}/{last}")
         yield Goal(f"heavy campaign, 24 × 3 × 20: {name}", median(page), base, 3)
 
@@ -151,20 +151,20 @@ def _start_page(client: Client, one: Campaign) -> Iterator[Goal]:
 
 
 def _others(client: Client, one: Campaign, campaign: Campaign) -> Iterator[Goal]:
-    """Every main page, made anew, with ten thousand and with a million results elsewhere."""
+    """Every main page, made again, with ten thousand and with a million results elsewhere."""
     code = ready(campaign).values_list("specimen__code", flat=True)[0]
     pages = {
         "start page": "/",
         "rack": f"/campaigns/{one.pk}/",
         "ask": f"/campaigns/{campaign.pk}/ask/",
         "print": f"/campaigns/{campaign.pk}/print/",
-        "ladder": f"/campaigns/{one.pk}/compare/",
+        "ranking_chart": f"/campaigns/{one.pk}/compare/",
         "profile": f"/campaigns/{one.pk}/compare/profile/",
-        "findings": f"/campaigns/{one.pk}/compare/findings/",
+        "campaign_summary": f"/campaigns/{one.pk}/compare/summary/",
         "specimen": f"/specimens/{code}/",
         "bench": f"/specimens/{code}/bench/",
         "library": "/library/",
-        "day sheet": "/day/",
+        "schedule": "/day/",
         "changes": "/changes/",
     }
     bench_many.crowd(one, 10_000)

@@ -96,7 +96,7 @@ class Tester:
         """Milliseconds to the answer and where it leads; a closed link is opened again and asked once more.
 
         The key of an entry makes asking again safe. What is not answered after three links, or refused,
-        is counted and told, never left out.
+        is counted and told, never excluded.
         """
         body = urlencode({"width": "5", "thickness": "2", "outcome": "broke", **fields})
         headers = {**self.headers, "X-Part": part}

@@ -34,13 +34,13 @@ def cases(user: Any, client: Client) -> Iterator[Case]:
 
 
 def _views(client: Client, one: Campaign, words: str) -> Iterator[Case]:
-    for name in ("", "profile/", "findings/"):
+    for name in ("", "profile/", "summary/"):
         address = f"/campaigns/{one.pk}/compare/{name}"
 
         def run(address: str = address) -> None:
             assert client.get(address).status_code == 200
 
-        yield f"views: {name.strip('/') or 'ladder'} of 24 × 3 × 20{words}", run, lambda: ""
+        yield f"views: {name.strip('/') or 'ranking_chart'} of 24 × 3 × 20{words}", run, lambda: ""
 
 
 def heavy(user: Any) -> Campaign:

@@ -215,7 +215,7 @@ def _told(seen: Seen, users: int, minutes: float) -> int:
     print(f"\nmemory of the web processes after warm-up: {first:.0f} MB, at the end {last:.0f} MB" + (" — GROWS" if grew else ""))  # fmt: skip
     if seen.killed:
         print("killed: " + ", ".join(f"{name} {n}" for name, n in sorted(seen.killed.items())))
-        print(f"asked again while something was started anew: {seen.retried}")
+        print(f"asked again while something was started again: {seen.retried}")
     print(
         f"entries confirmed: {len(seen.stored)}, lost {seen.lost}, stored twice {seen.twice}; orphans: {seen.orphans}"
     )

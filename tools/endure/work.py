@@ -101,9 +101,18 @@ def people(count: int) -> list[Person]:
         own.append(one)
     turns = Turn.objects.filter(campaign__in=own).order_by("run_order", "id")
     codes = [t.specimen.code for t in turns.select_related("specimen")]
-    pages = ["/", "/day/", "/library/", "/changes/", "/people/", "/league/", "/due/", "/jobs/"]
+    pages = [
+        "/",
+        "/day/",
+        "/library/",
+        "/changes/",
+        "/people/",
+        "/all-campaigns/",
+        "/due/",
+        "/jobs/",
+    ]
     for pk in Campaign.objects.filter(workshop=shop).values_list("pk", flat=True):
-        pages += [f"/campaigns/{pk}/{last}" for last in ("", "ask/", "print/", "treat/", "compare/", "compare/profile/", "compare/findings/")]  # fmt: skip
+        pages += [f"/campaigns/{pk}/{last}" for last in ("", "ask/", "print/", "treat/", "compare/", "compare/profile/", "compare/summary/")]  # fmt: skip
     return [Person(_session(shop, i), codes[i::count], pages) for i in range(count)]
 
 
@@ -128,7 +137,7 @@ def paths() -> list[str]:
     one, code = turn.campaign_id, turn.specimen.code
     found = [
         f"/campaigns/{one}/{last}"
-        for last in ("", "compare/", "duties/", "results.csv", "report/", "bring-in/")
+        for last in ("", "compare/", "load_cases/", "results.csv", "report/", "bring-in/")
     ]
     found += [
         f"/specimens/{code}/{last}"

@@ -100,11 +100,11 @@ def _summary(values: Sequence[float]) -> Any:
 
 
 def _stopping(runs: int, random: Any) -> Iterator[Claim]:
-    for scatter, words in (((1, 1), "alike"), ((1, 3), "threefold")):
+    for cv, words in (((1, 1), "alike"), ((1, 3), "threefold")):
         for shape in ("normal", "log-normal"):
-            false = sum(_stopped(random, 0.0, scatter, shape)[0] for _ in range(runs * 2))
+            false = sum(_stopped(random, 0.0, cv, shape)[0] for _ in range(runs * 2))
             yield Claim(
-                f"enough: told apart at any look although equal, scatter {words}, {shape}",
+                f"enough: significantly different at any look although equal, variation {words}, {shape}",
                 "at most 5 %",
                 false / runs / 2,
                 runs * 2,
@@ -118,14 +118,14 @@ def _stopping(runs: int, random: Any) -> Iterator[Claim]:
         yield Claim(f"{words}: share of the breaks that are saved", "–", 1 - used / 10, runs)
 
 
-def _stopped(random: Any, gap: float, scatter: tuple[int, int], shape: str) -> tuple[bool, int]:
-    """Whether two are told apart at any look, and after how many of each."""
+def _stopped(random: Any, gap: float, cv: tuple[int, int], shape: str) -> tuple[bool, int]:
+    """Whether two are significantly different at any look, and after how many of each."""
     z = random.normal(size=(2, 10))
     if shape == "log-normal":
         z = (np.exp(0.2 * z) - exp(0.02)) / 0.2
     groups = {
-        "A": [Observation.exact(50 + gap + scatter[0] * v) for v in z[0]],
-        "B": [Observation.exact(50 + scatter[1] * v) for v in z[1]],
+        "A": [Observation.exact(50 + gap + cv[0] * v) for v in z[0]],
+        "B": [Observation.exact(50 + cv[1] * v) for v in z[1]],
     }
     verdict = enough(groups, {"A": 10, "B": 10}, of=[]).verdicts[0]
     return verdict.state == "apart", verdict.round

@@ -1,7 +1,7 @@
 """``verify``: does what Brunt claims hold? Simulates, and prints coverage and false alarms.
 
 Ten conditions of one true strength: how often an interval holds the truth, and how often any two are
-told apart that are equal. For the headline ten of rising strength: in what share of runs it names no
+significantly different that are equal. For the headline ten of rising strength: in what share of runs it names no
 lead whose interval misses the truth. Nothing is stored; the seed is fixed.
 """
 
@@ -23,14 +23,14 @@ from brunt_core.statistics.ranking import Ranking, rank
 from brunt_core.statistics.ratios import ratio_of_means
 from tools.verify.claims import claims
 
-CONDITIONS, MEAN, SCATTER, RISE = 10, 50.0, 3.0, 0.12
+CONDITIONS, MEAN, CV, RISE = 10, 50.0, 3.0, 0.12
 SIZES = (2, 3, 5, 10)
 COLUMNS = ("mean", "ratio", "% of best", "headline", "false alarm")
 
 
 @dataclass(frozen=True)
 class Case:
-    """One way the world may be: readings a condition, scatter, shape, share that held, rounding."""
+    """One way the world may be: readings a condition, variation, shape, share that held, rounding."""
 
     n: int
     spread: str
@@ -42,7 +42,7 @@ class Case:
     def words(self) -> str:
         """The case on one line."""
         step = "rounded to sd/2" if self.rounded else "as read"
-        return f"n {self.n:>2}, {self.spread} scatter, {self.shape}, {self.held:.0%} held, {step}"
+        return f"n {self.n:>2}, {self.spread} variation, {self.shape}, {self.held:.0%} held, {step}"
 
 
 def cases() -> Iterator[Case]:
@@ -55,10 +55,8 @@ def cases() -> Iterator[Case]:
 
 
 def draw(case: Case, random: Any, rise: float = 0.0) -> dict[str, list[Observation]]:
-    """Readings of ten conditions, each so much stronger than the last; those above the cut held at it."""
-    sds = SCATTER * np.where(
-        np.arange(CONDITIONS) < 7, 1.0, 3.0 if case.spread == "unequal" else 1.0
-    )
+    """Readings of ten conditions, each so much stronger than the last; those above the cut did not fail at it."""
+    sds = CV * np.where(np.arange(CONDITIONS) < 7, 1.0, 3.0 if case.spread == "unequal" else 1.0)
     z = random.normal(size=(CONDITIONS, case.n))
     cut = scipy.special.ndtri(1 - case.held) if case.held else np.inf
     groups = {}
@@ -66,7 +64,7 @@ def draw(case: Case, random: Any, rise: float = 0.0) -> dict[str, list[Observati
         centre = MEAN * (1 + rise * i)
         values = _shaped(z[i], centre, sd, case.shape)
         limit = float(_shaped(np.array([cut]), centre, sd, case.shape)[0]) if case.held else np.inf
-        step = SCATTER / 2 if case.rounded else 0.0
+        step = CV / 2 if case.rounded else 0.0
         groups[str(i)] = [
             Observation.at_least(limit)
             if value > limit
@@ -77,7 +75,7 @@ def draw(case: Case, random: Any, rise: float = 0.0) -> dict[str, list[Observati
 
 
 def _shaped(z: Any, mean: float, sd: float, shape: str) -> Any:
-    """Standard normal values as strengths of this mean and scatter."""
+    """Standard normal values as strengths of this mean and variation."""
     if shape == "normal":
         return mean + sd * z
     width = sqrt(log(1 + (sd / mean) ** 2))
@@ -87,7 +85,7 @@ def _shaped(z: Any, mean: float, sd: float, shape: str) -> Any:
 def tally(case: Case, runs: int, seed: int) -> dict[str, float | None]:
     """Shares over so many runs; ``None`` where nothing was claimed."""
     random, hits, claims = np.random.default_rng(seed), Counter[str](), Counter[str]()
-    rounding = {str(i): SCATTER / 2 / sqrt(12) for i in range(CONDITIONS)} if case.rounded else {}
+    rounding = {str(i): CV / 2 / sqrt(12) for i in range(CONDITIONS)} if case.rounded else {}
     alarms = 0
     for _ in range(runs):
         ranking = rank(draw(case, random), rounding=rounding)

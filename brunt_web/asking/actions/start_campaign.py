@@ -25,7 +25,7 @@ def start_campaign(
     instead_of: Campaign | None = None,
     as_seen: Callable[[], None] | None = None,
 ) -> Campaign:
-    """Add the new materials to the library and plan the campaign, all or nothing; or plan one anew.
+    """Add the new materials to the library and plan the campaign, all or nothing; or plan one again.
 
     ``as_seen`` is asked under the lock of the campaign whether it still stands as it was shown.
     """

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Max, Q, QuerySet
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen, Turn
 
 
 @dataclass
@@ -30,7 +30,7 @@ def untouched(campaign: Campaign) -> QuerySet[Specimen]:
     """Specimens that are only planned: on no plate, without a note, a name, a photo, a test or a successor."""
     begun = Turn.objects.filter(campaign=campaign).exclude(state="waiting").values("specimen")
     followed = Specimen.objects.filter(campaign=campaign, replaces__isnull=False).values("replaces")
-    done = LifeEvent.objects.filter(specimen__campaign=campaign, undone_at=None).exclude(
+    done = HistoryEvent.objects.filter(specimen__campaign=campaign, undone_at=None).exclude(
         kind__in=("planned", "off_plate")
     )
     return Specimen.objects.filter(
@@ -58,8 +58,8 @@ def added_later(campaign: Campaign) -> list[Added]:
     return sorted((a for a in found.values() if a.untouched), key=lambda a: a.at, reverse=True)
 
 
-def _events(campaign: Campaign) -> QuerySet[LifeEvent]:
-    rows = LifeEvent.objects.filter(
+def _events(campaign: Campaign) -> QuerySet[HistoryEvent]:
+    rows = HistoryEvent.objects.filter(
         specimen__campaign=campaign, kind="planned", detail__has_key="added"
     )
     return rows.select_related("specimen", "by").order_by("at", "specimen__code")
@@ -78,7 +78,7 @@ def take_off(campaign: Campaign, act: str) -> list[str]:
     list(Specimen.objects.select_for_update().filter(pk__in=list(mine)).order_by("pk"))
     gone = list(untouched(campaign).filter(pk__in=mine).order_by("code"))
     if not gone:
-        raise InputError("Nothing of it can be taken off: all were worked on, or it was done already.", "added")  # fmt: skip
+        raise InputError("Nothing can be removed: all of them have been worked on, or were removed already.", "added")  # fmt: skip
     codes = [s.code for s in gone]
     Specimen.objects.filter(pk__in=[s.pk for s in gone]).delete()
     kept = campaign.specimens.filter(spare=False).order_by().values("condition", "procedure")

@@ -1,4 +1,4 @@
-"""A campaign put away and brought back; nothing of it is lost."""
+"""A campaign archived and restored; nothing of it is lost."""
 
 from datetime import datetime
 
@@ -6,7 +6,7 @@ from brunt_web.campaigns.models import Campaign
 
 
 def put_away(campaign: Campaign, at: datetime) -> Campaign:
-    """Off the lists, the day sheet and the league; its own pages stay."""
+    """Off the lists, the schedule and the all campaigns; its own pages stay."""
     campaign.archived_at = at
     campaign.save(update_fields=["archived_at"])
     return campaign

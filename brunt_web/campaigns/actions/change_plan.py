@@ -9,7 +9,7 @@ from django.db.models import Max
 
 from brunt_core.errors import InputError
 from brunt_core.planning.run_order import blocked_order
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.plan_campaign import add_specimens, one_more
 from brunt_web.campaigns.models import AcceptedConfounder, Campaign, Condition, Specimen
 from brunt_web.library.models import Lot, Procedure, Recipe
@@ -84,7 +84,7 @@ def set_making(condition: Condition, recipe: Recipe | None, lot: Lot | None) -> 
         raise InputError(f"{lot} is not {condition.material}.", "lot")
     condition.recipe, condition.lot = recipe, lot
     condition.save(update_fields=["recipe", "lot"])
-    life.plan_changed(condition.campaign, [condition])
+    history.plan_changed(condition.campaign, [condition])
     return condition
 
 
@@ -95,7 +95,7 @@ def accept_confounder(
     """Accept a difference that is not a factor; the reason shows on Compare."""
     if not reason.strip():
         raise InputError(
-            "Write why this difference does not matter; the reason shows beside the ranking.",
+            "Write why this difference does not matter; the reason is shown next to the ranking.",
             "reason",
         )
     found, _ = AcceptedConfounder.objects.update_or_create(

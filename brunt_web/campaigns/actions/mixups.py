@@ -1,7 +1,7 @@
 """Mix-ups put right: swapped specimens, a test that belongs to another, a specimen in another role.
 
-A test hangs on a turn, and sizes hang on an event of a life: putting a mix-up right is exchanging
-whose they are. Each is reversible, with its reason in the life of both.
+A test belongs to a turn, and sizes to an event of a history: correcting a mix-up right is exchanging
+whose they are. Each is reversible, with its reason in the history of both.
 """
 
 from collections.abc import Iterable
@@ -11,9 +11,9 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.plan_campaign import next_replicate, one_more, set_for
-from brunt_web.campaigns.models import Condition, LifeEvent, Specimen, Turn
+from brunt_web.campaigns.models import Condition, HistoryEvent, Specimen, Turn
 
 # What is done to the thing in hand, and so follows it when its label was wrong.
 _FOLLOWS = (
@@ -55,10 +55,10 @@ def swap(
     words = f"swapped with {{}}: {reason.strip()}"
     detail = {"reason": reason.strip(), "since": since.isoformat() if since else ""}
     for one, other in ((first, second), (second, first)):
-        life.note(
+        history.note(
             [one], "swapped", by, at, words.format(other.code), {**detail, "other": other.code}
         )
-    life.settle(_fresh(first, second))
+    history.settle(_fresh(first, second))
 
 
 @transaction.atomic
@@ -84,10 +84,10 @@ def move_test(turn: Turn, to: Specimen, by: User, at: datetime, reason: str) -> 
     _exchange_test_event(turn.pk, to)
     words = f"its test, {turn.procedure.name}, {{}} {{}}: {reason.strip()}"
     detail = {"reason": reason.strip(), "turn": turn.pk}
-    life.note(
+    history.note(
         [was], "moved", by, at, words.format("was moved to", to.code), {**detail, "other": to.code}
     )
-    life.note(
+    history.note(
         [to],
         "moved",
         by,
@@ -95,7 +95,7 @@ def move_test(turn: Turn, to: Specimen, by: User, at: datetime, reason: str) -> 
         words.format("was moved here from", was.code),
         {**detail, "other": was.code},
     )
-    life.settle(_fresh(was, to))
+    history.settle(_fresh(was, to))
     return Turn.objects.get(pk=turn.pk)
 
 
@@ -131,8 +131,8 @@ def change_role(
     )
     detail["instead"] = made.code if made else ""
     words = f"from now on one of {condition}, no longer of {was}: {reason.strip()}"
-    life.note([specimen], "role", by, at, words, detail)
-    life.settle(_fresh(specimen))
+    history.note([specimen], "role", by, at, words, detail)
+    history.settle(_fresh(specimen))
     return made
 
 
@@ -147,19 +147,19 @@ def _put_in(specimen: Specimen, condition: Condition, replicate: int, spare: boo
 
 
 @transaction.atomic
-def reverse(event: LifeEvent, by: User, at: datetime) -> None:
-    """Take a mix-up's correction back; it stays in the life, marked so.
+def reverse(event: HistoryEvent, by: User, at: datetime) -> None:
+    """Take a mix-up's correction back; it stays in the history, marked so.
 
-    Raises :class:`InputError` for an event that is none, or that was taken back before.
+    Raises :class:`InputError` for an event that is none, or that was undone before.
     """
     if event.kind not in ("swapped", "moved", "role") or event.undone_at:
-        raise InputError("There is nothing here to take back.", "event")
+        raise InputError("There is nothing to undo.", "event")
     specimen = event.specimen
     if event.kind == "role":
         _reverse_role(event, by, at)
         return
     other = Specimen.objects.get(workshop_id=specimen.workshop_id, code=event.detail["other"])
-    reason = f"the correction “{event.what}” is taken back"
+    reason = f"the correction “{event.what}” was undone"
     if event.kind == "swapped":
         since = event.detail.get("since")
         swap(specimen, other, by, at, reason, datetime.fromisoformat(since) if since else None)
@@ -169,9 +169,9 @@ def reverse(event: LifeEvent, by: User, at: datetime) -> None:
     _mark_undone(event, other, at)
 
 
-def _mark_undone(event: LifeEvent, other: Specimen, at: datetime) -> None:
-    """Mark the correction and its reversal as settled in both lives."""
-    LifeEvent.objects.filter(
+def _mark_undone(event: HistoryEvent, other: Specimen, at: datetime) -> None:
+    """Mark the correction and its reversal as settled in both histories."""
+    HistoryEvent.objects.filter(
         specimen__in=[event.specimen_id, other.pk],
         kind=event.kind,
         undone_at__isnull=True,
@@ -180,7 +180,7 @@ def _mark_undone(event: LifeEvent, other: Specimen, at: datetime) -> None:
     ).update(undone_at=at)
 
 
-def _reverse_role(event: LifeEvent, by: User, at: datetime) -> None:
+def _reverse_role(event: HistoryEvent, by: User, at: datetime) -> None:
     specimen, detail = event.specimen, event.detail
     back = Condition.objects.get(pk=detail["from"])
     taken = Specimen.objects.filter(
@@ -191,17 +191,17 @@ def _reverse_role(event: LifeEvent, by: User, at: datetime) -> None:
     instead = Specimen.objects.filter(
         workshop_id=specimen.workshop_id, code=detail.get("instead", ""), made="planned"
     ).first()
-    if instead and not instead.life.exclude(kind="planned").exists():
+    if instead and not instead.events.exclude(kind="planned").exists():
         instead.delete()
     event.undone_at = at
     event.save(update_fields=["undone_at"])
-    life.note([specimen], "role_back", by, at, f"one of {back} again: taken back")
-    life.settle(_fresh(specimen))
+    history.note([specimen], "role_back", by, at, f"one of {back} again: undone")
+    history.settle(_fresh(specimen))
 
 
 def _say_why(reason: str) -> None:
     if not reason.strip():
-        raise InputError("Write why; the reason stays in the life of both.", "reason")
+        raise InputError("Give a reason; it is kept in the history of both.", "reason")
     if len(reason) > 300:
         raise InputError("Keep the reason under 300 characters.", "reason")
 
@@ -255,7 +255,7 @@ def _exchange_turns(one: Turn, other: Turn) -> None:
 
 def _exchange_events(first: Specimen, second: Specimen, since: datetime | None) -> None:
     def followers(specimen: Specimen) -> list[int]:
-        found = LifeEvent.objects.filter(specimen=specimen, kind__in=_FOLLOWS)
+        found = HistoryEvent.objects.filter(specimen=specimen, kind__in=_FOLLOWS)
         if since:
             found = found.filter(at__gte=since)
         return list(found.values_list("pk", flat=True))
@@ -267,11 +267,11 @@ def _exchange_events(first: Specimen, second: Specimen, since: datetime | None) 
 
 def _exchange_test_event(turn: int, to: Specimen) -> None:
     """The test's event, and the sizes taken at it, go with the test."""
-    found = LifeEvent.objects.filter(
+    found = HistoryEvent.objects.filter(
         kind__in=("tested", "measured", "clock", "curve"), detail__turn=turn, undone_at__isnull=True
     )
     _give(found.values_list("pk", flat=True), to)
 
 
 def _give(events: Iterable[int], to: Specimen) -> None:
-    LifeEvent.objects.filter(pk__in=list(events)).update(specimen=to)
+    HistoryEvent.objects.filter(pk__in=list(events)).update(specimen=to)

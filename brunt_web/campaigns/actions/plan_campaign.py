@@ -13,7 +13,7 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order, slow_first
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.drafts import Combination, PlanDraft, check
 from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import (
@@ -22,8 +22,8 @@ from brunt_web.campaigns.models import (
     CampaignProcedure,
     Condition,
     Factor,
+    HistoryEvent,
     Level,
-    LifeEvent,
     Specimen,
     Turn,
 )
@@ -49,7 +49,7 @@ def plan_campaign(
 
 @transaction.atomic
 def replan_campaign(campaign: Campaign, draft: PlanDraft, by: User | None = None) -> Campaign:
-    """Plan it anew while nothing has happened to any of its specimens.
+    """Plan it again while nothing has happened to any of its specimens.
 
     Raises :class:`InputError` that names what has happened, since nothing of it may be lost.
     """
@@ -69,16 +69,16 @@ def replan_campaign(campaign: Campaign, draft: PlanDraft, by: User | None = None
 
 
 def _refuse_if_begun(campaign: Campaign) -> None:
-    """Whatever stands in a specimen's life forbids making it anew."""
-    begun = LifeEvent.objects.filter(specimen__campaign=campaign).exclude(kind="planned")
+    """Whatever stands in a specimen's history forbids making it again."""
+    begun = HistoryEvent.objects.filter(specimen__campaign=campaign).exclude(kind="planned")
     first = begun.select_related("specimen").order_by("at").first()
     if first is None:
         return
     count = begun.values("specimen").distinct().count()
     others = f" and {count - 1} more" if count > 1 else ""
     raise InputError(
-        f"{first.specimen.code}{others} of this plan already have something in their life ({first.what}): "
-        "making them anew would lose it. Add replicates instead, or ask a new question.",
+        f"{first.specimen.code}{others} of this plan already have something in their history ({first.what}): "
+        "regenerating them would lose it. Add replicates instead, or start a new campaign.",
         "question",
     )
 
@@ -87,7 +87,7 @@ def _write(campaign: Campaign, draft: PlanDraft, by: User, at: datetime | None =
     campaign.question, campaign.replicates = draft.question.strip(), draft.replicates
     campaign.seed, campaign.shape, campaign.design = draft.seed, draft.shape, draft.design
     campaign.recipe, campaign.printer = draft.recipe, draft.printer
-    campaign.scatter, campaign.wanted = draft.scatter, draft.wanted
+    campaign.cv, campaign.wanted = draft.cv, draft.wanted
     campaign.power, campaign.loss = draft.power, draft.loss
     campaign.spares, campaign.confidence = draft.spares, draft.confidence
     campaign.notes = list(draft.fraction.aliases) if draft.fraction else []
@@ -226,13 +226,13 @@ def add_specimens(
             code=specimen_code(first + i, start),
             replicate=replicate,
             spare=replicate > spare_after,
-            owed=life.owed_of("planned", condition.asks, {}),
+            outstanding_steps=history.outstanding_of("planned", condition.asks, {}),
         )
         for i, (condition, replicate) in enumerate(wanted)
     )
     for step, one in enumerate(chain(campaign, procedure)):
         _turns(campaign, one, specimens, step)
-    life.planned(specimens, by or campaign.created_by, at or timezone.now(), act)
+    history.planned(specimens, by or campaign.created_by, at or timezone.now(), act)
     return specimens
 
 

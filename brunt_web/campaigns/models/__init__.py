@@ -9,7 +9,7 @@ from brunt_web.campaigns.models.plans import (
     Factor,
     Level,
 )
-from brunt_web.campaigns.models.specimens import LifeEvent, Specimen, Turn, geometry_asked
+from brunt_web.campaigns.models.specimens import HistoryEvent, Specimen, Turn, geometry_asked
 
 __all__ = [
     "AcceptedConfounder",
@@ -19,7 +19,7 @@ __all__ = [
     "Condition",
     "Factor",
     "Level",
-    "LifeEvent",
+    "HistoryEvent",
     "Specimen",
     "Turn",
     "geometry_asked",

@@ -32,7 +32,7 @@ class Campaign(models.Model):
     design = models.CharField(max_length=20, default="full")
     recipe = models.ForeignKey(Recipe, models.PROTECT, null=True, blank=True, related_name="+")
     printer = models.ForeignKey(Printer, models.PROTECT, null=True, blank=True, related_name="+")
-    scatter = models.FloatField(null=True, blank=True)
+    cv = models.FloatField(null=True, blank=True)
     wanted = models.FloatField(null=True, blank=True)
     power = models.FloatField(default=0.8)
     loss = models.FloatField(default=0)

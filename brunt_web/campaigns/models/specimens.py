@@ -1,4 +1,4 @@
-"""What is made to answer a question: specimens, their turns at procedures, their lives."""
+"""What is made to answer a question: specimens, their turns at procedures, their histories."""
 
 from dataclasses import replace
 from uuid import uuid4
@@ -20,10 +20,10 @@ from brunt_web.people.models import Workshop
 
 
 class Specimen(models.Model):
-    """One thing with an ID, its tests in a fixed order, and a life.
+    """One thing with an ID, its tests in a fixed order, and a history.
 
-    Its state columns are written by ``life`` alone: ``made`` (planned, made, failed), how, when and
-    as what; ``owed`` what it needs before its test; ``ready_at`` when it is old enough; ``spent`` by
+    Its state columns are written by ``history`` alone: ``made`` (planned, made, failed), how, when and
+    as what; ``outstanding_steps`` what it needs before its test; ``ready_at`` when it is old enough; ``spent`` by
     a test; ``lies_in`` the run that is on and holds it, in words; ``deviations`` from the plan in
     words. ``own_id`` is what its tester calls it; ``uuid`` names it wherever its ID could be taken
     for that of another workshop's.
@@ -47,8 +47,8 @@ class Specimen(models.Model):
     made_at = models.DateTimeField(null=True, blank=True)
     made_as = models.JSONField(default=dict, blank=True)
     defects = models.JSONField(default=list, blank=True)
-    owed = models.JSONField(default=list, blank=True)
-    owes = models.CharField(max_length=20, default="making", blank=True)
+    outstanding_steps = models.JSONField(default=list, blank=True)
+    outstanding = models.CharField(max_length=20, default="making", blank=True)
     ready_at = models.DateTimeField(null=True, blank=True)
     spent = models.BooleanField(default=False)
     treated = models.BooleanField(default=False)
@@ -108,7 +108,7 @@ class Turn(models.Model):
     ``state`` is waiting, running, read, held, broken, void, or gone (spent before it came to it).
     ``step`` counts the tests of one specimen from 0; ``open`` says that the earlier ones are done.
     What was set for it (``speed``, ``conditioning``) comes from its levels, else its procedure.
-    ``tested_as`` is how it was really done; state columns are written by ``life`` alone.
+    ``tested_as`` is how it was really done; state columns are written by ``history`` alone.
     """
 
     campaign = models.ForeignKey(Campaign, models.CASCADE, related_name="turns")
@@ -127,7 +127,9 @@ class Turn(models.Model):
     excluded = models.BooleanField(default=False)
     excluded_because = models.CharField(max_length=300, blank=True)
     stated = models.BooleanField(default=False)
-    reading_owed = models.BooleanField(default=False, help_text="tested, its reading to follow")
+    reading_outstanding = models.BooleanField(
+        default=False, help_text="tested, reading to be entered later"
+    )
     untimely = models.CharField(max_length=300, blank=True)
     spends = models.BooleanField(default=False)
     tested_at = models.DateTimeField(null=True, blank=True)
@@ -207,7 +209,7 @@ class Turn(models.Model):
     @property
     def waits(self) -> bool:
         """Whether it can be tested as it is."""
-        return self.state == "waiting" and self.open and not self.specimen.owes
+        return self.state == "waiting" and self.open and not self.specimen.outstanding
 
     @property
     def address(self) -> str:
@@ -257,14 +259,14 @@ class Turn(models.Model):
         return comparability_key(self.facts)
 
 
-class LifeEvent(models.Model):
+class HistoryEvent(models.Model):
     """One thing that happened to a specimen: when, when it was written down, who, and what.
 
-    Never edited, but that a moment of sizes gathers those of one sitting; one that was taken back is
+    Never edited, but that a moment of sizes gathers those of one sitting; one that was undone is
     marked so and stays.
     """
 
-    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="life")
+    specimen = models.ForeignKey(Specimen, models.CASCADE, related_name="events")
     kind = models.CharField(max_length=20)
     at = models.DateTimeField()
     noted_at = models.DateTimeField(db_default=Now())

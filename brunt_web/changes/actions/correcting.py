@@ -4,7 +4,7 @@ from django.db import connection
 
 
 def correcting() -> None:
-    """Until the transaction ends, what takes a place anew is written down beside what stood there.
+    """Until the transaction ends, what takes a place again is written down beside what stood there.
 
     First entries are not: a row says of itself who entered it. Call it inside a transaction.
     """

@@ -1,4 +1,4 @@
-"""Puts back what was taken away, as it was."""
+"""Puts back what was deleted, as it was."""
 
 import json
 
@@ -11,14 +11,14 @@ from brunt_web.people.models import Workshop
 
 
 def put_back(workshop: Workshop, pk: int) -> Change:
-    """Put one row back that was taken away, with its old key; its change stays on record.
+    """Put one row back that was deleted, with its old key; its change stays on record.
 
     Raises :class:`InputError` for a change that took nothing away, a row of a kind that does not come
     back alone (a specimen, a test: enter it again), one that is there again, and one whose place is taken.
     """
     change = Change.objects.filter(workshop=workshop, pk=pk, what="-").first()
     if change is None or change.kind not in RETURNABLE:
-        raise InputError("This cannot be put back from here.")
+        raise InputError("This cannot be restored from here.")
     table = connection.ops.quote_name(change.kind)
     try:
         with transaction.atomic(), connection.cursor() as cursor:
@@ -28,9 +28,9 @@ def put_back(workshop: Workshop, pk: int) -> Change:
                 [json.dumps(change.before), change.row],
             )
             if not cursor.rowcount:
-                raise InputError("It is there again already.")
+                raise InputError("It was restored already.")
     except IntegrityError:
         raise InputError(
-            "It cannot come back: what it belonged to is gone, or something else has its place."
+            "It cannot be restored: what it belonged to was deleted, or something else has taken its place."
         ) from None
     return change

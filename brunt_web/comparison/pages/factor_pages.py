@@ -1,4 +1,4 @@
-"""The pages of factors: sweep, grid, pairs, directions."""
+"""The pages of factors: one-factor series, grid, pairs, directions."""
 
 from dataclasses import replace
 
@@ -11,6 +11,8 @@ from brunt_web.campaigns.queries import procedures_of
 from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.normalising import asked_for
+from brunt_web.comparison.numeric_factor import numeric_factor
+from brunt_web.comparison.one_factor_view import one_factor_of
 from brunt_web.comparison.pages.frame import (
     around,
     chosen_strip,
@@ -18,33 +20,31 @@ from brunt_web.comparison.pages.frame import (
     varied,
 )
 from brunt_web.comparison.pairs_view import PairsView, by_direction, by_factor
-from brunt_web.comparison.stations import VIEWS, address_of
 from brunt_web.comparison.strips import Strip, strips_of
-from brunt_web.comparison.sweep_view import sweep_of
-from brunt_web.comparison.sweeping import swept_levels
+from brunt_web.comparison.tabs import VIEWS, address_of
 from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
 
 
-def sweep(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
-    _, strip, conditions, links = chosen_strip(request, campaign, "sweep")
-    swept = swept_levels(campaign)
+def one_factor(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+    _, strip, conditions, links = chosen_strip(request, campaign, "one-factor")
+    factor = numeric_factor(campaign)
     return render(
         request,
-        "comparison/sweep.html",
+        "comparison/one_factor.html",
         {
             "strip": strip,
-            "sweep": sweep_of(strip, swept, conditions) if strip else None,
+            "one_factor": one_factor_of(strip, factor, conditions) if strip else None,
             "links": links,
             "every": every_specimen([strip]) if strip else [],
-            **around(request, campaign, "sweep", [strip] if strip else ()),
+            **around(request, campaign, "one-factor", [strip] if strip else ()),
         },
     )
 
 
 def grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
-    _, strip, conditions, links = chosen_strip(request, campaign, "grid")
+    _, strip, conditions, links = chosen_strip(request, campaign, "two-factors")
     prefetch_related_objects(conditions, "levels")
     factors = varied(campaign)
     summed = query.get("sum") != "0"
@@ -74,36 +74,37 @@ def grid(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
             "links": links,
             "swap": address_of(
                 campaign,
-                "grid",
+                "two-factors",
                 query,
                 along=across.pk if across else "",
                 across=along.pk if along else "",
             ),
-            "sum": (address_of(campaign, "grid", query, sum="0" if summed else ""), summed),
+            "sum": (address_of(campaign, "two-factors", query, sum="0" if summed else ""), summed),
             "alongs": [
-                (f.name, address_of(campaign, "grid", query, along=f.pk), f == along)
+                (f.name, address_of(campaign, "two-factors", query, along=f.pk), f == along)
                 for f in factors
             ],
             "every": every_specimen([strip]) if strip else [],
-            **around(request, campaign, "grid", [strip] if strip else ()),
+            **around(request, campaign, "two-factors", [strip] if strip else ()),
         },
     )
 
 
 def pairs(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
-    _, strip, conditions, links = chosen_strip(request, campaign, "pairs")
+    _, strip, conditions, links = chosen_strip(request, campaign, "paired")
     prefetch_related_objects(conditions, "levels")
     factors = varied(campaign)
     wanted = whole(query.get("factor"))
     shown = by_factor(strip, conditions, factors, wanted) if strip else None
     picks = [
-        (f.name, address_of(campaign, "pairs", query, factor=f.pk), f.pk == wanted) for f in factors
+        (f.name, address_of(campaign, "paired", query, factor=f.pk), f.pk == wanted)
+        for f in factors
     ]
     return _dumbbells(
         request,
         campaign,
-        "pairs",
+        "paired",
         shown=shown,
         links=links,
         picks=picks,
@@ -116,7 +117,7 @@ def directions(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions, by=asked_for(request.GET))
     shown = by_direction(strips, conditions)
     return _dumbbells(
-        request, campaign, "directions", shown=shown, links=[], picks=[], strips=strips
+        request, campaign, "anisotropy", shown=shown, links=[], picks=[], strips=strips
     )
 
 

@@ -8,8 +8,8 @@ from brunt_web.campaigns.queries import conditions_made, procedures_of, progress
 from brunt_web.comparison.normalising import asked_for, choices_of
 from brunt_web.comparison.plausibility import scale_errors
 from brunt_web.comparison.queries import remarks_of, shifted
-from brunt_web.comparison.stations import address_of, kept_of, numbers_in, tabs_of
 from brunt_web.comparison.strips import Strip, strips_of
+from brunt_web.comparison.tabs import address_of, kept_of, numbers_in, tabs_of
 from brunt_web.interface.context import campaign_surroundings
 from brunt_web.people.requests import SeatedRequest
 
@@ -17,7 +17,7 @@ from brunt_web.people.requests import SeatedRequest
 def around(
     request: SeatedRequest, campaign: Campaign, here: str, strips: Sequence[Strip] = ()
 ) -> dict:
-    """What every view has: tabs, what is kept, what speaks against the comparison, the beam."""
+    """What every view has: tabs, what is kept, what speaks against the comparison, the stage bar."""
     return {
         "tabs": tabs_of(campaign, here, request.GET),
         "kept": kept_of(campaign, here, request.GET),

@@ -4,7 +4,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from brunt_web.checks.models import CheckBar
+from brunt_web.checks.models import CheckStandard
 from brunt_web.comparison.material_view import HIGH, WIDE, blocks_of
 from brunt_web.library.models import Material
 from brunt_web.people.requests import SeatedRequest
@@ -21,7 +21,7 @@ def material(request: SeatedRequest, pk: int) -> HttpResponse:
         "material": found,
         "blocks": blocks_of(found),
         "lots": found.lots.order_by("-opened_at", "name"),
-        "checks": CheckBar.objects.filter(material=found, archived_at=None),
+        "checks": CheckStandard.objects.filter(material=found, archived_at=None),
         "ease": ease_of(request.workshop, found.pk).get(found.pk),
         "size": {"wide": WIDE, "high": HIGH},
     }

@@ -1,4 +1,4 @@
-"""The pages of findings, trade-off and kinds of break."""
+"""The pages of summary, trade-off and failure modes."""
 
 from django.db.models import prefetch_related_objects
 from django.http import HttpResponse
@@ -7,61 +7,61 @@ from django.shortcuts import render
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.comparison.every import every_specimen
-from brunt_web.comparison.findings_view import Said, said_of, scatter_of
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.kinds_view import kinds_of
 from brunt_web.comparison.normalising import asked_for
+from brunt_web.comparison.numeric_factor import numeric_factor
+from brunt_web.comparison.one_factor_view import one_factor_of
 from brunt_web.comparison.pages.frame import (
     around,
     chosen_strip,
     shown_conditions,
     varied,
 )
-from brunt_web.comparison.stations import address_of
 from brunt_web.comparison.strips import Strip, common_words, strips_of
-from brunt_web.comparison.sweep_view import sweep_of
-from brunt_web.comparison.sweeping import swept_levels
+from brunt_web.comparison.summary_view import Said, said_of, variation_of
+from brunt_web.comparison.tabs import address_of
 from brunt_web.comparison.tradeoff_view import scored, tradeoff_of
 from brunt_web.people.requests import SeatedRequest
 
 
-def findings(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+def campaign_summary(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
-    strips, strip, conditions, links = chosen_strip(request, campaign, "findings")
+    strips, strip, conditions, links = chosen_strip(request, campaign, "summary")
     ranked = [s for s in strips if s.prop.key == s.procedure.ranked_property.key]
     parts = [
         (
             title,
             [(s, address_of(campaign, s.view, query, **{**s.query, "working": ""})) for s in said],
         )
-        for title, said in findings_on(campaign, ranked, strip, conditions)
+        for title, said in campaign_summary_on(campaign, ranked, strip, conditions)
     ]
     return render(
         request,
-        "comparison/findings.html",
+        "comparison/campaign_summary.html",
         {
             "parts": parts,
             "strip": strip,
             "links": links,
-            "scatter": scatter_of(strip) if strip else None,
+            "variation": variation_of(strip) if strip else None,
             "common": common_words(conditions),
-            **around(request, campaign, "findings", ranked),
+            **around(request, campaign, "summary", ranked),
         },
     )
 
 
-def findings_on(
+def campaign_summary_on(
     campaign: Campaign, ranked: list[Strip], strip: Strip | None, conditions: list[Condition]
 ) -> list[tuple[str, list[Said]]]:
-    """All findings under their headings; what factors do is said of one strip."""
+    """All summary under their headings; what factors do is said of one strip."""
     prefetch_related_objects(conditions, "levels")
-    swept = swept_levels(campaign)
-    sweep = sweep_of(strip, swept, conditions) if strip and swept else None
+    factor = numeric_factor(campaign)
+    one_factor = one_factor_of(strip, factor, conditions) if strip and factor else None
     factors = varied(campaign)
     grid = None
     if strip and len(factors) > 1:
         grid = grid_of(campaign, strip, conditions, factors, None, None, with_sum=False)
-    return said_of(ranked, sweep, grid)
+    return said_of(ranked, one_factor, grid)
 
 
 def tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
@@ -104,6 +104,6 @@ def kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
         {
             "kinds": kinds_of(strips, conditions),
             "every": every_specimen(strips),
-            **around(request, campaign, "kinds", strips),
+            **around(request, campaign, "failure-modes", strips),
         },
     )

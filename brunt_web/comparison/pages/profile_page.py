@@ -15,8 +15,8 @@ from brunt_web.comparison.pages.frame import (
     around,
     shown_conditions,
 )
-from brunt_web.comparison.stations import address_of, numbers_in
 from brunt_web.comparison.strips import common_words, strips_of
+from brunt_web.comparison.tabs import address_of, numbers_in
 from brunt_web.interface.typed import whole
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest

@@ -15,7 +15,7 @@ register = template.Library()
 
 @register.simple_tag
 def specimens(marks: Iterable[Any], size: float = 4.0) -> SafeString:
-    """Each specimen at its place, linked to its page: a dot, an arrowhead for a bound, a stroke where left out."""
+    """Each specimen at its place, linked to its page: a dot, an arrowhead for a bound, a stroke where excluded."""
     return mark_safe("".join(_mark(m, size) for m in marks))
 
 
@@ -26,7 +26,7 @@ def _mark(mark: Any, size: float) -> str:
         body = f'<path class="l-bound" d="M{x - 4:g},{y - 5:g} l8,5 -8,5">{title}</path>'
     elif mark.kind == "at_most":
         body = f'<path class="l-bound" d="M{x + 4:g},{y - 5:g} l-8,5 8,5">{title}</path>'
-    elif mark.kind in ("out", "left-out"):
+    elif mark.kind in ("out", "excluded"):
         body = f'<path class="l-out" d="M{x - 4:g},{y + 4:g} l8,-8">{title}</path>'
     else:
         body = f'<circle class="l-dot" cx="{x:g}" cy="{y:g}" r="{size:g}">{title}</circle>'

@@ -1,4 +1,4 @@
-"""The plan is made, a job is moved, pinned, let go of; hours, own jobs and calendar addresses."""
+"""The plan is made, a job is moved, pinned, break of; hours, own jobs and calendar addresses."""
 
 from datetime import datetime, time
 from secrets import token_urlsafe
@@ -25,7 +25,7 @@ MOST_MINUTES = 20_160
 
 
 def make_plan(workshop: Workshop, now: datetime) -> Plan:
-    """Place everything anew; what runs and what is pinned stays.
+    """Place everything again; what runs and what is pinned stays.
 
     Raises :class:`InputError` that names the knot where nothing fits.
     """
@@ -84,19 +84,19 @@ def move(workshop: Workshop, key: str, start: datetime, now: datetime) -> list[s
 
 
 def last_move(workshop: Workshop) -> Placement | None:
-    """The job that was moved last and still hangs on its nail."""
+    """The job that was moved last and is still pinned."""
     moved = Placement.objects.filter(workshop=workshop, pinned=True, was__isnull=False)
     return moved.order_by("-planned_at", "-id").first()
 
 
 def take_back_move(workshop: Workshop) -> None:
-    """The last move is taken back: the job stands where it stood, without its nail.
+    """The last move is undone: the job stands where it stood, without its nail.
 
     Raises :class:`InputError` where nothing was moved.
     """
     row = last_move(workshop)
     if row is None or row.was is None:
-        raise InputError("Nothing was moved that could be taken back.", "key")
+        raise InputError("There is no move to undo.", "key")
     row.start, row.was, row.pinned = row.was, None, False
     row.save(update_fields=["start", "was", "pinned"])
 
@@ -107,7 +107,7 @@ def unpin(workshop: Workshop, key: str) -> None:
 
 
 def set_hours(workshop: Workshop, zone: str, week: list[str], people: int) -> Hours:
-    """When somebody is there: a line a day from Monday, as ``9:00-12:30, 13:30-17:30``; empty: nobody.
+    """Working hours: a line a day from Monday, as ``9:00-12:30, 13:30-17:30``; empty: nobody.
 
     Raises :class:`InputError` for an unknown zone or a line that cannot be read.
     """
@@ -131,10 +131,10 @@ def _spells(day: int, line: str) -> list[list[str]]:
             a, b = (time.fromisoformat(_two(x)) for x in (begin, end))
         except ValueError:
             raise InputError(
-                f"“{part}” is no spell; write it as 9:00-12:30.", f"day-{day}"
+                f"“{part}” is not a time span; write it as 9:00-12:30.", f"day-{day}"
             ) from None
         if a == b:
-            raise InputError(f"“{part}” ends as it begins.", f"day-{day}")
+            raise InputError(f"“{part}” ends when it starts.", f"day-{day}")
         found.append([f"{a:%H:%M}", f"{b:%H:%M}"])
     return found
 
@@ -156,7 +156,7 @@ def add_own(
     """A job of one's own. Raises :class:`InputError` for a length that is none."""
     whole = round(minutes)
     if not 1 <= whole <= MOST_MINUTES:
-        raise InputError("It takes between a minute and two weeks.", "length")
+        raise InputError("The duration must be between one minute and two weeks.", "length")
     if due and not_before and due <= not_before:
         raise InputError("It is due before it can begin.", "due")
     return OwnJob.objects.create(

@@ -7,9 +7,9 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Condition, Specimen
-from brunt_web.exchange.models import BroughtIn, BroughtInRow
+from brunt_web.exchange.models import DataImport, DataImportRow
 from brunt_web.jobs.progress import step
 from brunt_web.library.models import Lot, Material
 from brunt_web.testing.actions.record_test import take_back
@@ -25,13 +25,13 @@ class Undone:
 
 
 @transaction.atomic
-def undo_import(brought: BroughtIn, by: User, at: datetime) -> Undone:
+def undo_import(brought: DataImport, by: User, at: datetime) -> Undone:
     """Take every test of an import back, with the specimens, conditions and materials it made.
 
     What somebody corrected or tested since stays, and is told. Raises :class:`InputError` for an
     import that is undone already.
     """
-    brought = BroughtIn.objects.select_for_update().get(pk=brought.pk)
+    brought = DataImport.objects.select_for_update().get(pk=brought.pk)
     if brought.undone_at:
         raise InputError("This import is undone already.")
     rows = list(brought.rows.select_related("turn__specimen", "turn__condition", "turn__procedure"))
@@ -52,7 +52,7 @@ def undo_import(brought: BroughtIn, by: User, at: datetime) -> Undone:
     return Undone(count, sorted(r.turn.code for r in kept))
 
 
-def _let_go(rows: list[BroughtInRow], tests: dict[int, Test], by: User, at: datetime) -> None:
+def _let_go(rows: list[DataImportRow], tests: dict[int, Test], by: User, at: datetime) -> None:
     """Tests and what the import did to specimens besides; its own specimens go with their tests."""
     mine = {r.turn.specimen_id for r in rows if r.new_specimen}
     others = Test.objects.filter(turn__specimen__in=mine).exclude(
@@ -64,7 +64,7 @@ def _let_go(rows: list[BroughtInRow], tests: dict[int, Test], by: User, at: date
     Specimen.objects.filter(pk__in=mine).delete()
     rest = [r for r in rows if r.turn.specimen_id not in mine]
     for i, row in enumerate(rest):
-        step(i, len(rest), "tests taken back")
+        step(i, len(rest), "tests undone")
         if row.turn_id in tests:
             take_back(tests[row.turn_id], by, at, spend=False)
     tested = set(
@@ -75,14 +75,14 @@ def _let_go(rows: list[BroughtInRow], tests: dict[int, Test], by: User, at: date
     left = [r for r in rest if r.turn.specimen_id not in tested]
     for row in left:
         if row.named_here:
-            life.called(row.turn.specimen, "", by, at)
+            history.called(row.turn.specimen, "", by, at)
     unmade = [r.turn.specimen_id for r in left if r.made_here]
     if unmade:
         specimens = list(Specimen.objects.filter(pk__in=unmade))
-        life.unmade(specimens, by, at, "the import that said it is made was undone")
+        history.unmade(specimens, by, at, "the import that recorded it as made was undone")
 
 
-def _clear(brought: BroughtIn) -> None:
+def _clear(brought: DataImport) -> None:
     """Conditions and materials that the import made and nothing uses."""
     Condition.objects.filter(pk__in=brought.conditions, specimens__isnull=True).delete()
     for material in Material.objects.filter(pk__in=brought.materials):

@@ -13,7 +13,7 @@ from PIL import Image
 from brunt_core.errors import InputError
 from brunt_core.feedstock.areas import areas_in
 from brunt_core.feedstock.particles import Particle, find_particles, of_areas, spread_of
-from brunt_web.feedstock.models import Ladder, Picture
+from brunt_web.feedstock.models import Picture, Qualification
 from brunt_web.interface.bounded import read_bounded
 from brunt_web.interface.pictures import clean_picture, keep_picture, kept_file
 
@@ -21,15 +21,22 @@ Ruler = tuple[tuple[float, float], tuple[float, float]]
 LONGEST, MOST_FOUND, MOST_TABLE, FOLDER = 2000, 3000, 15_000_000, "particles"
 
 
-def add_picture(ladder: Ladder, by: User, at: datetime, upload: UploadedFile | None) -> Picture:
-    """Keep a photo, drawn anew so that nothing of its metadata is left, at most 2000 pixels long.
+def add_picture(
+    qualification: Qualification, by: User, at: datetime, upload: UploadedFile | None
+) -> Picture:
+    """Keep a photo, drawn again so that nothing of its metadata is left, at most 2000 pixels long.
 
     Raises :class:`InputError` for no file, one too large, or no picture.
     """
     picture = clean_picture(upload, LONGEST)
     name = keep_picture(picture, FOLDER, "PNG")
     return Picture.objects.create(
-        ladder=ladder, file=name, width=picture.width, height=picture.height, taken_at=at, by=by
+        qualification=qualification,
+        file=name,
+        width=picture.width,
+        height=picture.height,
+        taken_at=at,
+        by=by,
     )
 
 
@@ -42,12 +49,14 @@ def set_scale(picture: Picture, scale: float, ruler: Ruler | None = None) -> Pic
         raise InputError("A pixel of 0.001 to 2 mm is expected; is the length right?", "scale")
     file = kept_file(FOLDER, picture.file)
     if file is None:
-        raise InputError("The picture's file is not in the storage any more.", "photo")
+        raise InputError("The picture file is no longer in the storage.", "photo")
     with file, Image.open(file) as opened:
         grey = np.asarray(opened.convert("L"), dtype=float)
     found = find_particles(grey, scale)
     if len(found) > MOST_FOUND:
-        raise InputError(f"{len(found)} specks: that is grain of the paper, not flakes.", "photo")
+        raise InputError(
+            f"{len(found)} specks: that is the grain of the paper, not flakes.", "photo"
+        )
     beside = ruler and [i for i, p in enumerate(found) if _along(p, ruler, picture.height)]
     picture.scale, picture.strays = scale, beside or []
     picture.found = [_plain(p) for p in found]
@@ -78,7 +87,7 @@ def _plain(p: Particle) -> dict[str, Any]:
 def toggle_stray(picture: Picture, index: int) -> None:
     """A find is no particle, or is one after all. Raises :class:`InputError` for one that is not there."""
     if not 0 <= index < len(picture.found):
-        raise InputError("There is no such find on the picture.", "index")
+        raise InputError("There is no such particle in the picture.", "index")
     strays = set(picture.strays)
     picture.strays = sorted(strays ^ {index})
     picture.save(update_fields=["strays"])
@@ -115,7 +124,7 @@ def shares_in(upload: UploadedFile, over: float, under: float) -> dict[str, str]
 
 
 def shares_of(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:
-    """The two shares as the rung takes them."""
+    """The two shares as the step takes them."""
     spread = spread_of(particles, over, under)
     return {
         "over": f"{100 * (spread.share_over or 0.0):.1f} %",

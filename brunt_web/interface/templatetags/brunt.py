@@ -64,7 +64,7 @@ class Ended(Protocol):
 
 
 class Failed(Protocol):
-    """A stored test with how it failed."""
+    """A stored test with failure mode."""
 
     mode: str
 

@@ -1,4 +1,4 @@
-"""What is not used any more is put away, and brought back: nothing of the library is ever deleted."""
+"""What is not used any more is archived, and restored: nothing of the library is ever deleted."""
 
 from collections.abc import Iterator
 from datetime import datetime
@@ -43,7 +43,7 @@ def put_away(workshop: Workshop, kind: str, pk: int, now: datetime) -> Any:
 
 
 def away(workshop: Workshop) -> Iterator[tuple[str, Any]]:
-    """Everything that is put away, with its kind, the last first."""
+    """Everything that is archived, with its kind, the last first."""
     rows: list[tuple[str, Any]] = [
         (kind, row)
         for kind, model in KINDS.items()

@@ -39,7 +39,7 @@ def mix(
         raise InputError("Filament, resin and pellets do not mix.", "parts")
     for lot, mass in lots:
         if lot.remaining is not None and mass > lot.remaining + 1e-9:
-            raise InputError(f"{lot} holds {lot.remaining * 1e3:.0f} g, less than {mass * 1e3:.0f} g.", "parts")  # fmt: skip
+            raise InputError(f"{lot} has {lot.remaining * 1e3:.0f} g left, less than {mass * 1e3:.0f} g.", "parts")  # fmt: skip
     kept_as = _material(workshop, lots, mixed.density, mixed.price and mixed.price / mixed.mass, material, called)  # fmt: skip
     if Lot.objects.filter(material=kept_as, name=name).exists():
         raise InputError(f"{kept_as} has a lot {name} already.", "name")
@@ -104,7 +104,7 @@ def unmix(lot: Lot) -> None:
     lot = Lot.objects.select_for_update().get(pk=lot.pk)
     parts = list(lot.mixed_of.select_related("of"))
     if not parts:
-        raise InputError(f"{lot} is no blend.")
+        raise InputError(f"{lot} is not a blend.")
     used = (
         lot.remaining is not None and lot.bought is not None and lot.remaining < lot.bought - 1e-9
     )
@@ -113,7 +113,7 @@ def unmix(lot: Lot) -> None:
         r.related_model._default_manager.filter(**{r.field.name: lot}).exists() for r in others
     )
     if used or stands or lot.mixed_into.exists():
-        raise InputError(f"Some of {lot} is used; it stays.")
+        raise InputError(f"Some of {lot} has been used; it cannot be undone.")
     for part in parts:
         source = Lot.objects.select_for_update().get(pk=part.of_id)
         if source.remaining is not None:

@@ -25,9 +25,7 @@ def add_lot(
 ) -> Lot:
     """Store a lot: masses in kg, the price of the whole of it; what is left is what was bought unless said."""
     if not name:
-        raise InputError(
-            "Name the lot as it stands on it, for example the date or the spool's number.", "name"
-        )
+        raise InputError("Give the lot a name, for example the date or the spool number.", "name")
     if Lot.objects.filter(material=material, name=name).exists():
         raise InputError(f"{material} has a lot {name} already.", "name")
     if bought is not None and remaining is not None and remaining > bought:
@@ -112,7 +110,7 @@ def seal(lot: Lot, by: User, since: datetime, humidity: float | None = None) -> 
     """Put a lot into a sealed box. Raises :class:`InputError` when it lies in one."""
     Lot.objects.select_for_update().get(pk=lot.pk)
     if lot.sealings.filter(until__isnull=True).exists():
-        raise InputError(f"{lot} lies in a sealed box already.", "since")
+        raise InputError(f"{lot} is in a sealed box already.", "since")
     return Sealing.objects.create(lot=lot, since=since, humidity=humidity, by=by)
 
 
@@ -121,7 +119,7 @@ def unseal(lot: Lot, until: datetime) -> Sealing:
     """Take a lot out of its sealed box. Raises :class:`InputError` when it lies in none."""
     one = Sealing.objects.select_for_update().filter(lot=lot, until__isnull=True).first()
     if one is None:
-        raise InputError(f"{lot} lies in no sealed box.", "since")
+        raise InputError(f"{lot} is not in a sealed box.", "since")
     if until < one.since:
         raise InputError("It cannot come out before it went in.", "since")
     one.until = until

@@ -1,4 +1,4 @@
-"""A tester's own part: brought in, laid on another face, marked, copied."""
+"""A tester's own part: imported, laid on another face, marked, copied."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -32,7 +32,7 @@ _SIZES = ("width", "overall", "thickness")
 def add_part(
     workshop: Workshop, name: str, data: bytes, file_name: str, unit: str = ""
 ) -> SpecimenVariant:
-    """Bring in a part from a mesh file, laid on its largest face.
+    """Import a part from a mesh file, laid on its largest face.
 
     Raises :class:`InputError` with the field for a name that is taken and a file that is no solid.
     """
@@ -64,7 +64,7 @@ def lay_part(variant: SpecimenVariant, orientation: str, face: int) -> SpecimenV
     assert variant.part is not None
     faces = [_face(f) for f in mesh.faces]
     if not 0 <= face < len(faces):
-        raise InputError("The part has no such face to rest on.", "face")
+        raise InputError("The part has no such face.", "face")
     rests = dict(variant.part["rests"]) | {orientation: face}
     body = unpacked(mesh.content)
     if orientation != "flat":
@@ -153,8 +153,7 @@ def _held(variant: SpecimenVariant) -> tuple[SpecimenVariant, PartMesh]:
 def _not_planned(variant: SpecimenVariant) -> None:
     if stands_in_a_plan(variant):
         raise InputError(
-            f"{variant.name} stands in a plan, so how it lies and where it is loaded stay as they are: "
-            "copy it, and change the copy.",
+            f"{variant.name} is used in a plan, so its orientation and load are fixed. Copy it and change the copy.",
             "name",
         )
 
@@ -292,7 +291,7 @@ def _point(body: Any, asked: tuple[float | None, ...], field: str) -> list[float
     if not open_ones:
         low, high = body.bounds
         if any(not a - 0.5 <= float(c) <= b + 0.5 for a, b, c in zip(low, high, asked, strict=True)):  # type: ignore[arg-type]  # fmt: skip
-            raise InputError("This point lies beside the part.", field)
+            raise InputError("This point is outside the part.", field)
         return [float(c) for c in asked if c is not None]
     if len(open_ones) > 1:
         raise InputError("Give two of the three coordinates at least.", field)
@@ -302,7 +301,7 @@ def _point(body: Any, asked: tuple[float | None, ...], field: str) -> list[float
     assert right is not None and up is not None
     found = point_on(body, key, right, up)
     if found is None:
-        raise InputError("This point lies beside the part.", field)
+        raise InputError("This point is outside the part.", field)
     return list(found)
 
 

@@ -97,7 +97,7 @@ def add_procedure(workshop: Workshop, draft: ProcedureDraft) -> Procedure:
 def _ranked_by(method: Method, key: str) -> str:
     """The property it is ranked by; empty for the method's first."""
     if key and key not in {r.property for r in method.results}:
-        raise InputError(f"{method.name} does not yield that property.", "ranked_by")
+        raise InputError(f"{method.name} does not give that property.", "ranked_by")
     return "" if key == method.results[0].property else key
 
 

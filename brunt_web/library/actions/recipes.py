@@ -80,7 +80,7 @@ def save_recipe(
     newer = {k: v for k, v in standing.items() if k == _NEWEST}
     look_again(seen, standing, mine | newer, lambda: last_by("library_recipe", _versions(recipe)))
     if dict(settings) == recipe.settings:
-        raise InputError("Nothing is different from the stored version.", "name")
+        raise InputError("Nothing differs from the saved version.", "name")
     if not recipe_used(recipe):
         recipe.settings, recipe.reason = dict(settings), reason.strip()[:300] or recipe.reason
         recipe.save(update_fields=["settings", "reason"])

@@ -98,7 +98,7 @@ def change_rig(rig: Rig, told: RigFacts, as_seen: Callable[[Rig], None] = lambda
 
 
 def read_figures(text: str, dimension: str) -> list[Point]:
-    """A certificate's figures, a line each: applied; read; expanded uncertainty (may be left out).
+    """A certificate's figures, a line each: applied; read; expanded uncertainty (may be excluded).
 
     Raises :class:`InputError` naming the line.
     """
@@ -132,7 +132,7 @@ def add_calibration(
     if told.on > timezone.localdate():
         raise InputError("It cannot have been calibrated after today.", "on")
     if told.due and told.due < told.on:
-        raise InputError("It is due before it was done.", "due")
+        raise InputError("The due date is before the calibration date.", "due")
     rig = Rig.objects.select_for_update().get(pk=rig.pk)
     made = Calibration.objects.create(
         rig=rig,
@@ -152,7 +152,7 @@ def add_calibration(
 
 @transaction.atomic
 def withdraw_calibration(rig: Rig, pk: int) -> None:
-    """A certificate that does not hold any more, or brought back: it stays on record."""
+    """A certificate that does not hold any more, or reinstated: it stays on record."""
     rig = Rig.objects.select_for_update().get(pk=rig.pk)
     one = rig.calibrations.filter(pk=pk).first()
     if one is None:

@@ -1,4 +1,4 @@
-"""The tester's own specimen types."""
+"""The tester's custom specimen types."""
 
 from django.db import transaction
 

@@ -17,14 +17,14 @@ from brunt_web.library.models.procedures import (
     Rig,
     SpecimenVariant,
 )
-from brunt_web.library.models.recipes import KINDS, BringUp, Printer, Recipe
+from brunt_web.library.models.recipes import KINDS, Printer, Recipe, Tuning
 
 __all__ = [
     "FORMS",
     "KINDS",
     "SIZES",
     "BlendPart",
-    "BringUp",
+    "Tuning",
     "Calibration",
     "Drying",
     "Lot",

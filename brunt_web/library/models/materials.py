@@ -158,7 +158,7 @@ class BlendPart(models.Model):
 
 
 class RoomAir(models.Model):
-    """The air of the room as read: relative humidity as a share, temperature in K."""
+    """The room conditions as read: relative humidity as a share, temperature in K."""
 
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="air")
     at = models.DateTimeField()

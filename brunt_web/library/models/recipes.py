@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
 
-from brunt_core.printing.bringup import TRIALS
+from brunt_core.printing.tuning import TRIALS
 from brunt_web.library.models.materials import Lot
 from brunt_web.people.models import Workshop
 
@@ -77,13 +77,13 @@ class Recipe(models.Model):
         return {k: s.get("shown", "") for k, s in self.settings.items()}
 
 
-class BringUp(models.Model):
+class Tuning(models.Model):
     """A short print that stepped one setting of a recipe: what was tried, and the version it led to.
 
     ``rows`` are ``{"text", "score", "note"}`` by step; ``chosen`` as a setting's text.
     """
 
-    recipe = models.ForeignKey(Recipe, models.CASCADE, related_name="bring_ups")
+    recipe = models.ForeignKey(Recipe, models.CASCADE, related_name="tuning_trials")
     kind = models.CharField(max_length=20, choices=[(t.key, t.name) for t in TRIALS.values()])
     setting = models.CharField(max_length=30)
     rows = models.JSONField(default=list)

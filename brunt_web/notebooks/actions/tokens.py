@@ -24,9 +24,9 @@ def make_token(
     """A new token and its secret, which is told this once. Raises :class:`InputError` for a bad name or end."""
     name = " ".join(name.split())[:80]
     if not name:
-        raise InputError("Say what the token is for.", "name")
+        raise InputError("Give the purpose of the token.", "name")
     if until and until < at.date():
-        raise InputError("The last day lies in the past.", "until")
+        raise InputError("The last day is in the past.", "until")
     secret = f"brunt_{secrets.token_urlsafe(32)}"
     made = Token.objects.create(
         user=user, workshop=workshop, name=name, digest=digest_of(secret),
@@ -36,7 +36,7 @@ def make_token(
 
 
 def revoke(token: Token, at: datetime) -> None:
-    """It opens nothing any more."""
+    """It is no longer valid."""
     Token.objects.filter(pk=token.pk, revoked_at=None).update(revoked_at=at)
 
 
@@ -58,7 +58,7 @@ def opened_by(secret: str, now: datetime, today: date) -> Token:
     seat = getattr(found.user, "seat", None)
     there = seat and (seat.workshop_id == found.workshop_id or seat.also.filter(pk=found.workshop_id).exists())  # fmt: skip
     if not found.user.is_active or not there:
-        raise InputError("Whose token this is has no seat in that workshop any more.", "token")
+        raise InputError("The owner of this token is no longer in that workshop.", "token")
     if found.used_at is None or now - found.used_at > _SELDOM:
         Token.objects.filter(pk=found.pk).update(used_at=now)
     return found

@@ -1,4 +1,4 @@
-"""People of a workshop: invited, joined, given a role, left, shut out, let in again."""
+"""People of a workshop: invited, joined, given a role, left, suspended, reinstated."""
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -27,7 +27,7 @@ DAYS = 7
 def invite(workshop: Workshop, by: User, rights: str, now: datetime) -> Invitation:
     """A link that lets one person join within a week. Raises :class:`InputError` for a role that is none."""
     if rights not in ROLES:
-        raise InputError("Choose what they may do.", "rights")
+        raise InputError("Choose a role.", "rights")
     return Invitation.objects.create(
         workshop=workshop, by=by, rights=rights, until=now + timedelta(days=DAYS)
     )
@@ -91,7 +91,7 @@ def join_too(token: str, user: User, now: datetime) -> Workshop:
 def _locked(token: str, now: datetime) -> Invitation:
     found = _open(token, now).select_for_update(of=("self",)).first()
     if found is None or not belongs(found.by, found.workshop):
-        raise InputError("This link opens nothing any more: ask for another.", "token")
+        raise InputError("This link is no longer valid: ask for a new one.", "token")
     return found
 
 
@@ -107,7 +107,7 @@ def _set_password(user: User, password: str) -> None:
 def give_role(workshop: Workshop, pk: int, rights: str) -> Seat:
     """What a person may do from now on. Raises :class:`InputError` when no owner would be left."""
     if rights not in ROLES:
-        raise InputError("Choose what they may do.", "rights")
+        raise InputError("Choose a role.", "rights")
     seat = _seat(workshop, pk)
     if rights != OWNER:
         _another_owner(workshop, seat)
@@ -128,7 +128,7 @@ def shut_out(workshop: Workshop, by: User, pk: int) -> Seat:
     """
     seat = _seat(workshop, pk)
     if seat.user_id == by.pk:
-        raise InputError("You cannot shut yourself out; leave instead.", "person")
+        raise InputError("You cannot suspend yourself; leave the workshop instead.", "person")
     _another_owner(workshop, seat)
     if seat.others:
         _out_of(workshop, seat)
@@ -141,7 +141,7 @@ def shut_out(workshop: Workshop, by: User, pk: int) -> Seat:
 
 @transaction.atomic
 def let_in(workshop: Workshop, pk: int) -> Seat:
-    """A person who was shut out can sign in again."""
+    """A person who was suspended is reinstated."""
     seat = _seat(workshop, pk)
     seat.user.is_active = True
     seat.user.save(update_fields=["is_active"])
@@ -150,7 +150,7 @@ def let_in(workshop: Workshop, pk: int) -> Seat:
 
 @transaction.atomic
 def leave(user: User) -> None:
-    """Leave the workshop one sits in: into another that is open, else into one of one's own.
+    """Leave the workshop one is in: into another that is open, else into one of one's own.
 
     Raises :class:`InputError` for its last owner, who would leave it to nobody.
     """
@@ -161,7 +161,7 @@ def leave(user: User) -> None:
 
 
 def _out_of(workshop: Workshop, seat: Seat) -> None:
-    """Take a workshop from a person; whoever sits in it moves to another of theirs, or a new one."""
+    """Take a workshop from a person; whoever is in it moves to another of theirs, or a new one."""
     rights = dict(seat.elsewhere)
     rights.pop(str(workshop.pk), None)
     if seat.workshop_id == workshop.pk:
@@ -193,7 +193,7 @@ def change_password(user: User, old: str, new: str) -> None:
 
 @transaction.atomic
 def set_password(user: User, password: str) -> None:
-    """A password set anew by a link of the owner's: a new start, without the second factor of a lost device.
+    """A password set again by a link of the owner's: a new start, without the second factor of a lost device.
 
     Raises :class:`InputError`; other sessions end.
     """
@@ -203,7 +203,7 @@ def set_password(user: User, password: str) -> None:
 
 
 def may_be_let_in_by(workshop: Workshop, pk: int) -> User:
-    """Whose forgotten password an owner may have set anew.
+    """Whose forgotten password an owner may have set again.
 
     Raises :class:`InputError` for somebody who belongs to other workshops too: the link would open those.
     """
@@ -266,7 +266,7 @@ def _another_owner(workshop: Workshop, seat: Seat) -> None:
         return
     rest = members(workshop).filter(user__is_active=True).exclude(pk=seat.pk)
     if not any(s.rights_in(workshop) == OWNER for s in rest):
-        raise InputError("A workshop needs an owner: make somebody else one first.", "rights")
+        raise InputError("A workshop needs an owner: give someone else that role first.", "rights")
 
 
 @transaction.atomic

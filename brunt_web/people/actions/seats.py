@@ -34,7 +34,7 @@ def ensure_seat(
 
 @transaction.atomic
 def open_to(user: User, workshop: Workshop, rights: str = OWNER) -> None:
-    """The person may sit down in that workshop too, and do there what these rights allow."""
+    """The person may switch to that workshop too, and do there what these rights allow."""
     seat = Seat.objects.select_for_update().get(pk=ensure_seat(user).pk)
     if seat.workshop_id != workshop.pk:
         seat.also.add(workshop)

@@ -32,11 +32,11 @@ def note_failed(plate: Plate, by: User, at: datetime, draft: AttemptDraft) -> Pr
     """
     plate = Plate.objects.select_for_update().get(pk=plate.pk)
     if plate.printed_at:
-        raise InputError("This plate is printed; what failed on it is noted by specimen.", "plate")
+        raise InputError("This plate is printed; record failures by specimen.", "plate")
     if odd := [d for d in draft.defects if d not in DEFECTS]:
         raise InputError(f"“{odd[0]}” is not on the list of defects.", "defects")
     if not draft.defects and not draft.note.strip():
-        raise InputError("Say what went wrong: choose one, or write a note.", "defects")
+        raise InputError("Choose what went wrong, or write a note.", "defects")
     return PrintAttempt.objects.create(
         plate=plate,
         defects=list(draft.defects),

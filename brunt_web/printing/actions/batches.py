@@ -1,4 +1,4 @@
-"""Batches: fill plates, note what was printed and with what, what failed, print anew."""
+"""Batches: fill plates, note what was printed and with what, what failed, print again."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -17,7 +17,7 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import Settings, plate_key
 from brunt_core.specimens.mesh import standing
 from brunt_core.specimens.solid import expected_mass
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Specimen
@@ -32,7 +32,7 @@ from brunt_web.printing.models import Batch, Plate, Print
 class BatchDraft:
     """What is to be printed one plate after the other.
 
-    ``per_object`` says that the preparation program sets walls and infill for each object;
+    ``per_object`` says that the slicer sets walls and infill for each object;
     ``each`` how many plates at least of what cannot share one; ``at`` when, now where it is not given.
     """
 
@@ -157,7 +157,7 @@ def _check_plans(
     lots = {s.condition.lot for s in specimens if s.condition.lot_id}
     if draft.lot is None and lots:
         names = ", ".join(sorted(str(x) for x in lots))
-        raise InputError(f"These conditions say which lot they are printed from: {names}.", "lot")
+        raise InputError(f"These conditions name their lot: {names}.", "lot")
     for s in specimens:
         plan = plans[s.pk]
         if plan.problem:
@@ -169,7 +169,7 @@ def _check_plans(
             )
         if plan.recipe is None and s.condition.asks.get("settings"):
             raise InputError(
-                f"{s.condition} sets what a recipe names, but none is named to put it into: choose one at Ask.",
+                f"{s.condition} changes a print setting, but no recipe is chosen: choose one at Ask.",
                 "recipe",
             )
 
@@ -197,7 +197,7 @@ def _place(
     at = draft.at or timezone.now()
     for number, plate in plates.items():
         on = [known[p.name] for p in places if p.plate == number]
-        life.note(on, "on_plate", by, at, f"put on plate {plate.number} of batch {batch.number}")
+        history.note(on, "on_plate", by, at, f"put on plate {plate.number} of batch {batch.number}")
 
 
 def _filled(
@@ -250,25 +250,25 @@ class Used:
 
 @transaction.atomic
 def mark_printed(plate: Plate, by: User, at: datetime, used: Used | None = None) -> Plate:
-    """Note that a plate is printed, with what its slip says or with what it really was.
+    """Note that a plate is printed, with what its plate sheet says or with what it really was.
 
     What it used is taken from the lot, where that can be known. Raises :class:`InputError` when it is
     noted already.
     """
     plate = Plate.objects.select_for_update().select_related("batch").get(pk=plate.pk)
     if plate.printed_at:
-        raise InputError("This plate is noted as printed already.", "plate")
+        raise InputError("This plate is already recorded as printed.", "plate")
     plate.printed_at = at
     _note_used(plate, used)
     prints = _prints(plate)
-    life.made([p.specimen for p in prints], by, at, "printed", _facts(plate, prints, at))
+    history.made([p.specimen for p in prints], by, at, "printed", _facts(plate, prints, at))
     _take_from_lot(plate, prints)
     return plate
 
 
 @transaction.atomic
 def correct_used(plate: Plate, by: User, at: datetime, used: Used | None) -> Plate:
-    """Say anew what a printed plate was printed with; deviations follow.
+    """Say again what a printed plate was printed with; deviations follow.
 
     Raises :class:`InputError` for a plate that is not printed.
     """
@@ -282,14 +282,14 @@ def correct_used(plate: Plate, by: User, at: datetime, used: Used | None) -> Pla
         one.specimen.made_as = facts[one.specimen_id]
     specimens = [p.specimen for p in prints]
     Specimen.objects.bulk_update(specimens, ["made_as"])
-    life.note(specimens, "print_corrected", by, at, f"printed with {plate.used_from}")
-    life.settle(specimens)
+    history.note(specimens, "print_corrected", by, at, f"printed with {plate.used_from}")
+    history.settle(specimens)
     return plate
 
 
 def _note_used(plate: Plate, used: Used | None) -> None:
     plate.used = used.settings if used else plate.settings
-    plate.used_from = (used.source if used else "as the slip says")[:160]
+    plate.used_from = (used.source if used else "as the plate sheet says")[:160]
     plate.save(update_fields=["printed_at", "used", "used_from"])
 
 
@@ -362,13 +362,13 @@ def note_print(
         raise InputError(f"“{unknown[0]}” is not on the list of defects.", "defects")
     specimen = one.specimen
     if failed and specimen.turns.exclude(state__in=("waiting", "gone")).exists():
-        raise InputError(f"{specimen.code} is tested; void its test instead.", "failed")
+        raise InputError(f"{specimen.code} is tested; mark its test as void instead.", "failed")
     if failed and not one.failed:
         promote_spare(specimen)
     one.failed, one.defects, one.note = failed, list(defects), note.strip()[:300]
     one.save(update_fields=["failed", "defects", "note"])
     words = ", ".join([*(DEFECTS[d] for d in defects), note.strip()]).strip(", ")
-    life.came_out(specimen, by, at, failed, [DEFECTS[d] for d in defects], words)
+    history.came_out(specimen, by, at, failed, [DEFECTS[d] for d in defects], words)
     return one
 
 
@@ -380,7 +380,7 @@ def reprint(specimen: Specimen, by: User, at: datetime | None = None) -> Specime
     """
     if specimen.made != "failed":
         raise InputError(
-            f"{specimen.code} has not failed; there is nothing to print anew.", "specimen"
+            f"{specimen.code} has not failed; there is nothing to reprint.", "specimen"
         )
     standing_in = Specimen.objects.filter(replaces=specimen).first()
     if standing_in:
@@ -401,7 +401,7 @@ def take_off_plate(plate: Plate, by: User, at: datetime) -> None:
     if plate.printed_at:
         raise InputError("This plate is printed; its specimens stay on it.", "plate")
     specimens = [p.specimen for p in plate.prints.select_related("specimen")]
-    life.note(
+    history.note(
         specimens,
         "off_plate",
         by,

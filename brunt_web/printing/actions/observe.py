@@ -14,7 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, Deviation, deviations, light
 from brunt_core.quantities import parse_series
 from brunt_core.specimens.solid import solid_share
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
 from brunt_web.interface.pictures import clean_picture, packed
@@ -96,7 +96,7 @@ def measure_print(
     ``seen`` is the mark of :func:`size_words` as they were shown. Raises :class:`InputError` naming the
     field, and where somebody else has measured it meanwhile.
     """
-    life.lock(specimen)
+    history.lock(specimen)
     known = marks_of(specimen)
     standing = size_words(known)
     mine = {k.replace("_", " "): t for k, t in texts.items() if t.strip()}

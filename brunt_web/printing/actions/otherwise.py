@@ -1,4 +1,4 @@
-"""Specimens that were made otherwise while they lay on filled plates: asked about, then taken off."""
+"""Specimens that were not printed here while they lay on filled plates: asked about, then taken off."""
 
 from datetime import datetime
 
@@ -6,8 +6,8 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
-from brunt_web.campaigns.actions.make import make_otherwise
+from brunt_web.campaigns import history
+from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.printing.models import Plate, Print
 
@@ -21,8 +21,7 @@ class OnPlates(InputError):
         )
         lie = "lies" if len(prints) == 1 else "lie"
         super().__init__(
-            f"{len(prints)} of these specimens {lie} on filled plates that are not "
-            f"printed: {', '.join(plates)}. Are they made all the same?",
+            f"{len(prints)} of these specimens {lie} on filled plates that are not printed: {', '.join(plates)}. Are they already made?",
             "condition",
         )
         self.prints = prints
@@ -48,7 +47,7 @@ def make_off_plates(
     words: str,
     off: bool,
 ) -> list[Specimen]:
-    """Specimens made otherwise; with ``off`` those that lie on filled plates are taken off them first, and a plate
+    """Specimens not printed here; with ``off`` those that lie on filled plates are taken off them first, and a plate
     that is empty then is gone.
 
     Raises :class:`OnPlates` where some lie on plates and ``off`` is not said, and :class:`InputError` where nothing is
@@ -61,13 +60,13 @@ def make_off_plates(
     for pk in sorted(plates):
         plate = Plate.objects.select_for_update().get(pk=pk)
         if plate.printed_at:
-            raise InputError("A plate was printed meanwhile; look again.", "condition")
+            raise InputError("A plate was printed in the meantime; check again.", "condition")
         mine = [p for p in lying if p.plate_id == pk]
         words_off = f"taken off plate {plate.number} of batch {plate.batch.number}"
-        life.note([p.specimen for p in mine], "off_plate", by, at, words_off)
+        history.note([p.specimen for p in mine], "off_plate", by, at, words_off)
         Print.objects.filter(pk__in=[p.pk for p in mine]).delete()
         if not plate.prints.exists():
             plate.delete()
             if not plate.batch.plates.exists():
                 plate.batch.delete()
-    return make_otherwise(campaign, condition, by, at, how, words)
+    return mark_as_made(campaign, condition, by, at, how, words)

@@ -13,7 +13,8 @@ from brunt_core.computation import standard_instrument
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import methods
 from brunt_web.campaigns.levels import asks_of
-from brunt_web.campaigns.owing import making_deviations, owed_of, stored
+from brunt_web.campaigns.outstanding import making_deviations, stored
+from brunt_web.campaigns.outstanding import outstanding_of as owed_of
 from brunt_web.campaigns.resolved_parts import base_among, resolved
 
 

@@ -33,7 +33,7 @@ def keep_words(
     found = Report.objects.select_for_update().get(pk=found.pk)
     if found.version != version:
         who = found.changed_by.get_username() if found.changed_by else "Somebody"
-        raise Overtaken(f"{who} changed the report's words meanwhile. Yours are below, not yet kept; theirs stand in the report.")  # fmt: skip
+        raise Overtaken(f"{who} changed the report's text in the meantime. Yours is below, not saved yet; theirs is in the report.")  # fmt: skip
     found.summary, found.authors = summary.strip(), " ".join(authors.split())
     found.version += 1
     found.changed_by, found.changed_at = by, at
@@ -58,7 +58,7 @@ def make_link(
 ) -> ReportLink:
     """A new link. Raises :class:`InputError` for an end that has passed."""
     if until and until < at.date():
-        raise InputError("The last day lies in the past.", "until")
+        raise InputError("The last day is in the past.", "until")
     return ReportLink.objects.create(
         campaign=campaign, token=get_random_string(43), name=" ".join(name.split()),
         until=until, no_money=no_money, made_by=by, made_at=at,

@@ -21,12 +21,14 @@ def state_words(turn: Turn, cell: Cell) -> str:
         said = (
             f"print failed: {', '.join(specimen.defects)}" if specimen.made == "failed" else words
         )
-        said += "".join(f", {o['says']}" for o in specimen.owed if o["kind"] != "making")
+        said += "".join(
+            f", {o['says']}" for o in specimen.outstanding_steps if o["kind"] != "making"
+        )
         said += ", spare" if specimen.spare else ""
     elif turn.state == "running":
-        said = "its clock runs"
+        said = "timed test running"
     elif turn.state == "gone":
-        said = "spent by an earlier test"
+        said = "destroyed by an earlier test"
     else:
         said = _ended(turn, cell)
     away = "; ".join(d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk))
@@ -35,11 +37,11 @@ def state_words(turn: Turn, cell: Cell) -> str:
 
 def _ended(turn: Turn, cell: Cell) -> str:
     prop = turn.procedure.ranked_property
-    everything = [*cell.group.counted, *cell.group.left_out, *cell.group.unlike]
+    everything = [*cell.group.counted, *cell.group.excluded, *cell.group.unlike]
     values = "; ".join(_value(s, prop) for s in everything if s.turn == turn.pk)
     place = place_label(turn, turn.procedure) if turn.place else outcome_label(turn, turn.procedure)
     words = f"{values}, {place}" if values else place
-    return words + (f", left out: {turn.excluded_because}" if turn.excluded else "")
+    return words + (f", excluded: {turn.excluded_because}" if turn.excluded else "")
 
 
 def _value(sample: Sample, prop: Property) -> str:

@@ -1,4 +1,4 @@
-"""Undo, exclude and restore. The specimen's life keeps who, when, before and after."""
+"""Undo, exclude and restore. The specimen's history keeps who, when, before and after."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -10,7 +10,7 @@ from django.db.models import Max
 from django.utils.timezone import localtime
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
@@ -23,14 +23,14 @@ from brunt_web.testing.models import Test
 
 @dataclass(frozen=True)
 class TakenBack:
-    """A turn that waits again, and what was typed for the test that was taken back."""
+    """A turn that waits again, and what was typed for the test that was undone."""
 
     turn: Turn
     typed: dict[str, str]
 
 
 def _typed(test: Test) -> dict[str, str]:
-    """A test as it was typed: readings, how it ended, reason and note."""
+    """A test as it was typed: readings, outcome, reason and note."""
     readings = {
         r.key: f"{r.text} {r.unit}" if r.unit_assumed and r.unit not in r.text else r.text
         for r in test.readings.all()
@@ -50,7 +50,7 @@ def reading_words(test: Test | None) -> dict[str, str]:
 @transaction.atomic
 def correct(turn: Turn, by: User, entry: Entry, seen: str = "") -> Recorded:
     """Put a test in the place of the one that stands, where that is still the one that was seen."""
-    life.lock(turn.specimen)
+    history.lock(turn.specimen)
     test = Test.objects.filter(turn=turn).select_related("turn__procedure").first()
     standing = reading_words(test)
     if test is None or test.entry_key != entry.key:
@@ -75,9 +75,9 @@ def _last(turn: Turn, test: Test | None) -> str:
 
 @transaction.atomic
 def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) -> TakenBack:
-    """Take back the person's last test of this procedure; the specimen waits again, its text kept.
+    """Undo the person's last test of this procedure; the specimen waits again, its text kept.
 
-    Raises :class:`InputError` when there is nothing of theirs to take back, or when a later test of
+    Raises :class:`InputError` when there is nothing of theirs to undo, or when a later test of
     the same specimen stands on it.
     """
     last = (
@@ -88,13 +88,13 @@ def undo_last(campaign: Campaign, procedure: Procedure, by: User, at: datetime) 
         .first()
     )
     if last is None:
-        raise InputError("There is nothing of yours to undo in this procedure.")
+        raise InputError("You have nothing to undo in this procedure.")
     later = Turn.objects.filter(
         specimen=last.turn.specimen, step__gt=last.turn.step, tested_at__isnull=False
     ).first()
     if later:
         raise InputError(
-            f"{last.turn.code} was tested again afterwards ({later.procedure.name}); take that back first."
+            f"{last.turn.code} was tested again afterwards ({later.procedure.name}); undo that first."
         )
     typed = _typed(last)
     return TakenBack(take_back(last, by, at), typed)
@@ -105,18 +105,20 @@ def counts_words(test: Test | None) -> dict[str, str]:
     if test is None:
         return {}
     return {
-        "it": "left out" if test.excluded else "counted",
+        "it": "excluded" if test.excluded else "counted",
         "the reason": test.exclusion_reason,
         "entered as": str(test.entry_key)[:8],
     }
 
 
 def _as_seen(test: Test, seen: str, mine: dict[str, str]) -> Test:
-    """The test locked and read anew, where it still stands as somebody saw it."""
-    life.lock(test.turn.specimen)
+    """The test locked and read again, where it still stands as somebody saw it."""
+    history.lock(test.turn.specimen)
     found = Test.objects.filter(turn=test.turn).first()
     if found is None:
-        raise InputError("This test was taken back meanwhile; there is nothing to count.", "reason")
+        raise InputError(
+            "This test was undone in the meantime; there is nothing to include.", "reason"
+        )
     standing = counts_words(found)
     look_again(seen, standing, standing | mine, lambda: last_by("testing_test", [found.pk]))
     return found
@@ -129,15 +131,17 @@ def exclude(test: Test, reason: str, by: User, at: datetime, seen: str = "") -> 
     ``seen`` is the mark of :func:`counts_words` as it was shown; what changed since is told first.
     """
     if not reason.strip():
-        raise InputError("Write why this specimen is left out; the reading itself stays.", "reason")
+        raise InputError(
+            "Give a reason for excluding this specimen; the reading itself is kept.", "reason"
+        )
     if len(reason) > 300:
         raise InputError("Keep the reason under 300 characters.", "reason")
     if test.outcome == "void":
-        raise InputError("A void test counts nowhere already.", "reason")
-    test = _as_seen(test, seen, {"it": "left out", "the reason": reason.strip()})
+        raise InputError("A void test is not counted anyway.", "reason")
+    test = _as_seen(test, seen, {"it": "excluded", "the reason": reason.strip()})
     test.excluded, test.exclusion_reason = True, reason.strip()
     test.save()
-    life.counted(test.turn, by, at, True, test.exclusion_reason)
+    history.counted(test.turn, by, at, True, test.exclusion_reason)
     return test
 
 
@@ -147,7 +151,7 @@ def restore(test: Test, by: User, at: datetime, seen: str = "") -> Test:
     test = _as_seen(test, seen, {"it": "counted", "the reason": ""})
     test.excluded, test.exclusion_reason = False, ""
     test.save()
-    life.counted(test.turn, by, at, False, "")
+    history.counted(test.turn, by, at, False, "")
     return test
 
 

@@ -1,4 +1,4 @@
-"""Bring in a load–displacement curve, move its picks, take it off."""
+"""Import a load–displacement curve, move its picks, take it off."""
 
 import zlib
 from collections.abc import Mapping
@@ -12,7 +12,7 @@ from brunt_core.curves.parting import Question, questions_on, read_or_ask
 from brunt_core.curves.reading import Curve as CoreCurve
 from brunt_core.curves.reduction import PICKS, reduce_curve
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.bounded import read_bounded
 from brunt_web.testing.curve_queries import gauge_of, packed, used
@@ -49,8 +49,8 @@ def _keep(turn: Turn, by: User, at: datetime, name: str, curve: CoreCurve) -> Cu
     Turn.objects.select_for_update().get(pk=turn.pk)
     Curve.objects.filter(turn=turn).delete()
     AskedCurve.objects.filter(turn=turn).delete()
-    life.note(
-        [turn.specimen], "curve", by, at, f"curve brought in: {name[:120]}", {"turn": turn.pk}
+    history.note(
+        [turn.specimen], "curve", by, at, f"curve imported: {name[:120]}", {"turn": turn.pk}
     )
     return Curve.objects.create(
         turn=turn,
@@ -97,13 +97,13 @@ def share_out(turn: Turn, by: User, at: datetime, whose: Mapping[str, int]) -> l
     if not whose:
         raise InputError("Assign at least one of the curves, or discard the file.", "curve")
     if len(set(whose.values())) < len(whose):
-        raise InputError("Two curves cannot be of one specimen.", "curve")
+        raise InputError("Two curves cannot belong to one specimen.", "curve")
     known = {t.pk: t for t in may_have(turn)}
     content = zlib.decompress(bytes(asked.content))
     found = []
     for key, pk in whose.items():
         if pk not in known:
-            raise InputError("One of these specimens has a curve by now; look again.", "curve")
+            raise InputError("One of these specimens has a curve by now; check again.", "curve")
         try:
             bring_curve(known[pk], by, at, asked.name, content, key)
         except InputError as error:

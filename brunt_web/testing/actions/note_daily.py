@@ -17,12 +17,12 @@ def note_daily(turn: Turn, by: User, at: datetime, texts: dict[str, str]) -> lis
     told = {k: t.strip() for k, t in texts.items() if k in specs and t.strip()}
     if not told:
         raise InputError(
-            "Swing it free a few times and type what you read, like 138; 138.5.", "daily"
+            "Let it swing freely a few times and type the readings, e.g. 138; 138.5.", "daily"
         )
     for key, text in told.items():
         read(specs[key], text, {})
         if len(text) > 120:
-            raise InputError("Keep it under 120 characters: about ten readings.", key)
+            raise InputError("Use fewer than 120 characters: about ten readings.", key)
     return DayReading.objects.bulk_create(
         DayReading(
             workshop_id=turn.workshop_id,

@@ -6,7 +6,7 @@ from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Specimen
 from brunt_web.interface.pictures import clean_picture, keep_picture
 from brunt_web.testing.models import Photo
@@ -19,7 +19,7 @@ def add_photo(
 ) -> Photo:
     """Keep a picture beside the number.
 
-    It is read by its content, turned upright, made no longer than 2400 px, and written anew as
+    It is read by its content, turned upright, made no longer than 2400 px, and written again as
     JPEG, so that place, device and time in its metadata are gone. Raises :class:`InputError` for
     what is no JPEG, PNG or WebP, too large, or broken.
     """
@@ -27,7 +27,7 @@ def add_photo(
         raise InputError("Keep the caption under 200 characters.", "caption")
     picture = clean_picture(upload, LONGEST_SIDE)
     name = keep_picture(picture, FOLDER)
-    life.note(
+    history.note(
         [specimen], "photo", by, at, f"photo: {caption.strip() or 'no caption'}", {"file": name}
     )
     return Photo.objects.create(

@@ -1,4 +1,4 @@
-"""What is measured on a photo: picks kept with it, worked anew whenever they are moved."""
+"""What is measured on a photo: picks kept with it, worked again whenever they are moved."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -77,13 +77,13 @@ def _told(row: Mapping[str, Any]) -> dict[str, Any]:
         raise InputError("Choose scale, length, angle or outline.", "kind")
     picks = row.get("picks")
     if not isinstance(picks, list) or len(picks) > MOST_PICKS:
-        raise InputError(f"Between two and {MOST_PICKS} picks make a reading.", "picks")
+        raise InputError(f"A reading needs 2 to {MOST_PICKS} points.", "picks")
     try:
         points = [(float(p[0]), float(p[1])) for p in picks]
     except (TypeError, ValueError, IndexError, KeyError, OverflowError):
-        raise InputError("These picks cannot be read.", "picks") from None
+        raise InputError("These points cannot be read.", "picks") from None
     if any(not -1e5 < x < 1e5 for p in points for x in p):
-        raise InputError("A pick lies outside the picture.", "picks")
+        raise InputError("A point is outside the picture.", "picks")
     return {
         "kind": kind,
         "name": " ".join(str(row.get("name", "")).split())[:60],
@@ -99,9 +99,9 @@ def _points(row: Mapping[str, Any]) -> list[Pick]:
 def _scale(row: Mapping[str, Any]) -> Scale:
     points = _points(row)
     if len(points) < 2:
-        raise InputError("A scale takes two picks.", "scale")
+        raise InputError("A scale takes two points.", "scale")
     if not row["text"]:
-        raise InputError("Say how far apart they really are, for example 50 mm.", "scale")
+        raise InputError("Type their true distance, for example 50 mm.", "scale")
     typed = parse_typed(row["text"], "length", "mm")
     return scale_of(points[0], points[1], typed.observation.anchor, PICK)
 
@@ -119,12 +119,12 @@ def _value(row: Mapping[str, Any], scale: Scale | None) -> Measured:
     if row["kind"] == "angle":
         if len(points) not in (2, 4):
             raise InputError(
-                "An angle takes its pivot and its end; a plumb line takes two more.", "angle"
+                "An angle takes its vertex and its end; a reference line takes two more.", "angle"
             )
         plumb = (points[2], points[3]) if len(points) == 4 else None
         return angle_of(points[0], points[1], plumb, PICK)
     if scale is None:
-        raise InputError("Set a scale first: two picks on something of known length.", "scale")
+        raise InputError("Set a scale first: two points on something of known length.", "scale")
     if row["kind"] == "length":
         return length_of(points, scale, PICK)
     return area_of(points, scale, PICK)

@@ -16,7 +16,7 @@ from brunt_core.methods.base import MASS, Method
 from brunt_core.quantities import parse
 from brunt_core.treatments.change import SHAPE_SIZES, distortion
 from brunt_core.treatments.looks import LOOK_SIZES, check_look
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.state import state_of
@@ -35,10 +35,10 @@ class Entry:
 
     ``answers`` keeps what was asked about a reading and what the tester answered. An empty
     ``outcome`` is the method's first. ``read_at`` is when a reading with a set time was taken,
-    where that is not when it was entered. ``untimely`` says why it is tested though it owes
+    where that is not when it was entered. ``untimely`` says why it is tested though it still needs
     something; ``speed`` is the rig's as noted, when it is not the set one; ``ticks`` names what of
-    the plan was confirmed at the bench, ``None`` where nobody was asked. With ``reading_owed`` the
-    specimen is tested and its reading is to follow: what is typed is kept, nothing is computed.
+    the plan was confirmed at the bench, ``None`` where nobody was asked. With ``reading_outstanding`` the
+    specimen is tested and reading to be entered later: what is typed is kept, nothing is computed.
     """
 
     key: UUID
@@ -54,7 +54,7 @@ class Entry:
     untimely: str = ""
     speed: str = ""
     ticks: tuple[str, ...] | None = None
-    reading_owed: bool = False
+    reading_outstanding: bool = False
 
 
 @dataclass(frozen=True)
@@ -71,19 +71,19 @@ class Recorded:
 def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Recorded:
     """Store one test exactly once.
 
-    Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, owes
-    something or is spent, and when the turn already has another test and ``replace`` is not set. An
+    Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, still needs
+    something or is destroyed, and when the turn already has another test and ``replace`` is not set. An
     entry whose key is known is returned as stored. The database holds one test a turn and one a key,
-    whoever comes first; the key of an entry that was undone or corrected is spent for good.
+    whoever comes first; the key of an entry that was undone or corrected is destroyed for good.
     """
     try:
         if is_spent(entry.key):
             return Recorded(None, repeated=True)
         _check(turn.procedure.method, entry)
         if not replace:
-            life.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
-        owed = entry.reading_owed and not replace
-        done = None if entry.outcome == "void" or owed else _computed(turn, entry)
+            history.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
+        outstanding_steps = entry.reading_outstanding and not replace
+        done = None if entry.outcome == "void" or outstanding_steps else _computed(turn, entry)
         speed = _speed(entry.speed)
         return Recorded(_store(turn, by, entry, done, speed, replace), repeated=False)
     except (IntegrityError, InputError) as problem:
@@ -92,7 +92,7 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
             return Recorded(standing, repeated=True)
         if standing is None and isinstance(problem, IntegrityError):
             raise InputError(
-                f"{turn.code} was spent by another test at the same moment; nothing was stored.",
+                f"{turn.code} was destroyed by another test at the same time; nothing was saved.",
                 "specimen",
             ) from None
         if isinstance(problem, InputError) or standing is None:
@@ -135,7 +135,9 @@ def _check(method: Method, entry: Entry) -> None:
     if outcome is None:
         raise InputError(f"“{entry.outcome}” is not an outcome of {method.name}.", "outcome")
     if outcome.needs_reason and not entry.reason.strip():
-        raise InputError("Say why it is void: slipped, cracked at assembly, mis-set …", "reason")
+        raise InputError(
+            "Give the reason for void: slipped, cracked at assembly, wrong setting …", "reason"
+        )
     for name, text in (("reason", entry.reason), ("untimely", entry.untimely)):
         if len(text) > 300:
             raise InputError(
@@ -156,11 +158,9 @@ def _store(
     speed: float | None,
     replace_standing: bool,
 ) -> Test:
-    life.lock(turn.specimen)
+    history.lock(turn.specimen)
     if is_spent(entry.key):
-        raise InputError(
-            "This entry was undone at the same moment; nothing was stored.", "specimen"
-        )
+        raise InputError("This entry was undone at the same moment; nothing was saved.", "specimen")
     before = numbers_of(turn) if replace_standing else {}
     standing = _make_room(turn, entry.key) if replace_standing else None
     outcome = entry.outcome or turn.procedure.method.outcomes[0].key
@@ -183,30 +183,30 @@ def _store(
     )
     if done:
         _store_numbers(turn, by, entry, done, test)
-    elif entry.reading_owed and outcome != "void":
+    elif entry.reading_outstanding and outcome != "void":
         _store_what_is_read(turn, by, entry, test)
     excluded = (test.excluded, test.exclusion_reason)
-    told = _as_life(turn, test, entry, by, corrected=bool(standing))
+    told = _as_history(turn, test, entry, by, corrected=bool(standing))
     if standing is not None:
         told = replace(told, words=f"{told.words}; {_before_and_after(before, numbers_of(turn))}")
-    life.tested(turn, by, told)
+    history.tested(turn, by, told)
     if excluded[0] and outcome != "void":
-        life.counted(turn, by, entry.at, *excluded)
+        history.counted(turn, by, entry.at, *excluded)
     if outcome == "void" and not standing:
         promote_spare(turn.specimen)
     return test
 
 
-def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) -> life.Tested:
-    """The test as the life keeps it."""
+def _as_history(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) -> history.Tested:
+    """The test as the history keeps it."""
     method, asks = turn.procedure.method, turn.condition.asks
     outcome, place = method.outcome(test.outcome), method.place(test.place)
     label = outcome.label.strip(" …") if outcome else test.outcome
-    owed = entry.reading_owed and not corrected and test.outcome != "void"
+    outstanding_steps = entry.reading_outstanding and not corrected and test.outcome != "void"
     parts = [
         f"{turn.procedure.name}{', corrected' if corrected else ''}: {label}",
         place.label if place else "",
-        "its reading is to follow" if owed else "",
+        "reading to be entered later" if outstanding_steps else "",
         test.reason,
         f"tested all the same: {test.untimely}" if test.untimely else "",
     ]
@@ -219,17 +219,17 @@ def _as_life(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) ->
         if rig and rig.due_on and rig.overdue(test.at.date())
         else "",
         "operator": by.get_username(),
-        "owed": turn.specimen.owed if test.untimely else [],
+        "outstanding_steps": turn.specimen.outstanding_steps if test.untimely else [],
         "state": state_of(turn.specimen, test.at).stored | {"doubt": _doubt(turn)},
         "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],
     }
-    return life.Tested(
+    return history.Tested(
         outcome=test.outcome,
         at=test.at,
         place=test.place,
         words=", ".join(p for p in parts if p),
         untimely=test.untimely,
-        reading_owed=owed,
+        reading_outstanding=outstanding_steps,
         done_as=done_as,
     )
 
@@ -283,7 +283,7 @@ def _make_room(turn: Turn, key: UUID) -> Test | None:
     )
     correcting()
     _remove(standing)
-    life.undo_tested([turn.pk], standing.recorded_at)
+    history.undo_tested([turn.pk], standing.recorded_at)
     return kept
 
 
@@ -351,7 +351,7 @@ def is_spent(key: UUID) -> bool:
 
 
 def _remove(test: Test, spend: bool = True) -> None:
-    """Remove a test with its readings and results; history keeps them, its key is spent."""
+    """Remove a test with its readings and results; history keeps them, its key is destroyed."""
     if spend:
         SpentEntryKey.objects.get_or_create(key=test.entry_key, defaults={"turn": test.turn})
     for reading in test.readings.all():
@@ -361,14 +361,14 @@ def _remove(test: Test, spend: bool = True) -> None:
 
 
 def take_back(test: Test, by: User, at: datetime, spend: bool = True) -> Turn:
-    """Take a test back: its turn waits again, and its life says so.
+    """Take a test back: its turn waits again, and its history says so.
 
     Without ``spend`` its key may come again: that of an imported row names the line of a file, which
     somebody may import once more.
     """
     turn = test.turn
     _remove(test, spend)
-    life.taken_back(turn, by, at, f"{turn.procedure.name}: taken back")
+    history.taken_back(turn, by, at, f"{turn.procedure.name}: undone")
     return turn
 
 
@@ -376,7 +376,7 @@ def take_back(test: Test, by: User, at: datetime, spend: bool = True) -> Turn:
 def measure(
     specimen: Specimen, by: User, at: datetime, texts: Mapping[str, str], name: str = AS_MADE
 ) -> dict[str, Measurement]:
-    """Store sizes and mass taken at a moment of its life; returns the latest of each.
+    """Store sizes and mass taken at a moment of its history; returns the latest of each.
 
     Raises :class:`InputError` for what cannot be read, or for a specimen that is not made.
     """
@@ -388,6 +388,6 @@ def measure(
     specs = {i.key: i for i in known} | {"mass": MASS}
     readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
     check_look({r.input.key: r.si for r in readings})
-    life.lock(specimen)
+    history.lock(specimen)
     store_marks(specimen, by, at, readings, name)
     return marks_of(specimen)

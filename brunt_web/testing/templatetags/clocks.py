@@ -15,10 +15,13 @@ register = template.Library()
 def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
     cells = [cell for row in rows for cell in row.cells]
-    owed: list[Turn] = []
-    if any(cell.reading_owed for cell in cells):
-        owed = list(Turn.objects.filter(campaign=campaign, reading_owed=True).select_related("specimen")[:40])  # fmt: skip
+    outstanding_steps: list[Turn] = []
+    if any(cell.reading_outstanding for cell in cells):
+        outstanding_steps = list(Turn.objects.filter(campaign=campaign, reading_outstanding=True).select_related("specimen")[:40])  # fmt: skip
     if not any(cell.running for cell in cells):
-        return {"due": [], "owed": owed}
+        return {"due": [], "outstanding_steps": outstanding_steps}
     clocks = running(campaign, timezone.now())
-    return {"owed": owed, "due": [c for c in clocks if c["left"] is not None and c["left"] < 3600]}
+    return {
+        "outstanding_steps": outstanding_steps,
+        "due": [c for c in clocks if c["left"] is not None and c["left"] < 3600],
+    }

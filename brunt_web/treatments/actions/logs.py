@@ -39,7 +39,7 @@ def add_reading(
     if what not in KINDS:
         raise InputError("Choose what was read.", "what")
     if run.started_at is None or at < run.started_at:
-        raise InputError("That lies before the run began.", "at")
+        raise InputError("That is before the run started.", "at")
     value = None if what == "door" else _value(what, text)
     if what == "mass" and value is not None:
         _possible_mass(run, value)

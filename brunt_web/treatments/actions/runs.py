@@ -1,4 +1,4 @@
-"""Runs: planned, taken step by step, taken back, things taken out, stopped."""
+"""Runs: planned, taken step by step, undone, things taken out, stopped."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -12,8 +12,8 @@ from brunt_core.errors import InputError
 from brunt_core.treatments.kind import Kind, step_seconds
 from brunt_core.treatments.kinds import KINDS
 from brunt_core.treatments.suits import objections
-from brunt_web.campaigns import life
-from brunt_web.campaigns.models import Campaign, LifeEvent, Specimen, Turn
+from brunt_web.campaigns import history
+from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen, Turn
 from brunt_web.library.models import Drying, Lot
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.facts import parts_of
@@ -62,7 +62,7 @@ def plan_run(workshop: Workshop, campaign: Campaign | None, by: User, draft: Run
     """A run with its steps and what goes in.
 
     Raises :class:`InputError`: a parameter that cannot be, nothing to put in, more than the vessel
-    takes, a specimen that is not made, is spent, lies in another open run, had this already (unless
+    takes, a specimen that is not made, is destroyed, lies in another open run, had this already (unless
     ``again`` says why), and what does not suit (unless ``accepted`` says why it is done all the same).
     """
     kind = draft.kind
@@ -116,7 +116,7 @@ def _in_words(kind: Kind, texts: Mapping[str, str]) -> str:
 
 
 def _lock(specimens: Sequence[Specimen]) -> list[Specimen]:
-    """The specimens anew, held until the end of the transaction, in their order."""
+    """The specimens again, held until the end of the transaction, in their order."""
     wanted = {s.pk: i for i, s in enumerate(specimens)}
     rows = (
         Specimen.objects.select_for_update(of=("self",), no_key=True)
@@ -138,7 +138,7 @@ def _can_go_in(specimen: Specimen, what: str, event: str, again: str) -> None:
         raise InputError(
             f"{specimen.code} lies in run {other.number} ({other.what}) already.", "specimens"
         )
-    had = LifeEvent.objects.filter(
+    had = HistoryEvent.objects.filter(
         specimen=specimen, kind=event, detail__what=what, undone_at__isnull=True
     ).exists()
     if had and not again.strip():
@@ -178,7 +178,7 @@ def _lay_in(
 def go_on(run: Run, by: User, at: datetime, seen: int | None = None) -> RunStep | None:
     """The step in hand is over and the next begins; the first begins the run. Returns the step begun.
 
-    After the last the run is done: it stands in the life of what is still in it. ``seen`` is the
+    After the last the run is done: it stands in the history of what is still in it. ``seen`` is the
     position of the step the page showed, −1 before the first: whoever presses after somebody else
     did presses nothing.
     Raises :class:`InputError` for a run that is over or has gone on already, or a moment before the
@@ -241,7 +241,7 @@ def _finish(run: Run, by: User, at: datetime) -> None:
     left = [s for s in held if not s.spent]
     step = ("treatment" if run.event == "treated" else "state", run.what)
     if left:
-        life.carried_out(left, by, at, step, f"run {run.number}{_where(run)}")
+        history.carried_out(left, by, at, step, f"run {run.number}{_where(run)}")
     if run.lot and run.kind.key == "dry-stock":
         assert run.started_at is not None
         heat = run.heat
@@ -278,7 +278,7 @@ def step_back(run: Run, by: User, at: datetime) -> None:
         _unfinish(run, by, at)
     steps = list(run.steps.filter(started_at__isnull=False))
     if not steps or run.state == STOPPED:
-        raise InputError("Nothing has begun that could be taken back.", "run")
+        raise InputError("Nothing has started that could be undone.", "run")
     last = steps[-1]
     if last.ended_at:
         last.ended_at = None
@@ -302,12 +302,12 @@ def _unfinish(run: Run, by: User, at: datetime) -> None:
     _may_be_reopened(run, left, ended)
     run.save(update_fields=["state", "ended_at"])
     mark(run, left)
-    events = LifeEvent.objects.filter(
+    events = HistoryEvent.objects.filter(
         specimen__in=left, kind=run.event, at=ended, detail__what=run.what, undone_at__isnull=True
     )
     events.update(undone_at=at)
-    life.note(left, "step_taken_back", by, at, f"taken back: {run.what}")
-    life.settle(left)
+    history.note(left, "step_taken_back", by, at, f"undone: {run.what}")
+    history.settle(left)
     if run.lot and ended:
         Drying.objects.filter(lot=run.lot, ended_at=ended).delete()
 
@@ -322,7 +322,7 @@ def _may_be_reopened(run: Run, specimens: Sequence[Specimen], ended: datetime) -
     for s in specimens:
         if elsewhere := lies_in(s):
             raise InputError(
-                f"{s.code} lies in run {elsewhere.number} now: take it out there first.", "run"
+                f"{s.code} lies in run {elsewhere.number} now: take it out first.", "run"
             )
 
 
@@ -335,7 +335,7 @@ def still_in(run: Run) -> list[Specimen]:
 def mark(run: Run, specimens: Sequence[Specimen]) -> None:
     """Tell the specimens that this run holds them, or no longer does."""
     on = run.state == RUNNING
-    life.lay_in(specimens, f"run {run.number} ({run.what})" if on else "")
+    history.lay_in(specimens, f"run {run.number} ({run.what})" if on else "")
 
 
 def lies_in(specimen: Specimen) -> Run | None:
@@ -364,4 +364,4 @@ def stop(run: Run, by: User, at: datetime, why: str) -> None:
     mark(run, left)
     if begun:
         words = f"run {run.number}, {run.what}, broken off: {why.strip()}"
-        life.note(left, "out_of_run", by, at, words)
+        history.note(left, "out_of_run", by, at, words)

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from brunt_core.errors import InputError
-from brunt_web.campaigns import life
+from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import one_more, promote_spare
 from brunt_web.campaigns.actions.mixups import change_role
 from brunt_web.campaigns.models import Condition
@@ -31,17 +31,17 @@ def take_out(
     if fate not in FATES:
         raise InputError("Say what becomes of it.", "fate")
     if not reason.strip():
-        raise InputError("Write why; the reason stays in its life.", "reason")
+        raise InputError("Write why; the reason stays in its history.", "reason")
     if row.out_at or not run.open:
         raise InputError(f"{row.specimen.code} is out already.", "specimen")
     if fate == "control":
         _may_go_back(run, row, control)
     row.out_at, row.fate, row.reason = at, fate, reason.strip()[:300]
     row.save(update_fields=["out_at", "fate", "reason"])
-    life.lay_in([row.specimen], "")
+    history.lay_in([row.specimen], "")
     words = f"taken out of run {run.number}, {run.what}: {reason.strip()}"
     if fate in ("lost", "reprint"):
-        life.came_out(row.specimen, by, at, True, [], words)
+        history.came_out(row.specimen, by, at, True, [], words)
     if fate == "lost":
         promote_spare(row.specimen)
     elif fate == "reprint":
@@ -49,10 +49,10 @@ def take_out(
         made.replaces = row.specimen
         made.save(update_fields=["replaces"])
     elif fate == "control" and control:
-        life.note([row.specimen], "out_of_run", by, at, words)
+        history.note([row.specimen], "out_of_run", by, at, words)
         change_role(row.specimen, control, by, at, reason, replace=True)
     else:
-        life.note([row.specimen], "out_of_run", by, at, f"{words}; kept for another test")
+        history.note([row.specimen], "out_of_run", by, at, f"{words}; kept for another test")
     return row
 
 
@@ -87,16 +87,16 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
     if not run.open or not row.out_at:
         raise InputError("There is nothing to put back.", "specimen")
     if row.fate == "control":
-        raise InputError("It is a control now; take that back in its life.", "specimen")
+        raise InputError("It is a control now; take that back in its history.", "specimen")
     if other := lies_in(row.specimen):
         raise InputError(
-            f"{row.specimen.code} lies in run {other.number} now: take it out there first.",
+            f"{row.specimen.code} lies in run {other.number} now: take it out first.",
             "specimen",
         )
     if row.specimen.spent:
         raise InputError(f"{row.specimen.code} was spent by a test since.", "specimen")
     if row.fate in ("lost", "reprint"):
-        life.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
+        history.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
     row.save(update_fields=["out_at", "fate", "reason"])
     mark(run, [row.specimen])

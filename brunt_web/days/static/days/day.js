@@ -1,4 +1,4 @@
-// The day sheet: trays are dragged or moved by key, single keys press buttons, savings are tried on request.
+// The schedule: drawn jobs are dragged or moved by key, single keys press buttons, savings are tried on request.
 const shelves = document.querySelector("[data-shelves]");
 const token = document.querySelector("[name=csrfmiddlewaretoken]").value;
 const begin = new Date(shelves.dataset.begin).getTime();
@@ -27,36 +27,36 @@ function say(text) {
   place.textContent = text;
 }
 
-const moveTo = (tray, time) => send(shelves.dataset.move, { key: tray.dataset.job, start: new Date(Math.round(time / FIVE) * FIVE).toISOString() });
+const moveTo = (drawnJob, time) => send(shelves.dataset.move, { key: drawnJob.dataset.job, start: new Date(Math.round(time / FIVE) * FIVE).toISOString() });
 
 let held = null;
 shelves.addEventListener("pointerdown", (event) => {
-  const tray = event.target.closest("[data-job]");
-  if (!tray || event.button) return;
-  held = { tray, x: event.clientX, scale: 940 / shelves.getBoundingClientRect().width, by: 0 };
+  const drawnJob = event.target.closest("[data-job]");
+  if (!drawnJob || event.button) return;
+  held = { drawnJob, x: event.clientX, scale: 940 / shelves.getBoundingClientRect().width, by: 0 };
   event.preventDefault();
 });
 addEventListener("pointermove", (event) => {
   if (!held) return;
   held.by = (event.clientX - held.x) * held.scale;
-  if (Math.abs(held.by) > 3) held.tray.setAttribute("transform", `translate(${held.by},0)`);
+  if (Math.abs(held.by) > 3) held.drawnJob.setAttribute("transform", `translate(${held.by},0)`);
 });
 addEventListener("pointerup", () => {
   if (!held) return;
-  const { tray, by } = held;
+  const { drawnJob, by } = held;
   held = null;
-  if (Math.abs(by) > 3) moveTo(tray, new Date(tray.dataset.start).getTime() + by * perUnit);
-  else location.assign(tray.getAttribute("href"));
+  if (Math.abs(by) > 3) moveTo(drawnJob, new Date(drawnJob.dataset.start).getTime() + by * perUnit);
+  else location.assign(drawnJob.getAttribute("href"));
 });
 shelves.addEventListener("click", (event) => { if (event.target.closest("[data-job]") && event.detail) event.preventDefault(); });
-addEventListener("pointercancel", () => { held?.tray.removeAttribute("transform"); held = null; });
+addEventListener("pointercancel", () => { held?.drawnJob.removeAttribute("transform"); held = null; });
 
 shelves.addEventListener("keydown", (event) => {
-  const tray = event.target.closest("[data-job]");
-  if (!tray) return;
+  const drawnJob = event.target.closest("[data-job]");
+  if (!drawnJob) return;
   const step = { ArrowLeft: -15, ArrowRight: 15 }[event.key];
-  if (step) { event.preventDefault(); event.stopPropagation(); moveTo(tray, new Date(tray.dataset.start).getTime() + step * 60000); }
-  if (event.key === "n" && "pinned" in tray.dataset) { event.preventDefault(); send(shelves.dataset.unpin, { key: tray.dataset.job }); }
+  if (step) { event.preventDefault(); event.stopPropagation(); moveTo(drawnJob, new Date(drawnJob.dataset.start).getTime() + step * 60000); }
+  if (event.key === "n" && "pinned" in drawnJob.dataset) { event.preventDefault(); send(shelves.dataset.unpin, { key: drawnJob.dataset.job }); }
 });
 
 document.addEventListener("keydown", (event) => {

@@ -9,13 +9,13 @@ from django.test import Client
 
 from brunt_web.people.models import Seat
 
-_PAGES = ("/", "/library/", "/day/", "/league/", "/checks/", "/people/", "/changes/")
-_OF_A_CAMPAIGN = ("", "ask/", "print/", "treat/", "bench/", "compare/", "compare/findings/", "decide/", "report/")  # fmt: skip
+_PAGES = ("/", "/library/", "/day/", "/all-campaigns/", "/checks/", "/people/", "/changes/")
+_OF_A_CAMPAIGN = ("", "ask/", "print/", "treat/", "bench/", "compare/", "compare/summary/", "decide/", "report/")  # fmt: skip
 _MOST_WORKSHOPS, _MOST_CAMPAIGNS = 5, 3
 
 
 class Command(BaseCommand):
-    """Nothing is written: what signing in notes is taken back."""
+    """Nothing is written: what signing in notes was undone."""
 
     help = "Read each main page once; ends with an error where one does not open."
     requires_system_checks = ()

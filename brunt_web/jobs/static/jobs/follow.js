@@ -7,7 +7,7 @@ export const wordsOf = (told) => {
     if (!told.worker) return "Waiting: no worker has been heard of for a while; it goes on when one is there.";
     return told.ahead ? `Waiting: ${told.ahead} before it.` : "Begins at once.";
   }
-  if (told.silent) return "Its worker does not answer any more; it is taken up again by itself, three times at most. Nothing of it is stored yet.";
+  if (told.silent) return "Its worker has stopped responding. The job is restarted automatically, three times at most. Nothing is saved yet.";
   if (told.attempt > 1 && !told.total) return `Being worked on, for the ${told.attempt === 2 ? "second" : "third"} time: its worker was ended.`;
   if (!told.total) return "Being worked on.";
   const count = (n) => (told.unit === "MB" ? (n / 1e6).toFixed(0) : n.toLocaleString("en-GB").replaceAll(",", " "));

@@ -72,7 +72,7 @@ class Command(BaseCommand):
         numbers = [c.pk for c in made]
         words = ", ".join(f"{c.pk} “{c.question}”" for c in made[:5])
         said = (
-            f"Brought into the workshop “{shop.name}”: campaign {words}. "
+            f"Imported as workshop “{shop.name}”: campaign {words}. "
             f'Give somebody a seat there to see it: ./brunt manage seat NAME "{shop.name}"'
         )
         return {"workshop": shop.name, "campaigns": numbers, "rows": package.counts, "says": said}

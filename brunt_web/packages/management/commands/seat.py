@@ -1,4 +1,4 @@
-"""``seat``: give somebody a place in a workshop that was brought in."""
+"""``seat``: give somebody a place in a workshop that was imported."""
 
 from argparse import ArgumentParser
 from typing import Any
@@ -11,9 +11,9 @@ from brunt_web.people.models import Seat, Workshop
 
 
 class Command(BaseCommand):
-    """``seat NAME WORKSHOP``; a person sits in one workshop at a time."""
+    """``seat NAME WORKSHOP``; a person is in one workshop at a time."""
 
-    help = "Seat a person in a workshop; they leave the one they sat in."
+    help = "Move a person to a workshop; they leave the previous one."
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Who and where."""
@@ -28,4 +28,4 @@ class Command(BaseCommand):
             raise CommandError(f"There is no {'person' if user is None else 'workshop'} called so.")
         Seat.objects.filter(user=user).delete()
         ensure_seat(user, shop)
-        self.stdout.write(f"{user} sits in “{shop}”.")
+        self.stdout.write(f"{user} is now in “{shop}”.")

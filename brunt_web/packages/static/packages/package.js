@@ -1,4 +1,4 @@
-// Looks into a package before it is brought in, and says what is going on while it takes its time.
+// Looks into a package before it is imported, and says what is going on while it takes its time.
 import { answered } from "../jobs/follow.js";
 
 const form = document.querySelector("[data-package]");

@@ -33,7 +33,7 @@ async function storeNow(row) {
     show(row, await answer.json(), answer.ok);
   } catch {
     delete row.dataset.stored;
-    say(row, "Not stored: the server cannot be reached. What you typed is still here; press Enter again.", true);
+    say(row, "Not saved: the server cannot be reached. What you typed is still here; press Enter again.", true);
   }
 }
 

@@ -4,7 +4,7 @@ import * as clock from "./clock.js";
 import * as drafts from "./drafts.js";
 import * as onward from "./onward.js";
 import * as outbox from "../interface/js/outbox.js";
-import { countStations, keepQueue } from "./queue.js";
+import { countStages, keepQueue } from "./queue.js";
 import { form, moveTo, root } from "./screen.js";
 import * as typing from "./typeahead.js";
 
@@ -28,7 +28,7 @@ function ready() {
   spread();
   clock.restart();
   keepQueue();
-  countStations();
+  countStages();
   liven();
 }
 
@@ -147,9 +147,9 @@ function store() {
 // Tested now, read later.
 function owe() {
   if (sending) return;
-  form().elements.reading_owed.value = "1";
+  form().elements.reading_outstanding.value = "1";
   const entry = outbox.put(form(), form().dataset.code);
-  form().elements.reading_owed.value = "";
+  form().elements.reading_outstanding.value = "";
   drafts.drop(form());
   deliver(entry, true);
 }
@@ -268,7 +268,7 @@ function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
   if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, rung: field.dataset.rung, text: field.value, kept: field.dataset.askedText ?? "", specimen: form().elements.specimen.value, typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
+  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, load_step: field.dataset.loadStep, text: field.value, kept: field.dataset.askedText ?? "", specimen: form().elements.specimen.value, typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
   const was = begun;
   deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false).then(() => {
     if (root.querySelector("[data-asked-text]")) begun = was;
@@ -278,7 +278,7 @@ function take() {
 // A reading that was missed is given up; pressed again in the list, it is wanted again.
 function passOver(button) {
   const field = root.querySelector("[data-take-field]");
-  const data = { input: button.dataset.key ?? field.dataset.key, rung: button.dataset.rung ?? field.dataset.rung, due: button.dataset.pass };
+  const data = { input: button.dataset.key ?? field.dataset.key, load_step: button.dataset.loadStep ?? field.dataset.loadStep, due: button.dataset.pass };
   post(root.querySelector("[data-timed]").dataset.passUrl, data);
 }
 
@@ -286,13 +286,13 @@ function startClock() {
   const button = root.querySelector("[data-start-clock]");
   if (!button) return false;
   const url = button.closest("[data-start]").dataset.start;
-  const data = { key: crypto.randomUUID(), rung: button.dataset.rung ?? "", specimen: form().elements.specimen.value, untimely: form().elements.untimely?.value ?? "" };
+  const data = { key: crypto.randomUUID(), load_step: button.dataset.loadStep ?? "", specimen: form().elements.specimen.value, untimely: form().elements.untimely?.value ?? "" };
   drafts.keep(form());
   deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false);
   return true;
 }
 
-// One more specimen of this condition, offered where one is strange or void.
+// One more specimen of this condition, offered where one is a suspected outlier or void.
 async function another() {
   try {
     const answer = await fetch(`/specimens/${form().dataset.code}/another/`, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
@@ -393,7 +393,7 @@ root.addEventListener("submit", (event) => {
   store();
 });
 
-// Cautions are put away without leaving what is being typed. Their button belongs to a form of its own:
+// Cautions are hidden without leaving what is being typed. Their button belongs to a form of its own:
 // the answering form would send its next question to the address of the button pressed last.
 document.getElementById("put-away").addEventListener("submit", (event) => {
   event.preventDefault();

@@ -1,4 +1,4 @@
-// The curve's points: dragged with the pointer or moved with the arrow keys, reduced anew by the server.
+// The curve's points: dragged with the pointer or moved with the arrow keys, reduced again by the server.
 const root = document.getElementById("curve");
 const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
 let dragged = null;

@@ -28,7 +28,7 @@ const holdsPeak = () => panel().dataset.mode === "peak";
 // What goes into a field is written with a point whatever the workshop's way: 1,234 could be a thousand.
 const shown = (value) => (Math.abs(value) >= 100 ? value.toFixed(1) : Math.abs(value) >= 10 ? value.toFixed(2) : value.toFixed(3));
 
-// Another specimen at the bench: what was read belongs to the one before, and the instrument is taken up anew.
+// Another specimen at the bench: what was read belongs to the one before, and the instrument is taken up again.
 export function attach() {
   if (!panel()) { close(); return; }
   const here = `${form().dataset.code} ${form().getAttribute("action")}`;
@@ -201,8 +201,8 @@ function show() {
 function clockTakes() {
   const field = root.querySelector("[data-take-field]");
   const due = root.querySelector("[data-timed].is-due");
-  if (!field || !due || field.value || figure().why || took === field.dataset.due + field.dataset.rung) return;
-  took = field.dataset.due + field.dataset.rung;
+  if (!field || !due || field.value || figure().why || took === field.dataset.due + field.dataset.loadStep) return;
+  took = field.dataset.due + field.dataset.loadStep;
   fill(`${shown(last.number)} ${last.unit}`);
   root.querySelector("[data-take-now]")?.click();
 }

@@ -3,7 +3,7 @@
 import * as ahead from "./ahead.js";
 import * as clock from "./clock.js";
 import * as outbox from "../interface/js/outbox.js";
-import { countStations, keepQueue } from "./queue.js";
+import { countStages, keepQueue } from "./queue.js";
 import { form, moveTo, root } from "./screen.js";
 
 let underway = Promise.resolve();
@@ -38,7 +38,7 @@ async function freshQueue(base) {
   const answer = await fetch(`${base}bench/queue/`);
   if (answer.status !== 200 || form().dataset.base !== base) return;
   root.querySelector(".queue").outerHTML = await answer.text();
-  countStations();
+  countStages();
   keepQueue();
   clock.restart();
 }

@@ -30,7 +30,7 @@ function begin(kind) {
   end();
   tool = kind;
   for (const b of root.querySelectorAll("[data-tool]")) b.setAttribute("aria-pressed", String(b.dataset.tool === kind));
-  hint(HINTS[kind] ?? "Choose what to pick.");
+  hint(HINTS[kind] ?? "Choose a tool.");
 }
 
 function end() {

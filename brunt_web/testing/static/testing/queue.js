@@ -9,12 +9,12 @@ export function keepQueue() {
   try { localStorage.setItem("brunt-queue", JSON.stringify({ called, items })); } catch { /* then that page has no queue */ }
 }
 
-// What stands under the stations in the page's head follows each entry.
-export function countStations() {
+// What stands under the stages in the page's head follows each entry.
+export function countStages() {
   const told = root.querySelector(".queue")?.dataset.counts;
   if (!told) return;
   for (const [key, words] of Object.entries(JSON.parse(told))) {
-    const small = document.querySelector(`.beam [data-station="${key}"] small`);
+    const small = document.querySelector(`.stage-bar [data-stage="${key}"] small`);
     if (small) small.textContent = words;
   }
 }

@@ -48,7 +48,9 @@ document.addEventListener("keydown", (event) => {
 });
 
 // Long forms keep what is typed into them.
-if (document.querySelector("form[data-draft]")) import("./form-draft.js");
+const drafts = document.querySelector("form[data-draft]") ? import("./form-draft.js") : Promise.resolve();
+// A page says when its scripts listen; tests wait for it.
+drafts.finally(() => { document.documentElement.dataset.ready = ""; });
 
 // What is due is asked for once the page is at rest.
 setTimeout(() => import("./due.js").catch(() => undefined), 3000);

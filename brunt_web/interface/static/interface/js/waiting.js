@@ -2,7 +2,7 @@
 try { localStorage.removeItem("brunt-queue"); } catch { /* nothing was kept */ }
 const place = document.querySelector("[data-entries-wait]");
 let entries = [];
-try { entries = JSON.parse(localStorage.getItem("brunt-outbox")) ?? []; } catch { /* none can be told */ }
+try { entries = JSON.parse(localStorage.getItem("brunt-outbox")) ?? []; } catch { /* none known */ }
 if (place && entries.length) {
   const one = entries.length === 1;
   place.hidden = false;

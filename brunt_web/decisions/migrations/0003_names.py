@@ -1,0 +1,10 @@
+from django.db import migrations
+
+
+class Migration(migrations.Migration):
+    dependencies = [("decisions", "0002_a_screw"), ("campaigns", "0017_names")]
+
+    operations = [
+        migrations.RenameModel("Duty", "LoadCase"),
+        migrations.RenameModel("HistoricalDuty", "HistoricalLoadCase"),
+    ]
