@@ -72,7 +72,7 @@ def restore(arguments: list[str]) -> int:
     return serving.again(kind, was) if was else 0
 
 
-def say_kept(place: staged.Place) -> None:
+def say_kept(place: staged.DataPlace) -> None:
     """Name what was replaced and still stands beside."""
     for before in staged.kept_before(place):
         name = before.name + (" --demo" if place.name == settings.DATABASES["demo"] else "")
@@ -92,14 +92,14 @@ def bring_back(arguments: list[str]) -> int:
     return _with_kept(parser, arguments, staged_bring_back)
 
 
-def staged_forget(kind: str, place: staged.Place, before: staged.Place) -> int:
+def staged_forget(kind: str, place: staged.DataPlace, before: staged.DataPlace) -> int:
     """Delete one kept copy."""
     staged.clear(before)
     print(f"{before.name} is deleted.")
     return 0
 
 
-def staged_bring_back(kind: str, place: staged.Place, before: staged.Place) -> int:
+def staged_bring_back(kind: str, place: staged.DataPlace, before: staged.DataPlace) -> int:
     """Swap one kept copy in."""
     was = serving.running(kind)
     serving.stop_web(kind)
@@ -112,7 +112,7 @@ def staged_bring_back(kind: str, place: staged.Place, before: staged.Place) -> i
 def _with_kept(
     parser: argparse.ArgumentParser,
     arguments: list[str],
-    act: Callable[[str, staged.Place, staged.Place], int],
+    act: Callable[[str, staged.DataPlace, staged.DataPlace], int],
 ) -> int:
     parser.add_argument("name", nargs="?", help="which, as it is listed")
     parser.add_argument("--demo", action="store_true", help="of the demo instead")

@@ -29,7 +29,7 @@ _COMMON = [
     "log_timezone = 'UTC'",
 ]
 # Tests fill tables inside transactions that end in nothing: statistics gathered between them would be of empty tables.
-_CARELESS = [
+_NOT_DURABLE = [
     "fsync = off",
     "synchronous_commit = off",
     "full_page_writes = off",
@@ -37,7 +37,7 @@ _CARELESS = [
 ]
 
 
-def start(name: str, careless: bool = False, database: str = "brunt") -> str:
+def start(name: str, durable: bool = True, database: str = "brunt") -> str:
     """Start the cluster if it does not run, make the database if it is not there; its DATABASE_URL.
 
     Safe to call twice.
@@ -46,7 +46,7 @@ def start(name: str, careless: bool = False, database: str = "brunt") -> str:
     home = cluster_home(name)
     with _locked(name):
         if not (home / "PG_VERSION").exists():
-            _initialise(programs, home, careless)
+            _initialise(programs, home, durable)
         if not (home / "password").exists():
             _new_password(programs, name, home)
         if not running(home):
@@ -129,7 +129,7 @@ def _run(command: list[str], doing: str) -> None:
         raise Problem(f"PostgreSQL failed while {doing}: {reason}.")
 
 
-def _initialise(programs: Path, home: Path, careless: bool) -> None:
+def _initialise(programs: Path, home: Path, durable: bool) -> None:
     print("Making a private PostgreSQL cluster …", file=sys.stderr, flush=True)
     fresh = home.with_name(home.name + ".new")
     shutil.rmtree(fresh, ignore_errors=True)
@@ -158,7 +158,7 @@ def _initialise(programs: Path, home: Path, careless: bool) -> None:
             "making its data folder",
         )
         with open(fresh / "postgresql.conf", "a") as conf:
-            conf.write("\n".join(["", *_COMMON, *(_CARELESS if careless else []), ""]))
+            conf.write("\n".join(["", *_COMMON, *([] if durable else _NOT_DURABLE), ""]))
         os.replace(word, fresh / "password")
         os.replace(fresh, home)
     finally:

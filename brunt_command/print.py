@@ -10,7 +10,7 @@ from typing import Any
 from brunt_command.files import content, dispatch
 from brunt_core.errors import InputError
 from brunt_core.identifiers import ALPHABET
-from brunt_core.printing.gcode import Found, GcodeFacts, read_gcode
+from brunt_core.printing.gcode import FoundSetting, GcodeFacts, read_gcode
 from brunt_core.specimens import mesh
 from brunt_core.specimens.types import ORIENTATIONS, specimen_type
 
@@ -49,7 +49,7 @@ def _record(facts: GcodeFacts) -> dict[str, Any]:
     }
 
 
-def _row(found: Found) -> dict[str, Any]:
+def _row(found: FoundSetting) -> dict[str, Any]:
     value = found.value
     number = value if isinstance(value, str) or value is None else float(f"{value:.9g}")
     return {"value": number, "unit": found.unit, "line": found.line, "where": found.where}

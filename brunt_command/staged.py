@@ -16,7 +16,7 @@ _NEW, _BEFORE, _STAMP = "_new", "_before_", "%Y%m%d_%H%M%S"
 
 
 @dataclass(frozen=True)
-class Place:
+class DataPlace:
     """A database by its address, and the folder of its uploads."""
 
     url: str
@@ -32,9 +32,9 @@ class Place:
         """Where a swap that has begun is written down, so that one that was cut short is finished."""
         return self.media.with_name(f"{self.media.name}.swap.json")
 
-    def beside(self, ending: str) -> "Place":
+    def beside(self, ending: str) -> "DataPlace":
         """The same beside it, under a name with this ending."""
-        return Place(
+        return DataPlace(
             postgres.other(self.url, f"{self.name}{ending}"),
             self.media.with_name(f"{self.media.name}{ending}"),
         )
@@ -44,13 +44,13 @@ class Place:
         return {**given, "DATABASE_URL": self.url, "BRUNT_MEDIA": str(self.media)}
 
 
-def place_of(variables: Mapping[str, str]) -> Place:
+def place_of(variables: Mapping[str, str]) -> DataPlace:
     """Where the data of this environment lie."""
-    return Place(variables["DATABASE_URL"], Path(variables["BRUNT_MEDIA"]))
+    return DataPlace(variables["DATABASE_URL"], Path(variables["BRUNT_MEDIA"]))
 
 
 @contextmanager
-def built_beside(place: Place) -> Iterator[Place]:
+def built_beside(place: DataPlace) -> Iterator[DataPlace]:
     """An empty place beside it to build in; whatever goes wrong, it is cleared and the old one is untouched.
 
     Once the databases have changed names nothing is cleared: :func:`settle` lets the files follow.
@@ -68,13 +68,13 @@ def built_beside(place: Place) -> Iterator[Place]:
         raise
 
 
-def clear(place: Place) -> None:
+def clear(place: DataPlace) -> None:
     """Delete a place, its database and its files."""
     postgres.take_away(place.url)
     shutil.rmtree(place.media, ignore_errors=True)
 
 
-def swap(place: Place, now: datetime) -> Place | None:
+def swap(place: DataPlace, now: datetime) -> DataPlace | None:
     """Put what was built beside in the place; returns where the old one stands now, if there was one.
 
     The databases change names in one statement. A swap that was cut short is finished by :func:`settle`.
@@ -100,7 +100,7 @@ def swap(place: Place, now: datetime) -> Place | None:
     return place.beside(before) if place.name in known else None
 
 
-def settle(place: Place) -> None:
+def settle(place: DataPlace) -> None:
     """Finish a swap that was cut short after the databases had changed names: the files follow."""
     try:
         before = str(json.loads(place.journal.read_text())["before"])
@@ -114,14 +114,14 @@ def settle(place: Place) -> None:
     place.journal.unlink(missing_ok=True)
 
 
-def kept_before(place: Place) -> list[Place]:
+def kept_before(place: DataPlace) -> list[DataPlace]:
     """What was replaced and still stands beside, the latest first."""
     start = f"{place.name}{_BEFORE}"
     found = sorted((n for n in _databases(place.url) if n.startswith(start)), reverse=True)
     return [place.beside(name.removeprefix(place.name)) for name in found]
 
 
-def put_back(place: Place, before: Place) -> None:
+def put_back(place: DataPlace, before: DataPlace) -> None:
     """What was replaced comes back into the place; what is there now goes aside in its stead."""
     new = place.beside(_NEW)
     clear(new)

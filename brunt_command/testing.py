@@ -51,7 +51,7 @@ def _ended_after() -> Iterator[None]:
 
 
 def _run(chosen: argparse.Namespace, passed_on: list[str]) -> int:
-    url = os.environ.get("DATABASE_URL") or cluster.start("test", careless=True)
+    url = os.environ.get("DATABASE_URL") or cluster.start("test", durable=False)
     variables = {
         **os.environ,
         "DATABASE_URL": url,

@@ -37,7 +37,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Table:
+class ParsedTable:
     """Columns, and rows as (line number in the file, cells).
 
     ``above`` are the title lines before the head, ``summary`` the lines of means, varies and
@@ -51,7 +51,7 @@ class Table:
     repeated: tuple[int, ...] = ()
 
 
-def read_table(text: str, known: Callable[[Column], bool] | None = None) -> Table:
+def read_table(text: str, known: Callable[[Column], bool] | None = None) -> ParsedTable:
     """Split delimited text into columns and rows, as people keep tables.
 
     The delimiter is whichever of tab, semicolon, comma and bar gives the best head. The head is the
@@ -122,7 +122,7 @@ def _head_at(grid: list[Row], known: Callable[[Column], bool]) -> _Head | None:
     return found
 
 
-def _table(head: _Head) -> Table:
+def _table(head: _Head) -> ParsedTable:
     grid, at = head.grid, head.at
     names = grid[at][1]
     columns = _columns(names)
@@ -145,7 +145,7 @@ def _table(head: _Head) -> Table:
             f"The file has {len(rows)} rows; import at most {MOST_ROWS} at a time.", "file"
         )
     above = tuple(" ".join(c for c in cells if c) for _, cells in grid[:at])
-    return Table(columns, rows, above, summary, repeated)
+    return ParsedTable(columns, rows, above, summary, repeated)
 
 
 def _is_number(cell: str) -> bool:

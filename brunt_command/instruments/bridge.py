@@ -18,7 +18,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from brunt_command.instruments.lease import Lease
 from brunt_command.instruments.source import Source
-from brunt_web.interface.wires import Wire, opened
+from brunt_web.interface.instrument_tokens import Wire, opened
 
 TOGETHER, QUIET = 0.04, 1.0
 # What an instrument may be told by a page; "pull" moves something and goes to stand-ins alone.

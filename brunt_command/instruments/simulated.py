@@ -103,7 +103,7 @@ class Thermometer(Standin):
         return f"{now:.2f} s; {warm + self._noise(0.03):.2f} °C"
 
 
-class Scale(Standin):
+class SimulatedScale(Standin):
     """A balance with some grams on it."""
 
     rate, name = 5.0, "scale"
@@ -130,6 +130,6 @@ STANDINS: dict[str, Callable[..., Standin]] = {
     "torque-adapter": TorqueAdapter,
     "pendulum": Pendulum,
     "thermometer": Thermometer,
-    "scale": Scale,
+    "scale": SimulatedScale,
     "dial": Dial,
 }

@@ -13,7 +13,7 @@ from collections.abc import Callable
 
 from brunt_command.instruments.lease import Leases
 from brunt_command.instruments.simulated import STANDINS
-from brunt_web.interface.wires import Wire, device, tcp_parts, where
+from brunt_web.interface.instrument_tokens import Wire, device, tcp_parts, where
 
 KEPT_LINES, IDLE = 60_000, 60.0
 _MOST_LINE = 400

@@ -1,14 +1,14 @@
 """From readings to results: validation, uncertainty, bounds and the working shown."""
 
-from brunt_core.computation.compute import Computation, Result, compute
+from brunt_core.computation.compute import Computation, ComputedResult, compute
 from brunt_core.computation.instruments import Instrument, standard_instrument
-from brunt_core.computation.reading import Reading, read
+from brunt_core.computation.reading import ParsedReading, read
 
 __all__ = [
     "Computation",
     "Instrument",
-    "Reading",
-    "Result",
+    "ParsedReading",
+    "ComputedResult",
     "compute",
     "read",
     "standard_instrument",

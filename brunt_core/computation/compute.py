@@ -6,7 +6,7 @@ from math import sqrt
 from typing import Any
 
 from brunt_core.computation.instruments import Instrument
-from brunt_core.computation.reading import Reading, read, read_all
+from brunt_core.computation.reading import ParsedReading, read, read_all
 from brunt_core.computation.working import Step, bounded_text, filled, term
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Derived, Estimated, Method, ResultDefinition, nominal, spread
@@ -16,11 +16,11 @@ from brunt_core.quantities.parsing import last_two
 from brunt_core.quantities.rendering import render
 from brunt_core.sections import Section, section_for
 
-__all__ = ["Computation", "Reading", "Result", "compute", "read"]
+__all__ = ["Computation", "ParsedReading", "ComputedResult", "compute", "read"]
 
 
 @dataclass(frozen=True)
-class Result:
+class ComputedResult:
     """One property computed: bounds in SI, standard uncertainty, and the steps of its working.
 
     ``rounding`` is the part of the uncertainty that is this specimen's own: what the steps of the
@@ -47,13 +47,13 @@ class Computation:
     """All results of one test, what they were computed from, and what deserves a second look."""
 
     method: Method
-    readings: dict[str, Reading]
+    readings: dict[str, ParsedReading]
     section: Section | None
-    results: tuple[Result, ...]
+    results: tuple[ComputedResult, ...]
     warnings: tuple[str, ...] = field(default=())
     values: Mapping[str, float] = field(default_factory=dict)
 
-    def result(self, key: str) -> Result:
+    def result(self, key: str) -> ComputedResult:
         """The result for a property, or the first there is when that one could not be computed."""
         return next((r for r in self.results if r.property.key == key), self.results[0])
 
@@ -110,7 +110,7 @@ def _at_no_load(method: Method) -> Computation:
         if any(reading in method.roots(need) for need in r.needs)
     ]
     results = tuple(
-        Result(
+        ComputedResult(
             prop,
             Observation.at_most(0.0),
             0.0,
@@ -123,14 +123,16 @@ def _at_no_load(method: Method) -> Computation:
     return Computation(method, {}, None, results)
 
 
-def _section(method: Method, readings: Mapping[str, Reading]) -> Section | None:
+def _section(method: Method, readings: Mapping[str, ParsedReading]) -> Section | None:
     if not any(i.section for i in method.inputs):
         return None
     given = {key for key, r in readings.items() if r.input.section}
     return section_for(given) if given or method.needs_section else None
 
 
-def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) -> dict[str, Reading]:
+def _with_outcome(
+    method: Method, readings: dict[str, ParsedReading], outcome: str
+) -> dict[str, ParsedReading]:
     chosen = method.outcome(outcome)
     if chosen is None:
         known = ", ".join(o.key for o in method.outcomes)
@@ -142,7 +144,7 @@ def _with_outcome(method: Method, readings: dict[str, Reading], outcome: str) ->
     return {**readings, bounded.input.key: changed}
 
 
-def _as_it_ended(reading: Reading, bound: str) -> Observation:
+def _as_it_ended(reading: ParsedReading, bound: str) -> Observation:
     """What a reading means by how the test ended: as read, at least, or between the last two loads."""
     known, key = reading.observation, reading.input.key
     if bound == "between" and known.kind != "between":
@@ -167,7 +169,7 @@ def _as_it_ended(reading: Reading, bound: str) -> Observation:
     return Observation.at_least(reading.si)
 
 
-def _bounded(method: Method, readings: Mapping[str, Reading]) -> Reading | None:
+def _bounded(method: Method, readings: Mapping[str, ParsedReading]) -> ParsedReading | None:
     """The reading the outcome speaks of: the first bounded one that is given."""
     return next((readings[i.key] for i in method.inputs if i.bounded and i.key in readings), None)
 
@@ -178,7 +180,7 @@ class _Sheet:
     def __init__(
         self,
         method: Method,
-        readings: Mapping[str, Reading],
+        readings: Mapping[str, ParsedReading],
         section: Section | None,
         outcome: str,
     ) -> None:
@@ -204,9 +206,9 @@ class _Sheet:
                 self.used[one.key] = one
         return values
 
-    def results(self) -> tuple[Result, ...]:
+    def results(self) -> tuple[ComputedResult, ...]:
         """Every result whose needs are met; of several for one property the first."""
-        found: dict[str, Result] = {}
+        found: dict[str, ComputedResult] = {}
         for definition in self.method.results:
             if definition.property not in found and all(n in self.values for n in definition.needs):
                 result = self._result(definition)
@@ -231,7 +233,7 @@ class _Sheet:
         way = next((d for d in self.derived if d.key == key), None)
         return [r for need in (way.needs if way else ()) for r in self._roots(need, labels)]
 
-    def _result(self, definition: ResultDefinition) -> Result | None:
+    def _result(self, definition: ResultDefinition) -> ComputedResult | None:
         prop = PROPERTIES[definition.property]
         if self.method.own_property:
             prop = own_property({k: r.word for k, r in self.readings.items()})
@@ -247,7 +249,7 @@ class _Sheet:
         numbers = filled(definition.numbers, self._texts(definition.bounded))
         numbers = "" if numbers == value else numbers
         steps = (*self._steps(chain), Step(definition.formula, numbers, value))
-        return Result(
+        return ComputedResult(
             prop,
             observation,
             uncertainty,
@@ -270,12 +272,12 @@ class _Sheet:
 
     def _estimated(
         self, definition: ResultDefinition, prop: Property, chain: list[str], answer: Estimated
-    ) -> Result:
+    ) -> ComputedResult:
         observation = self._as_failed(prop, answer.observation)
         value = bounded_text(observation, prop.dimension, prop.unit, 4)
         own = tuple(Step(*s) for s in answer.steps)
         last = Step(definition.formula, filled(definition.numbers, self._texts()), value)
-        return Result(
+        return ComputedResult(
             prop,
             observation,
             answer.uncertainty,
@@ -358,5 +360,5 @@ def _uncertain(value: float, uncertainty: float, tag: str) -> Any:
     return ufloat(value, uncertainty, tag) if uncertainty else value
 
 
-def _notes(readings: Mapping[str, Reading]) -> tuple[str, ...]:
+def _notes(readings: Mapping[str, ParsedReading]) -> tuple[str, ...]:
     return tuple(f"{r.input.label}: {r.typed.note}." for r in readings.values() if r.typed.note)

@@ -10,11 +10,11 @@ from brunt_core.methods.base import Input, Method
 from brunt_core.observations import Observation
 from brunt_core.quantities import Typed, parse_typed
 from brunt_core.quantities.own_units import parse_in_own_unit
-from brunt_core.quantities.series import Row, parse_rows
+from brunt_core.quantities.series import SeriesRow, parse_rows
 
 
 @dataclass(frozen=True)
-class Reading:
+class ParsedReading:
     """One input as read: the text, its SI observation, and its standard uncertainty.
 
     A series has its ``rows``, a choice or a text its ``word``; their observation counts nothing.
@@ -25,7 +25,7 @@ class Reading:
     typed: Typed
     observation: Observation
     uncertainty: float
-    rows: tuple[Row, ...] = ()
+    rows: tuple[SeriesRow, ...] = ()
     word: str = ""
     rounding: float = 0.0
 
@@ -42,7 +42,7 @@ class Reading:
 
 def read_all(
     method: Method, inputs: Mapping[str, str], instruments: Mapping[str, Instrument]
-) -> dict[str, Reading]:
+) -> dict[str, ParsedReading]:
     """Every input given, by key; choices not given take their default.
 
     Raises :class:`InputError` for names that are not the method's and for what is missing.
@@ -82,7 +82,7 @@ def inputs_in_own_unit(method: Method, given: Mapping[str, str]) -> tuple[Input,
     )
 
 
-def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     """One input as typed, with the uncertainty its instrument gives it.
 
     Raises :class:`InputError` naming the input when the text cannot be used.
@@ -93,7 +93,7 @@ def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Readi
         raise error.at(spec.key) from None
 
 
-def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     if len(text) > 100:
         raise InputError(
             f"The {spec.label.lower()} is longer than any reading; 100 characters are the most."
@@ -106,7 +106,7 @@ def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> 
         raise InputError(f"The {spec.label.lower()} must be more than zero.")
     if spec.least == "zero" and typed.observation.anchor < 0:
         raise InputError(f"The {spec.label.lower()} cannot be less than zero.")
-    return Reading(
+    return ParsedReading(
         spec,
         typed,
         typed.observation,
@@ -115,17 +115,17 @@ def _quantity(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> 
     )
 
 
-def _series(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+def _series(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     rows = parse_rows(text, spec.along, spec.dimension, spec.unit)
     if not rows:
         raise InputError(f"The {spec.label.lower()} holds no reading.")
     spread = _instrument(spec, instruments).uncertainty(rows[-1].value)
-    return Reading(
+    return ParsedReading(
         spec, Typed(text, (), Observation.exact(0.0)), Observation.exact(0.0), spread, rows
     )
 
 
-def _choice(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+def _choice(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     found = next(
         (k for k, label in spec.choices if text.lower() in (k.lower(), label.lower())), None
     )
@@ -135,15 +135,15 @@ def _choice(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Re
     return _word(spec, text, found)
 
 
-def _text(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> Reading:
+def _text(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     if len(text) > 200:
         raise InputError(f"Keep the {spec.label.lower()} under 200 characters.")
     return _word(spec, text, text)
 
 
-def _word(spec: Input, text: str, word: str) -> Reading:
+def _word(spec: Input, text: str, word: str) -> ParsedReading:
     nothing = Observation.exact(0.0)
-    return Reading(spec, Typed(text, (), nothing), nothing, 0.0, (), word)
+    return ParsedReading(spec, Typed(text, (), nothing), nothing, 0.0, (), word)
 
 
 _BY_KIND = {"quantity": _quantity, "series": _series, "choice": _choice, "text": _text}

@@ -30,7 +30,7 @@ _GROWS = 0.98
 
 
 @dataclass(frozen=True)
-class Head:
+class CurveHead:
     """A column's head: its words folded, the unit in it, and what both say the column is."""
 
     text: str
@@ -46,7 +46,7 @@ class Choice:
     force: int
 
 
-def heads_of(lines: list[list[str]], width: int) -> list[Head]:
+def heads_of(lines: list[list[str]], width: int) -> list[CurveHead]:
     """The heads of *width* columns from the lines above the numbers, nearest line last.
 
     The nearest line with two or more cells is the head, or a line of units below it.
@@ -65,7 +65,7 @@ def heads_of(lines: list[list[str]], width: int) -> list[Head]:
     return [_head(name, unit) for name, unit in zip(names, units, strict=True)]
 
 
-def _head(text: str, unit: str) -> Head:
+def _head(text: str, unit: str) -> CurveHead:
     found = read_head(text) if text else None
     unit = unit or (found.unit if found else "")
     measured = _dimension(unit) if unit else ""
@@ -73,9 +73,9 @@ def _head(text: str, unit: str) -> Head:
     named = next((k for k, known in _WORDS.items() if any(_is(w, known) for w in words)), "")
     by_unit = {v: k for k, v in _DIMENSION.items()}.get(measured, "")
     if measured and not by_unit:
-        return Head(text, unit, "other")
+        return CurveHead(text, unit, "other")
     if named == "count" and not unit:
-        return Head(text, unit, "count")
+        return CurveHead(text, unit, "count")
     if by_unit and named not in ("", by_unit, "count"):
         raise InputError(
             f"“{text}” names a {named} and gives a unit of {DIMENSIONS[measured].name}.", "curve"
@@ -85,7 +85,7 @@ def _head(text: str, unit: str) -> Head:
         kind = "length"
     if not kind and words and not unit:
         kind = _unknown(words)
-    return Head(text, unit, kind)
+    return CurveHead(text, unit, kind)
 
 
 def _unknown(words: list[str]) -> str:
@@ -111,7 +111,7 @@ def _dimension(unit: str) -> str:
     return next((d for d in every if DIMENSIONS[d].unit_of(unit) is not None), "")
 
 
-def choices(heads: list[Head], table: np.ndarray) -> list[Choice]:
+def choices(heads: list[CurveHead], table: np.ndarray) -> list[Choice]:
     """The ways to take load and travel, likeliest first; more than one is a doubt.
 
     Parameters: heads as of :func:`heads_of`; the numbers, one column each, as read. Named columns
@@ -119,7 +119,7 @@ def choices(heads: list[Head], table: np.ndarray) -> list[Choice]:
     travel grows, load rises and falls. Raises :class:`InputError` where no two columns are left.
 
     >>> x = np.linspace(0, 5, 50); load = np.minimum(x * 40, 100.0); load[-3:] = 20
-    >>> blank = [Head("", "", "")] * 2
+    >>> blank = [CurveHead("", "", "")] * 2
     >>> choices(blank, np.column_stack([load, x]))
     [Choice(travel=1, force=0)]
     """

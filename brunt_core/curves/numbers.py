@@ -17,7 +17,7 @@ _SHOWN = 60
 
 
 @dataclass(frozen=True)
-class Marks:
+class NumberMarks:
     """How numbers are written: the decimal mark and the thousands mark ("" for none)."""
 
     decimal: str
@@ -25,7 +25,7 @@ class Marks:
 
 
 @dataclass(frozen=True)
-class Block:
+class NumberBlock:
     """The lines of a file from the first row of numbers on, and the head above them."""
 
     head: tuple[tuple[str, ...], ...]
@@ -54,7 +54,7 @@ def _is_row(cells: list[str], delimiter: str | None) -> bool:
     return delimiter not in (",", None) or not any(b in c for c in told for b in _BLANKS)
 
 
-def find_block(text: str) -> Block:
+def find_block(text: str) -> NumberBlock:
     """The table of a file: whatever separates its columns most evenly, and where it begins.
 
     Raises :class:`InputError` where no two rows of two numbers follow one another.
@@ -81,7 +81,7 @@ def find_block(text: str) -> Block:
         )
     _, first, delimiter = best
     head = tuple(tuple(cells_of(x, delimiter)) for x in lines[:first] if x.strip())
-    return Block(head, tuple(lines[first:]), first + 1, delimiter)
+    return NumberBlock(head, tuple(lines[first:]), first + 1, delimiter)
 
 
 def _next_rows(rows: list[bool], lines: list[str]) -> list[tuple[bool, bool]]:
@@ -93,7 +93,7 @@ def _next_rows(rows: list[bool], lines: list[str]) -> list[tuple[bool, bool]]:
     return pairs[::-1]
 
 
-def marks_of(block: Block) -> list[Marks]:
+def marks_of(block: NumberBlock) -> list[NumberMarks]:
     """The ways its numbers can be read; more than one where a mark may be either.
 
     A mark is proved decimal where other than three digits follow it, or where a grouped number
@@ -101,7 +101,7 @@ def marks_of(block: Block) -> list[Marks]:
     stands twice in a number or before the other mark.
 
     >>> marks_of(find_block("0,5;1.234,5\\n0,6;1.300\\n"))
-    [Marks(decimal=',', thousands='.')]
+    [NumberMarks(decimal=',', thousands='.')]
     >>> len(marks_of(find_block("1.100;1.234\\n1.200;1.300\\n")))
     2
     """
@@ -112,22 +112,22 @@ def marks_of(block: Block) -> list[Marks]:
     if not comma or not point:
         mark = "," if comma else "."
         if not (comma or point) or other or _decimal(body, mark):
-            return [Marks(mark, other)]
+            return [NumberMarks(mark, other)]
         if _twice(body, mark):
-            return [Marks("." if mark == "," else ",", mark)]
-        return [Marks(mark, ""), Marks("." if mark == "," else ",", mark)]
+            return [NumberMarks("." if mark == "," else ",", mark)]
+        return [NumberMarks(mark, ""), NumberMarks("." if mark == "," else ",", mark)]
     proved = [m for m in (",", ".") if _decimal(body, m, block.delimiter)]
     if len(proved) == 1:
-        return [Marks(proved[0], "," if proved[0] == "." else ".")]
+        return [NumberMarks(proved[0], "," if proved[0] == "." else ".")]
     if len(proved) == 2:
         raise InputError(
             "Some numbers of this file have a decimal comma, others a decimal point; write all one way.",
             "curve",
         )
-    return [Marks(".", ","), Marks(",", ".")]
+    return [NumberMarks(".", ","), NumberMarks(",", ".")]
 
 
-def _quoted_comma(block: Block) -> bool:
+def _quoted_comma(block: NumberBlock) -> bool:
     return any('"' in x and any("," in c for c in cells_of(x, ",")) for x in block.lines[:500])
 
 
@@ -156,7 +156,7 @@ def _twice(body: str, mark: str) -> bool:
     return re.search(rf"\d{m}\d{{3}}{m}\d{{3}}(?!\d)", body) is not None
 
 
-def table_of(block: Block, marks: Marks) -> tuple[np.ndarray, list[str]]:
+def table_of(block: NumberBlock, marks: NumberMarks) -> tuple[np.ndarray, list[str]]:
     """All rows of a block as numbers, blank cells as NaN, with notes on lines excluded.
 
     Lines of words alone (“end of test”) are excluded and said; a line that has numbers and cannot
@@ -196,13 +196,13 @@ def table_of(block: Block, marks: Marks) -> tuple[np.ndarray, list[str]]:
     return np.array(rows), notes
 
 
-def no_mixture(block: Block, table: np.ndarray) -> InputError | None:
+def no_mixture(block: NumberBlock, table: np.ndarray) -> InputError | None:
     """The error of a column that falls from hundreds to units where a mark first appears.
 
     ``998, 999, 1.000, 1.001`` beside a column of decimals: the mark parts thousands there.
 
     >>> block = find_block("0.25;998\\n0.50;999\\n0.75;1.000\\n1.00;1.001\\n")
-    >>> no_mixture(block, table_of(block, Marks(".", ""))[0]).sentence[:31]
+    >>> no_mixture(block, table_of(block, NumberMarks(".", ""))[0]).sentence[:31]
     'Line 3: 1.000 follows 999; is t'
     """
     for i in range(table.shape[1]):
@@ -231,7 +231,7 @@ def _sentence(at: int, line: str, cells: list[str], width: int) -> str:
     return f"Line {at} (“{shown}”) is not all numbers as the others are written."
 
 
-def _number(cell: str, marks: Marks) -> float | None:
+def _number(cell: str, marks: NumberMarks) -> float | None:
     """One cell as a number, NaN for blank, None for what is none."""
     if not cell:
         return float("nan")
@@ -253,7 +253,7 @@ def _number(cell: str, marks: Marks) -> float | None:
         return None
 
 
-def _quick(block: Block, marks: Marks) -> np.ndarray | None:
+def _quick(block: NumberBlock, marks: NumberMarks) -> np.ndarray | None:
     """All numbers at one go, when every row has as many as the first and no mark parts groups."""
     if marks.thousands:
         return None

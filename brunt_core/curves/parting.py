@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brunt_core.curves.reading import Curve, Doubtful, Guess, guesses, read_curve
+from brunt_core.curves.reading import Doubtful, Guess, LoadCurve, guesses, read_curve
 from brunt_core.errors import InputError
 
 _LEAST_POINTS = 5
@@ -17,7 +17,7 @@ _NUMBERS = re.compile(r"[\d_#.\s]+")
 
 
 @dataclass(frozen=True)
-class Question:
+class CurveQuestion:
     """What a person must say of a file: which of ``guesses`` is right, or, with ``pulls``, whose each of them is."""
 
     sentence: str
@@ -25,16 +25,16 @@ class Question:
     pulls: bool = False
 
 
-def begins(curve: Curve) -> list[int]:
+def begins(curve: LoadCurve) -> list[int]:
     """Where each pull of a curve begins, as places in its readings; ``[0]`` where it is one.
 
     A specimen that is unloaded and loaded again comes back step by step; another specimen begins where the
     logged travel leaps back to its start with the load gone. Common practice, no source.
 
     >>> once = np.linspace(0, 2e-3, 20)
-    >>> begins(Curve(np.r_[once, once], np.r_[once * 1e6, once * 1.3e6]))
+    >>> begins(LoadCurve(np.r_[once, once], np.r_[once * 1e6, once * 1.3e6]))
     [0, 20]
-    >>> begins(Curve(np.r_[once, once[::-1], once], np.r_[once, once[::-1], once] * 1e6))
+    >>> begins(LoadCurve(np.r_[once, once[::-1], once], np.r_[once, once[::-1], once] * 1e6))
     [0]
     """
     x, f = curve.displacement, curve.force
@@ -57,7 +57,7 @@ def begins(curve: Curve) -> list[int]:
     return found
 
 
-def read_or_ask(text: str, chosen: str = "") -> Curve | Question:
+def read_or_ask(text: str, chosen: str = "") -> LoadCurve | CurveQuestion:
     """The curve of a file, or what a person must say first.
 
     ``chosen`` is the key of a guess that was picked: of a way to read the columns, of a pull (``way#2``), or of the
@@ -78,8 +78,8 @@ def read_or_ask(text: str, chosen: str = "") -> Curve | Question:
         beside = _side_by_side(doubt.guesses)
         if beside:
             sentence = f"This file holds {len(beside)} curves in columns next to each other. Assign each to its specimen."
-            return Question(sentence, beside, pulls=True)
-        return Question(doubt.sentence, doubt.guesses)
+            return CurveQuestion(sentence, beside, pulls=True)
+        return CurveQuestion(doubt.sentence, doubt.guesses)
     edges = [*begins(curve), len(curve.force)]
     several = len(edges) > 2
     if mark and pull == "0" or not several:
@@ -88,26 +88,30 @@ def read_or_ask(text: str, chosen: str = "") -> Curve | Question:
     if not mark:
         whole = Guess(f"{way}#0", curve, "all of it is one specimen")
         sentence = f"This file holds {len(pulls)} curves, one after the other. Assign each to its specimen."
-        return Question(sentence, [*pulls, whole], pulls=True)
+        return CurveQuestion(sentence, [*pulls, whole], pulls=True)
     if not pull.isdecimal() or not 1 <= int(pull) <= len(pulls):
         raise InputError("That is not one of the curves in this file.", "curve")
     return pulls[int(pull) - 1].curve
 
 
-def questions_on(text: str, way: str = "") -> Question:
+def questions_on(text: str, way: str = "") -> CurveQuestion:
     """What is asked about a file, with every way to read it where nothing is in doubt."""
     try:
         found = read_or_ask(text, way)
     except InputError as error:
-        return Question(error.sentence, [])
-    return found if isinstance(found, Question) else Question("Is it correct now?", guesses(text))
+        return CurveQuestion(error.sentence, [])
+    return (
+        found
+        if isinstance(found, CurveQuestion)
+        else CurveQuestion("Is it correct now?", guesses(text))
+    )
 
 
-def _part(curve: Curve, way: str, number: int, edges: list[int]) -> Guess:
+def _part(curve: LoadCurve, way: str, number: int, edges: list[int]) -> Guess:
     own = slice(edges[number - 1], edges[number])
     x, f = curve.displacement[own], curve.force[own]
     notes = (*curve.notes, f"curve {number} of {len(edges) - 1} in the file")
-    return Guess(f"{way}#{number}", Curve(x, f, notes), f"curve {number}: {len(f)} readings")
+    return Guess(f"{way}#{number}", LoadCurve(x, f, notes), f"curve {number}: {len(f)} readings")
 
 
 def _side_by_side(found: list[Guess]) -> list[Guess]:

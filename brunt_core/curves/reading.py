@@ -4,8 +4,15 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from brunt_core.curves.columns import Choice, Head, choices, heads_of
-from brunt_core.curves.numbers import Block, Marks, find_block, marks_of, no_mixture, table_of
+from brunt_core.curves.columns import Choice, CurveHead, choices, heads_of
+from brunt_core.curves.numbers import (
+    NumberBlock,
+    NumberMarks,
+    find_block,
+    marks_of,
+    no_mixture,
+    table_of,
+)
 from brunt_core.errors import InputError
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.registry import convert
@@ -15,7 +22,7 @@ _TURNED = 0.05
 
 
 @dataclass(frozen=True)
-class Curve:
+class LoadCurve:
     """Displacement in m and force in N, in the order read; ``notes`` say what was assumed."""
 
     displacement: np.ndarray
@@ -28,7 +35,7 @@ class Guess:
     """One way to read a file: its key (to be given back), its curve, and words for a person."""
 
     key: str
-    curve: Curve
+    curve: LoadCurve
     words: str
 
 
@@ -42,15 +49,15 @@ class Doubtful(InputError):
 
 @dataclass(frozen=True)
 class _Way:
-    block: Block
-    marks: Marks
+    block: NumberBlock
+    marks: NumberMarks
     choice: Choice
-    heads: list[Head] = field(repr=False)
+    heads: list[CurveHead] = field(repr=False)
     table: np.ndarray = field(repr=False)
     notes: list[str] = field(repr=False)
 
 
-def read_curve(text: str, chosen: str = "") -> Curve:
+def read_curve(text: str, chosen: str = "") -> LoadCurve:
     """Read a load–displacement table from text.
 
     Columns are parted by tab, semicolon, comma or spaces; decimals have a point or, where commas
@@ -170,10 +177,10 @@ def _guess(way: _Way, tell_marks: bool) -> Guess:
     if x_turned:
         notes.append("displacements were negative, sign flipped")
         x = -x
-    return Guess(key, Curve(x, f, tuple(notes)), words)
+    return Guess(key, LoadCurve(x, f, tuple(notes)), words)
 
 
-def _named(head: Head, at: int) -> str:
+def _named(head: CurveHead, at: int) -> str:
     return f"“{head.text}”" if head.text else f"column {at + 1}"
 
 
@@ -191,10 +198,10 @@ def _in_si(way: _Way, index: int, dimension: str) -> tuple[np.ndarray, str]:
     return np.asarray(way.table[:, index], float) * convert(1.0, expression, kind.si), unit
 
 
-def without(curve: Curve, places: tuple[int, ...]) -> Curve:
+def without(curve: LoadCurve, places: tuple[int, ...]) -> LoadCurve:
     """The curve without some of its readings.
 
-    >>> without(Curve(np.arange(3.0), np.array([0.0, 9.0, 2.0])), (1,)).force.tolist()
+    >>> without(LoadCurve(np.arange(3.0), np.array([0.0, 9.0, 2.0])), (1,)).force.tolist()
     [0.0, 2.0]
     """
     keep = np.ones(len(curve.force), bool)

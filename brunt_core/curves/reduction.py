@@ -7,7 +7,7 @@ import numpy as np
 import scipy
 
 from brunt_core.curves.law import Law, law_of
-from brunt_core.curves.reading import Curve
+from brunt_core.curves.reading import LoadCurve
 from brunt_core.curves.rise import Rise, smoothed, straight_part, window_of
 from brunt_core.curves.spikes import spikes_of
 from brunt_core.errors import InputError
@@ -44,7 +44,7 @@ class Reduction:
 
 
 def reduce_curve(
-    curve: Curve,
+    curve: LoadCurve,
     gauge_length: float | None = None,
     picks: Mapping[str, float] | None = None,
     offset: float = OFFSET,
@@ -66,7 +66,7 @@ def reduce_curve(
     never rises or picks that leave no two points.
 
     >>> x = np.linspace(0, 1e-3, 101)
-    >>> r = reduce_curve(Curve(x, 2e6 * x))
+    >>> r = reduce_curve(LoadCurve(x, 2e6 * x))
     >>> round(r.slope), round(r.peak_load), round(r.energy, 6)
     (2000000, 2000, 1.0)
     """
@@ -105,7 +105,7 @@ def reduce_curve(
 
 
 def _notes(
-    curve: Curve,
+    curve: LoadCurve,
     peak: int,
     end: int,
     spikes: tuple[int, ...],
@@ -161,11 +161,11 @@ def _line_of(
     return Rise(slope, toe, low, high, error, found.noise), None
 
 
-def residuals(curve: Curve, found: Reduction) -> tuple[np.ndarray, np.ndarray]:
+def residuals(curve: LoadCurve, found: Reduction) -> tuple[np.ndarray, np.ndarray]:
     """Displacement in m and force less the line in N, of the readings between the line's ends.
 
     >>> x = np.linspace(0, 1e-3, 101)
-    >>> straight = Curve(x, 2e6 * x)
+    >>> straight = LoadCurve(x, 2e6 * x)
     >>> bool(np.abs(residuals(straight, reduce_curve(straight))[1]).max() < 1e-6)
     True
     """
@@ -182,7 +182,7 @@ def _break(force: np.ndarray, peak: int) -> int:
 
 
 def _yield(
-    curve: Curve, peak: int, line: Rise, law: Law | None, shift: float
+    curve: LoadCurve, peak: int, line: Rise, law: Law | None, shift: float
 ) -> tuple[float, float] | None:
     """Displacement and load where the line moved by ``shift`` (m) is met, or None."""
     if shift <= 0:
@@ -218,10 +218,10 @@ def _energy(x: np.ndarray, force: np.ndarray, toe: float) -> float:
     return float(np.trapezoid(force[keep], x[keep])) if keep.sum() > 1 else 0.0
 
 
-def thinned_for_drawing(curve: Curve, buckets: int = 700) -> list[tuple[float, float]]:
+def thinned_for_drawing(curve: LoadCurve, buckets: int = 700) -> list[tuple[float, float]]:
     """The points to draw: first, lowest, highest of each bucket, so that no peak is lost.
 
-    >>> len(thinned_for_drawing(Curve(np.arange(10.0), np.arange(10.0))))
+    >>> len(thinned_for_drawing(LoadCurve(np.arange(10.0), np.arange(10.0))))
     10
     """
     x, force = curve.displacement, curve.force

@@ -36,7 +36,7 @@ BASES = {
 
 
 @dataclass(frozen=True)
-class Factor:
+class SafetyFactor:
     """A safety factor: its parts as (number, reason), their product held between 1.2 and 6."""
 
     parts: tuple[tuple[float, str], ...]
@@ -44,7 +44,7 @@ class Factor:
     held: str = ""
 
 
-def suggested(chosen: Mapping[str, str], basis: str) -> Factor:
+def suggested(chosen: Mapping[str, str], basis: str) -> SafetyFactor:
     """The factor proposed for how the load is known, how it comes, what a failure does, and what it is held against.
 
     Parameters: a key of :data:`CHOICES` each with one of its words (the first where it is missing or
@@ -71,7 +71,7 @@ def suggested(chosen: Mapping[str, str], basis: str) -> Factor:
         if value < LEAST
         else ""
     )
-    return Factor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
+    return SafetyFactor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
 
 
 _LEADS = {"known": "the load was", "jerk": "it comes", "harm": "consequence of failure"}

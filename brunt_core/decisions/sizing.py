@@ -33,7 +33,7 @@ class Case:
 
 
 @dataclass(frozen=True)
-class Mode:
+class LoadMode:
     """A load case by name: what it needs, its formulas in symbols for a strip and a round bar, its source."""
 
     key: str
@@ -49,12 +49,12 @@ _BEAM = "beam theory, e.g. Roark's Formulas for Stress and Strain (recalled)"
 MODES = {
     m.key: m
     for m in (
-        Mode("bending", "bent between two supports", ("span",), "σ = 3 F L / (2 b h²)", "σ = 8 F L / (π d³)", _BEAM),
-        Mode("cantilever", "bent, one end held", ("arm",), "σ = 6 F a / (b h²)", "σ = 32 F a / (π d³)", _BEAM),
-        Mode("tension", "pulled", needs=(), strip="σ = F / (b h)", round="σ = 4 F / (π d²)", source="definition of stress", sag="stretch"),
-        Mode("torsion", "twisted", (), "τ = T / (α b h²)", "τ = 16 T / (π d³)", "Saint-Venant's torsion"),
-        Mode("shear", "sheared", (), "τ = F / (n b h)", "τ = 4 F / (n π d²)", "mean shear stress"),
-        Mode("thread", "held by a thread", ("width",), "τ = F / (π d l)", "", "stripping of threads, any handbook of machine elements"),
+        LoadMode("bending", "bent between two supports", ("span",), "σ = 3 F L / (2 b h²)", "σ = 8 F L / (π d³)", _BEAM),
+        LoadMode("cantilever", "bent, one end held", ("arm",), "σ = 6 F a / (b h²)", "σ = 32 F a / (π d³)", _BEAM),
+        LoadMode("tension", "pulled", needs=(), strip="σ = F / (b h)", round="σ = 4 F / (π d²)", source="definition of stress", sag="stretch"),
+        LoadMode("torsion", "twisted", (), "τ = T / (α b h²)", "τ = 16 T / (π d³)", "Saint-Venant's torsion"),
+        LoadMode("shear", "sheared", (), "τ = F / (n b h)", "τ = 4 F / (n π d²)", "mean shear stress"),
+        LoadMode("thread", "held by a thread", ("width",), "τ = F / (π d l)", "", "stripping of threads, any handbook of machine elements"),
     )
 }  # fmt: skip
 
@@ -190,7 +190,7 @@ def size(
     return replace(found, remarks=_remarks(case, found, modulus))
 
 
-def checked(case: Case) -> Mode:
+def checked(case: Case) -> LoadMode:
     """The mode of a case that can be worked. Raises :class:`InputError` naming what is missing."""
     mode = MODES.get(case.mode)
     if mode is None:

@@ -12,13 +12,13 @@ from brunt_core.methods.base import Input
 from brunt_core.methods.registry import method
 from brunt_core.quantities import parse
 from brunt_core.quantities.rendering import figures, render
-from brunt_core.quantities.series import Row, parse_rows
+from brunt_core.quantities.series import SeriesRow, parse_rows
 
 Texts = Mapping[str, str]
 
 
 @dataclass(frozen=True)
-class Verdict:
+class StepVerdict:
     """What a step came to: passed or not and why, the arithmetic in lines, and what was learnt.
 
     ``learnt`` are recipe settings by key, as text with unit.
@@ -48,7 +48,7 @@ def _number(texts: Texts, spec: Input) -> float:
     return value
 
 
-def _rows(texts: Texts, spec: Input) -> tuple[Row, ...]:
+def _rows(texts: Texts, spec: Input) -> tuple[SeriesRow, ...]:
     try:
         found = parse_rows(_text(texts, spec), spec.along, spec.dimension, spec.unit)
     except InputError as error:
@@ -77,7 +77,7 @@ WEIGHINGS = Input(
 DRY_LIMIT = _limit("limit", "Dry below, % an hour", "ratio", "%", "0.05 %")
 
 
-def judge_dry(texts: Texts) -> Verdict:
+def judge_dry(texts: Texts) -> StepVerdict:
     """Dry when the mass falls by less than a limit an hour between the last two weighings.
 
     Loss = (m₁ − m₂)/m₁/Δt. Raises :class:`InputError` for fewer than two, times that do not rise, or
@@ -105,7 +105,7 @@ def judge_dry(texts: Texts) -> Verdict:
     )
     passed = loss <= limit
     word = "below" if passed else "still above"
-    return Verdict(
+    return StepVerdict(
         passed, f"It loses {loss * 100:.3f} % an hour, {word} {limit * 100:g} %.", working
     )
 
@@ -120,7 +120,7 @@ OVER_LIMIT = _limit("over_limit", "At most too large", "ratio", "%", "1 %")
 UNDER_LIMIT = _limit("under_limit", "At most too fine", "ratio", "%", "10 %")
 
 
-def judge_particles(texts: Texts) -> Verdict:
+def judge_particles(texts: Texts) -> StepVerdict:
     """Of a size that feeds: neither too many too large nor too many too fine.
 
     >>> judge_particles({"over": "3 %"}).reason
@@ -131,15 +131,17 @@ def judge_particles(texts: Texts) -> Verdict:
         raise InputError("Too large and too fine are more than all of it.", "under")
     most, least = _number(texts, OVER_LIMIT), _number(texts, UNDER_LIMIT)
     if over > most:
-        return Verdict(
+        return StepVerdict(
             False, f"{over * 100:g} % are too large, above {most * 100:g} %: they jam the throat."
         )
     if under > least:
-        return Verdict(
+        return StepVerdict(
             False,
             f"{under * 100:g} % are too fine, above {least * 100:g} %: they smear and bridge.",
         )
-    return Verdict(True, f"{over * 100:g} % too large and {under * 100:g} % too fine: it feeds.")
+    return StepVerdict(
+        True, f"{over * 100:g} % too large and {under * 100:g} % too fine: it feeds."
+    )
 
 
 # -- heat -------------------------------------------------------------------------------------------
@@ -156,7 +158,7 @@ HEATS = Input(
 )
 
 
-def judge_heat(texts: Texts) -> Verdict:
+def judge_heat(texts: Texts) -> StepVerdict:
     """Temperatures that extrude: the middle of those that did, and how wide the window is.
 
     >>> judge_heat({"heats": "190: fail; 200: pass; 210: pass; 220: fail"}).learnt["nozzle_temperature"]
@@ -165,16 +167,16 @@ def judge_heat(texts: Texts) -> Verdict:
     rows = sorted(_rows(texts, HEATS), key=lambda r: r.at[0])
     good = [r.at[0] - 273.15 for r in rows if r.value == 0.0]
     if not good:
-        return Verdict(False, "It extruded at none of the temperatures tried.")
+        return StepVerdict(False, "It extruded at none of the temperatures tried.")
     between = [r for r in rows if min(good) < r.at[0] - 273.15 < max(good) and r.value != 0.0]
     if between:
         odd = between[0].at[0] - 273.15
-        return Verdict(
+        return StepVerdict(
             False, f"It failed at {odd:g} °C between temperatures at which it extruded: try again."
         )
     middle = (min(good) + max(good)) / 2
     wide = max(good) - min(good)
-    return Verdict(
+    return StepVerdict(
         True,
         f"It extrudes from {min(good):g} to {max(good):g} °C.",
         (f"({min(good):g} + {max(good):g}) / 2 = {middle:g} °C, a window of {wide:g} K",),
@@ -197,7 +199,7 @@ TIME = Input("time", "Time of each", "t", "time", "s", default="30 s")
 CV_LIMIT = _limit("cv_limit", "Max. CV", "ratio", "%", "5 %")
 
 
-def judge_even(texts: Texts) -> Verdict:
+def judge_even(texts: Texts) -> StepVerdict:
     """Even when five equal extrusions variation by less than a limit; method ``extrusion-consistency``.
 
     >>> judge_even({"masses": "5.02; 5.10; 4.95; 5.05; 4.98"}).passed
@@ -216,7 +218,7 @@ def judge_even(texts: Texts) -> Verdict:
     passed = cv <= limit
     word = "within" if passed else "above"
     working = tuple(r.working for r in done.results)
-    return Verdict(
+    return StepVerdict(
         passed,
         f"CV {cv * 100:.1f} %, {word} {limit * 100:g} %; {render(rate, 'mass_rate', 'kg/h')}.",
         working,
@@ -244,7 +246,7 @@ PART = Input(
 )
 
 
-def judge_rate(texts: Texts) -> Verdict:
+def judge_rate(texts: Texts) -> StepVerdict:
     """The maximum rate with consistent flow, and the least time a part then takes, m_p/q.
 
     >>> judge_rate({"rates": "0.4: pass; 0.6: pass; 0.8: fail", "part_mass": "180 g"}).working[0]
@@ -256,7 +258,7 @@ def judge_rate(texts: Texts) -> Verdict:
     failed = [r.at[0] for r in rows if r.value != 0.0]
     good = [r.at[0] for r in rows if r.value == 0.0 and (not failed or r.at[0] < min(failed))]
     if not good:
-        return Verdict(False, "The flow was consistent at none of the rates tried.")
+        return StepVerdict(False, "The flow was consistent at none of the rates tried.")
     best = max(good)
     working: tuple[str, ...] = ()
     if _text(texts, PART):
@@ -264,7 +266,7 @@ def judge_rate(texts: Texts) -> Verdict:
         minutes = part / best / 60
         working = (f"{figures(part * 1e3)} g / {best * 3600:g} kg/h = {minutes:.0f} min at least",)
     open_end = "" if failed else " None failed: it may be faster still."
-    return Verdict(True, f"Consistent flow up to {best * 3600:g} kg/h.{open_end}", working)
+    return StepVerdict(True, f"Consistent flow up to {best * 3600:g} kg/h.{open_end}", working)
 
 
 SET = Input("set_width", "Wall as set", "w_0", "length", "mm")
@@ -282,7 +284,7 @@ FLOW = Input(
 FLOW_LIMIT = _limit("flow_limit", "Flow off by at most", "ratio", "%", "15 %")
 
 
-def judge_wall(texts: Texts) -> Verdict:
+def judge_wall(texts: Texts) -> StepVerdict:
     """A single wall against what was set; method ``wall-flow``.
 
     >>> judge_wall({"set_width": "0.45", "measured_width": "0.42"}).learnt["flow"]
@@ -298,7 +300,7 @@ def judge_wall(texts: Texts) -> Verdict:
     said = f"Set the flow to {flow * 100:.0f} %."
     if not passed:
         said = f"The flow would be {flow * 100:.0f} %, off by more than {limit * 100:g} %: check for slip or a clog."
-    return Verdict(
+    return StepVerdict(
         passed, said, (done.result("").working,), {"flow": f"{flow * 100:.0f} %"} if passed else {}
     )
 
@@ -311,7 +313,7 @@ DONE = Input(
 )
 
 
-def judge_print(texts: Texts) -> Verdict:
+def judge_print(texts: Texts) -> StepVerdict:
     """A standard print by its checklist: every line must hold.
 
     >>> judge_print({"checked": "stuck to the bed, layers closed"}).reason
@@ -320,15 +322,15 @@ def judge_print(texts: Texts) -> Verdict:
     held = {x.strip() for x in (texts.get("checked") or "").split(",")}
     missing = [c for c in CHECKS if c not in held]
     if missing:
-        return Verdict(False, f"Not met: {', '.join(missing)}.")
-    return Verdict(True, "Every item of the checklist is met.")
+        return StepVerdict(False, f"Not met: {', '.join(missing)}.")
+    return StepVerdict(True, "Every item of the checklist is met.")
 
 
 COUNT = Input("count", "Good specimens", "n", "number", "", hint="5")
 OF = Input("of", "Of how many printed", "", "number", "")
 
 
-def judge_specimens(texts: Texts) -> Verdict:
+def judge_specimens(texts: Texts) -> StepVerdict:
     """Enough whole specimens: five or more, and four in five of those printed.
 
     >>> judge_specimens({"count": "5", "of": "6"}).passed
@@ -340,7 +342,7 @@ def judge_specimens(texts: Texts) -> Verdict:
     if count != int(count) or of != int(of) or of < 1:
         raise InputError("Specimens are counted in whole numbers.", "of")
     passed = count >= 5 and count / of >= 0.8
-    return Verdict(
+    return StepVerdict(
         passed,
         f"{count:.0f} of {of:.0f} were good{'' if passed else ': five, and four in five, are wanted'}.",
     )
@@ -363,7 +365,7 @@ LIFT = Input("lift", "Lift speed", "v", "speed", "mm/min", required=False)
 REST = Input("rest", "Rest before exposure", "t_r", "time", "s", required=False)
 
 
-def judge_exposure(texts: Texts) -> Verdict:
+def judge_exposure(texts: Texts) -> StepVerdict:
     """The exposure at which the tightest pair of a fit gauge goes together.
 
     Too little and walls are soft and thin, too much and gaps close: the clearance has a least value.
@@ -379,11 +381,11 @@ def judge_exposure(texts: Texts) -> Verdict:
     limit = _number(texts, FIT_LIMIT)
     if best in (rows[0], rows[-1]):
         way = "longer" if best is rows[-1] else "shorter"
-        return Verdict(
+        return StepVerdict(
             False, f"The tightest fit lies at the end of those tried: try {way} exposures."
         )
     if best.value > limit:
-        return Verdict(
+        return StepVerdict(
             False,
             f"The tightest pair that fits has {best.value * 1e3:g} mm, above {limit * 1e3:g} mm: lift slower, "
             "rest longer, or warm the resin.",
@@ -393,4 +395,6 @@ def judge_exposure(texts: Texts) -> Verdict:
         if _text(texts, spec):
             _number(texts, spec)
             learnt[key] = _text(texts, spec)
-    return Verdict(True, f"At {best.at[0]:g} s a pair of {best.value * 1e3:g} mm fits.", (), learnt)
+    return StepVerdict(
+        True, f"At {best.at[0]:g} s a pair of {best.value * 1e3:g} mm fits.", (), learnt
+    )

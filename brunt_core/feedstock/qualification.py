@@ -28,8 +28,8 @@ from brunt_core.feedstock.judges import (
     UNDER,
     UNDER_LIMIT,
     WEIGHINGS,
+    StepVerdict,
     Texts,
-    Verdict,
     judge_dry,
     judge_even,
     judge_exposure,
@@ -54,7 +54,7 @@ class Gate:
     label: str
     question: str
     inputs: tuple[Input, ...]
-    judge: Callable[[Texts], Verdict]
+    judge: Callable[[Texts], StepVerdict]
     back: str
     way_back: str
 

@@ -10,7 +10,7 @@ CLASSES = ((0.5, 0.005), (1, 0.01), (2, 0.02), (3, 0.03))
 
 
 @dataclass(frozen=True)
-class Point:
+class CalibrationPoint:
     """One figure of a certificate in one unit: what was applied, what was read, the expanded uncertainty (k = 2)."""
 
     applied: float
@@ -29,7 +29,7 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class CalibrationVerdict:
     """Of all figures: the greatest relative error, the limit of error they bear out, the class by
     indication alone (``None`` where it is none), from and to where it was looked at."""
 
@@ -40,7 +40,7 @@ class Verdict:
     high: float
 
 
-def verdict(points: Sequence[Point]) -> Verdict:
+def verdict(points: Sequence[CalibrationPoint]) -> CalibrationVerdict:
     """What a certificate's figures come to.
 
     Parameters: one point or more in one unit, none applied at zero.
@@ -51,7 +51,7 @@ def verdict(points: Sequence[Point]) -> Verdict:
     Raises :class:`InputError` for no point, one at zero, a negative uncertainty.
     Source: ISO 7500-1:2018, 6.5 and table 2 (from memory).
 
-    >>> v = verdict([Point(100.0, 100.4, 0.2), Point(500.0, 497.0, 1.0)])
+    >>> v = verdict([CalibrationPoint(100.0, 100.4, 0.2), CalibrationPoint(500.0, 497.0, 1.0)])
     >>> round(v.worst, 4), round(v.limit, 4), v.grade, v.low, v.high
     (0.006, 0.008, 1, 100.0, 500.0)
     """
@@ -64,4 +64,4 @@ def verdict(points: Sequence[Point]) -> Verdict:
     worst = max(abs(p.error) for p in points)
     grade = next((name for name, limit in CLASSES if worst <= limit * (1 + 1e-9)), None)
     span = [abs(p.applied) for p in points]
-    return Verdict(worst, max(p.reach for p in points), grade, min(span), high=max(span))
+    return CalibrationVerdict(worst, max(p.reach for p in points), grade, min(span), high=max(span))

@@ -18,7 +18,7 @@ class Measured:
 
 
 @dataclass(frozen=True)
-class Scale:
+class PictureScale:
     """Metres a pixel, and its relative standard uncertainty."""
 
     size: float
@@ -31,7 +31,7 @@ def _far(a: Pick, b: Pick) -> float:
 
 def scale_of(
     a: Pick, b: Pick, length: float, pick: float = 1.0, length_uncertainty: float = 0.0
-) -> Scale:
+) -> PictureScale:
     """The scale from two picks on something of known length.
 
     Parameters: two picks in pixels; the length between them in m, above zero, with its standard
@@ -49,17 +49,17 @@ def scale_of(
         raise InputError("The two points of the scale coincide.", "scale")
     if not length > 0:
         raise InputError("Type its true length.", "scale")
-    return Scale(length / d, sqrt(2 * (pick / d) ** 2 + (length_uncertainty / length) ** 2))
+    return PictureScale(length / d, sqrt(2 * (pick / d) ** 2 + (length_uncertainty / length) ** 2))
 
 
-def length_of(picks: Sequence[Pick], scale: Scale, pick: float = 1.0) -> Measured:
+def length_of(picks: Sequence[Pick], scale: PictureScale, pick: float = 1.0) -> Measured:
     """The length of a line through picks, end to end.
 
     A pick between two others enters both of its stretches: its part of the uncertainty is
     u_p·|e_in − e_out|, e the unit vectors along them; an end's is u_p.
     Raises :class:`InputError` for fewer than two picks. Source: JCGM 100:2008 (GUM) 5.1.2.
 
-    >>> s = Scale(0.0001, 0.0)
+    >>> s = PictureScale(0.0001, 0.0)
     >>> m = length_of([(0.0, 0.0), (30.0, 40.0)], s)
     >>> round(m.value * 1000, 3), round(m.uncertainty * 1000, 4)
     (5.0, 0.1414)
@@ -109,7 +109,7 @@ def angle_of(
     return Measured(away, hypot(own, other))
 
 
-def area_of(picks: Sequence[Pick], scale: Scale, pick: float = 1.0) -> Measured:
+def area_of(picks: Sequence[Pick], scale: PictureScale, pick: float = 1.0) -> Measured:
     """The area inside an outline of picks.
 
     A = ½·|Σ (x_i·y_{i+1} − x_{i+1}·y_i)|; each pick moves it by ½·u_p·|p_{i+1} − p_{i−1}|, the scale by
@@ -117,7 +117,7 @@ def area_of(picks: Sequence[Pick], scale: Scale, pick: float = 1.0) -> Measured:
     Raises :class:`InputError` for fewer than three picks and an outline that crosses itself.
     Source: the surveyor's formula; JCGM 100:2008 (GUM) 5.1.2.
 
-    >>> m = area_of([(0.0, 0.0), (100.0, 0.0), (100.0, 50.0), (0.0, 50.0)], Scale(0.0001, 0.0))
+    >>> m = area_of([(0.0, 0.0), (100.0, 0.0), (100.0, 50.0), (0.0, 50.0)], PictureScale(0.0001, 0.0))
     >>> round(m.value * 1e6, 3), round(m.uncertainty * 1e6, 4)
     (50.0, 1.118)
     """
@@ -154,13 +154,13 @@ def _meet(a: Pick, b: Pick, c: Pick, d: Pick) -> bool:
     return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0
 
 
-def askew(scales: Sequence[Scale]) -> float:
+def askew(scales: Sequence[PictureScale]) -> float:
     """How far the scales of one picture differ, the greatest over the smallest less one; 0 for one.
 
     Scales set in different places or directions that differ by more than their picks say that the camera
     did not look square on. Common practice, no source.
 
-    >>> round(askew([Scale(1.0, 0.0), Scale(1.03, 0.0)]), 3)
+    >>> round(askew([PictureScale(1.0, 0.0), PictureScale(1.03, 0.0)]), 3)
     0.03
     """
     sizes = [s.size for s in scales]

@@ -45,7 +45,7 @@ def since_loading(values: Values) -> Estimated | None:
     Source: ISO 899-2, deflection at stated times (recalled).
 
     >>> from brunt_core.quantities.series import Row
-    >>> rows = (Row((60.0,), 0.00102, ""), Row((3600.0,), 0.00110, ""))
+    >>> rows = (SeriesRow((60.0,), 0.00102, ""), SeriesRow((3600.0,), 0.00110, ""))
     >>> round(since_loading({"readings": rows, "readings.u": 1e-5}).observation.anchor * 1e3, 9)
     0.08
     """

@@ -64,7 +64,7 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     Source: ordinary least squares (any textbook); checked against scipy's linregress.
 
     >>> from brunt_core.quantities.series import Row
-    >>> ladder_slope([Row((5.0, 1.0), 0.0005, ""), Row((10.0, 1.0), 0.0010, "")])
+    >>> ladder_slope([SeriesRow((5.0, 1.0), 0.0005, ""), SeriesRow((10.0, 1.0), 0.0010, "")])
     (10000.0, 0.0)
     """
     pairs = [(load, reads[0][1]) for load, reads in load_steps(rows).items()]

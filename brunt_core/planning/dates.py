@@ -23,7 +23,7 @@ class Work:
 
 
 @dataclass(frozen=True)
-class Lane:
+class DateLane:
     """One kind of work from its first to its last hour."""
 
     name: str
@@ -31,7 +31,7 @@ class Lane:
     end: datetime
 
 
-def lanes(now: datetime, work: Work) -> list[Lane]:
+def lanes(now: datetime, work: Work) -> list[DateLane]:
     """When each kind of work begins and ends, if it is begun now.
 
     One printer, plates one after the other, each begun while somebody is there (9 to 17, Monday to
@@ -50,17 +50,17 @@ def lanes(now: datetime, work: Work) -> list[Lane]:
         free = start
         for _ in range(min(work.plates, 2000)):
             free = working(free) + each
-        found.append(Lane("print", start, free))
+        found.append(DateLane("print", start, free))
     if work.waiting > 0:
         ready = free + timedelta(hours=work.waiting)
-        found.append(Lane("wait", free, ready))
+        found.append(DateLane("wait", free, ready))
         free = ready
     if work.rig_hours > 0:
         start = working(free)
         free = _worked(start, work.rig_hours)
-        found.append(Lane("test", start, free))
+        found.append(DateLane("test", start, free))
         if work.running > 0:
-            found.append(Lane("run on", free, free + timedelta(hours=work.running)))
+            found.append(DateLane("run on", free, free + timedelta(hours=work.running)))
     return found
 
 

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
-from brunt_core.computation.compute import Computation, Reading, compute
+from brunt_core.computation.compute import Computation, ParsedReading, compute
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
@@ -159,7 +159,7 @@ def find_stated_unit_mixup(
     return UnitMixup("", "", "", f"{shown} is outside the expected range ({low} to {high}).")
 
 
-def _either_way(reading: Reading) -> bool:
+def _either_way(reading: ParsedReading) -> bool:
     """Whether its point before three digits may group thousands: ``14.631``."""
     parts = reading.typed.parts
     return len(parts) == 1 and bool(
@@ -167,7 +167,7 @@ def _either_way(reading: Reading) -> bool:
     )
 
 
-def _joined(reading: Reading) -> str:
+def _joined(reading: ParsedReading) -> str:
     """The number without its point, in its unit."""
     unit = reading.typed.parts[-1].unit_label or reading.input.unit
     return f"{reading.typed.parts[0].number * 1000:.0f} {unit}".strip()
@@ -200,7 +200,7 @@ def _suspects(done: Computation, nominal: Mapping[str, float]) -> Iterator[_Susp
                 yield _Suspect(key, "decimal point", _times(reading, factor))
 
 
-def _reworded(reading: Reading, unit: str) -> str:
+def _reworded(reading: ParsedReading, unit: str) -> str:
     """The same numbers in another unit; empty when that is the unit already."""
     kind = DIMENSIONS[reading.input.dimension]
     if reading.typed.parts[-1].unit == kind.unit_of(unit):
@@ -208,12 +208,12 @@ def _reworded(reading: Reading, unit: str) -> str:
     return _written(reading, 1.0, unit)
 
 
-def _times(reading: Reading, factor: float) -> str:
+def _times(reading: ParsedReading, factor: float) -> str:
     """The numbers times a factor, in the unit they were read in."""
     return _written(reading, factor, reading.typed.parts[-1].unit_label or reading.input.unit)
 
 
-def _written(reading: Reading, factor: float, unit: str) -> str:
+def _written(reading: ParsedReading, factor: float, unit: str) -> str:
     typed = reading.typed
     parted = " .. " if typed.observation.kind == "between" else "; "
     numbers = parted.join(f"{p.number * factor:.6g}" for p in typed.parts)
@@ -224,7 +224,7 @@ def _near(value: float, nominal: float, margin: float) -> bool:
     return 1 / margin < value / nominal < margin
 
 
-def _likely(reading: Reading, instead: str, nominal: float | None) -> bool:
+def _likely(reading: ParsedReading, instead: str, nominal: float | None) -> bool:
     """Any other unit of a load is likely; one of a length only if it is then near the nominal."""
     if reading.input.dimension != "length":
         return True

@@ -30,7 +30,7 @@ USUAL_DRYING: dict[str, tuple[float, float]] = {
 
 
 @dataclass(frozen=True)
-class Deviation:
+class NominalDeviation:
     """A measured size beside its nominal: fraction away, and whether that is too far."""
 
     key: str
@@ -46,14 +46,14 @@ class Deviation:
 
 def deviations(
     measured: Mapping[str, float], nominal: Mapping[str, float], tolerance: float = 0.05
-) -> list[Deviation]:
+) -> list[NominalDeviation]:
     """How far sizes are from nominal. Units of both alike; ``tolerance`` as a fraction.
 
     >>> [round(d.share, 3) for d in deviations({"width": 5.1}, {"width": 5.0})]
     [0.02]
     """
     return [
-        Deviation(k, v, nominal[k], abs(v / nominal[k] - 1) > tolerance)
+        NominalDeviation(k, v, nominal[k], abs(v / nominal[k] - 1) > tolerance)
         for k, v in measured.items()
         if nominal.get(k)
     ]

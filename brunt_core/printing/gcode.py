@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from math import atan2, hypot, pi, sqrt
 
 from brunt_core.errors import InputError
-from brunt_core.printing.gcode_comments import UNITS, Said, mass_of, said_in
+from brunt_core.printing.gcode_comments import UNITS, CommentSetting, mass_of, said_in
 
 _COMMAND = re.compile(r"^\s*(?:N\d+\s+)?([GMT])(\d+)(?:\.\d+)?\b([^;(]*)")
 _WORD = re.compile(r"([A-Z])\s*(-?\d*\.?\d+)")
@@ -32,7 +32,7 @@ _ADVANCE = {"M900": "K", "M572": "S"}
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundSetting:
     """One setting found: the text to put in, where it stood; its number in ``unit``, and the line."""
 
     key: str
@@ -47,11 +47,11 @@ class Found:
 class GcodeFacts:
     """All that was found: recipe settings, filament in m and g, time in s, objects named, lines read."""
 
-    settings: dict[str, Found] = field(default_factory=dict)
+    settings: dict[str, FoundSetting] = field(default_factory=dict)
     filament_m: float | None = None
-    filament_g: Found | None = None
+    filament_g: FoundSetting | None = None
     seconds: float | None = None
-    time: Found | None = None
+    time: FoundSetting | None = None
     objects: list[str] = field(default_factory=list)
     lines: int = 0
     commands: int = 0
@@ -107,7 +107,7 @@ class _Reader:
         self.speeds: dict[int, float] = {}
         self.heights: dict[float, int] = {}
         self.last_layer: float | None = None
-        self.said: dict[str, tuple[Said, int]] = {}
+        self.said: dict[str, tuple[CommentSetting, int]] = {}
         # What is set now, since which extruded length; and what was extruded under each value.
         self.now: dict[str, tuple[float, str, int, float]] = {}
         self.under: dict[str, dict[float, tuple[float, str, int]]] = {}
@@ -296,7 +296,7 @@ class _Reader:
     def _keep(self, key: str, value: float | str, where: str, line: int | None) -> None:
         unit = UNITS.get(key, "")
         text = value if isinstance(value, str) else f"{value:g} {unit}".strip()
-        found = Found(key, text, where, value=value, unit=unit, line=line)
+        found = FoundSetting(key, text, where, value=value, unit=unit, line=line)
         if key == "print_time":
             self.facts.time, self.facts.seconds = found, float(value)
         elif key == "filament_mass":

@@ -71,7 +71,7 @@ _NUMBER = re.compile(r"[-+]?\d*\.?\d+(?:[eE][-+]?\d+)?")
 
 
 @dataclass(frozen=True)
-class Said:
+class CommentSetting:
     """One setting that a comment states: its field, number or word, and how it was called."""
 
     key: str
@@ -92,7 +92,7 @@ def folded(name: str) -> str:
     return " ".join(re.sub(r"\d+$", "", name.strip()).lower().split())
 
 
-def said_in(line: str) -> Iterator[Said]:
+def said_in(line: str) -> Iterator[CommentSetting]:
     """Everything a comment line states of settings: pairs by = or :, several by ; or , and ``name,value``.
 
     What is of the first layer, or of a tool after the first, is passed over.
@@ -126,20 +126,26 @@ def _parts(body: str) -> list[str]:
     return [body]
 
 
-def _told(name: str, value: str, called: str) -> Said | None:
+def _told(name: str, value: str, called: str) -> CommentSetting | None:
     if not value or "first layer" in name or "initial layer" in name:
         return None
     weight = next((w for words, w in _TIMES if name == words or (w > 1 and words in name)), 0)
     if weight and "silent" not in name and "elapsed" not in name:
         seconds = seconds_in(value)
-        return None if seconds is None else Said("print_time", seconds, value, called, weight)
+        return (
+            None
+            if seconds is None
+            else CommentSetting("print_time", seconds, value, called, weight)
+        )
     key = MEANINGS.get(name)
     if key is None:
         return None
     if key == "infill_pattern":
-        return Said(key, None, value.split(",")[0].split(";")[0].strip().lower()[:40], called)
+        return CommentSetting(
+            key, None, value.split(",")[0].split(";")[0].strip().lower()[:40], called
+        )
     number = _number(key, re.split(r"[,;]", value)[0].strip())
-    return None if number is None else Said(key, number, value, called)
+    return None if number is None else CommentSetting(key, number, value, called)
 
 
 def _number(key: str, text: str) -> float | None:

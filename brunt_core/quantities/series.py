@@ -12,7 +12,7 @@ LONGEST = 20_000
 
 
 @dataclass(frozen=True)
-class Row:
+class SeriesRow:
     """One row: where or when (``at``, one or two numbers in SI) and what was read, in SI."""
 
     at: tuple[float, ...]
@@ -22,7 +22,7 @@ class Row:
 
 def parse_rows(
     text: str, along: tuple[tuple[str, str], ...], dimension: str, unit: str
-) -> tuple[Row, ...]:
+) -> tuple[SeriesRow, ...]:
     """Read a series.
 
     Rows are separated by semicolons or line ends; in a row the value follows a colon or an equals
@@ -44,12 +44,12 @@ def parse_rows(
     if len(text) > LONGEST:
         raise InputError("The series is longer than any set of readings.")
     if not along:
-        return tuple(Row((), p.si, p.text) for p in parse_series(text, dimension, unit))
+        return tuple(SeriesRow((), p.si, p.text) for p in parse_series(text, dimension, unit))
     rows = [piece.strip() for piece in re.split(r"[;\n]", text) if piece.strip()]
     return tuple(_row(piece, along, dimension, unit) for piece in rows)
 
 
-def _row(piece: str, along: tuple[tuple[str, str], ...], dimension: str, unit: str) -> Row:
+def _row(piece: str, along: tuple[tuple[str, str], ...], dimension: str, unit: str) -> SeriesRow:
     left, sign, right = piece.replace("=", ":").partition(":")
     if not sign and dimension == "trial":
         left, _, right = piece.rpartition(" ")
@@ -61,7 +61,7 @@ def _row(piece: str, along: tuple[tuple[str, str], ...], dimension: str, unit: s
         value = _trial(right) if dimension == "trial" else parse(right, dimension, unit).si
     except InputError as error:
         raise InputError(f"In “{piece}”: {error.sentence}") from None
-    return Row(at, value, piece)
+    return SeriesRow(at, value, piece)
 
 
 def _trial(text: str) -> float:

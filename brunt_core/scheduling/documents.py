@@ -8,12 +8,12 @@ from brunt_core.errors import InputError
 from brunt_core.quantities import parse
 from brunt_core.scheduling.reasons import reasons
 from brunt_core.scheduling.solve import Plan
-from brunt_core.scheduling.tasks import Problem, Resource, Spell, Task, spells_of_days
+from brunt_core.scheduling.tasks import Resource, SchedulingProblem, Spell, Task, spells_of_days
 
 MOST = 1000
 
 
-def read_problem(document: Any) -> tuple[Problem, datetime]:
+def read_problem(document: Any) -> tuple[SchedulingProblem, datetime]:
     """The problem of a document, and when its minute 0 is.
 
     ``start`` is a date and time (ISO 8601). ``hours`` are the working spells: each day's, as
@@ -42,10 +42,10 @@ def read_problem(document: Any) -> tuple[Problem, datetime]:
     ):
         raise InputError("“people” is not a whole number of them.", "people")
     spells = _spells(document.get("hours"), start, tasks)
-    return Problem(resources, tasks, spells, people), start
+    return SchedulingProblem(resources, tasks, spells, people), start
 
 
-def plan_record(problem: Problem, plan: Plan, start: datetime) -> dict[str, Any]:
+def plan_record(problem: SchedulingProblem, plan: Plan, start: datetime) -> dict[str, Any]:
     """A plan as plain data: starts and ends as dates, who is late, and why each starts when it does."""
 
     def clock(minute: int) -> str:

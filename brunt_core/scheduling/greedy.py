@@ -2,16 +2,18 @@
 
 from collections.abc import Mapping
 
-from brunt_core.scheduling.tasks import Problem, Task, order, unlike_heat
+from brunt_core.scheduling.tasks import SchedulingProblem, Task, order, unlike_heat
 
 
-def earliest(problem: Problem, task: Task, starts: Mapping[str, int], latest: int) -> int | None:
+def earliest(
+    problem: SchedulingProblem, task: Task, starts: Mapping[str, int], latest: int
+) -> int | None:
     """The first minute a task fits at among those placed, not behind ``latest``; ``None`` if none.
 
     Those it waits for are placed. What it may break for tasks that wait for it is not looked at.
 
     >>> from brunt_core.scheduling.tasks import Resource
-    >>> p = Problem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5)))
+    >>> p = SchedulingProblem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5)))
     >>> earliest(p, p.by_id["b"], {"a": 3}, 100), earliest(p, p.by_id["b"], {"a": 5}, 100)
     (13, 0)
     """
@@ -42,7 +44,7 @@ def earliest(problem: Problem, task: Task, starts: Mapping[str, int], latest: in
     return None
 
 
-def _into_a_spell(problem: Problem, task: Task, at: int) -> int | None:
+def _into_a_spell(problem: SchedulingProblem, task: Task, at: int) -> int | None:
     """The first start from ``at`` on at which somebody is there all the time it needs them."""
     if not task.attended:
         return at
@@ -51,7 +53,7 @@ def _into_a_spell(problem: Problem, task: Task, at: int) -> int | None:
 
 
 def _left_alone(
-    problem: Problem,
+    problem: SchedulingProblem,
     task: Task,
     at: int,
     others: list[Task],
@@ -70,7 +72,7 @@ def _left_alone(
 
 
 def _clear(
-    problem: Problem,
+    problem: SchedulingProblem,
     task: Task,
     at: int,
     others: list[Task],
@@ -94,7 +96,9 @@ def _clear(
     return min(e for _, e, _ in over) if full else at
 
 
-def _somebody_free(problem: Problem, task: Task, at: int, starts: Mapping[str, int]) -> int:
+def _somebody_free(
+    problem: SchedulingProblem, task: Task, at: int, starts: Mapping[str, int]
+) -> int:
     """``at`` where one of the people is free for it, else the next end of what they are at."""
     if not task.attended or problem.people is None:
         return at
@@ -112,14 +116,14 @@ def _somebody_free(problem: Problem, task: Task, at: int, starts: Mapping[str, i
     return min(e for _, e in over) if full else at
 
 
-def placed_one_by_one(problem: Problem) -> dict[str, int] | None:
+def placed_one_by_one(problem: SchedulingProblem) -> dict[str, int] | None:
     """A plan by placing each where it first fits; ``None`` where a gap or a pin defeats it.
 
     Tasks that must follow within a gap are placed with what they follow: where they do not fit, what
     they follow is tried later.
 
     >>> from brunt_core.scheduling.tasks import Resource
-    >>> p = Problem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5, after=("a",), due=20)))
+    >>> p = SchedulingProblem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5, after=("a",), due=20)))
     >>> placed_one_by_one(p)
     {'a': 0, 'b': 10}
     """
@@ -144,7 +148,7 @@ def placed_one_by_one(problem: Problem) -> dict[str, int] | None:
     return starts
 
 
-def _chain(problem: Problem, task: Task) -> list[Task]:
+def _chain(problem: SchedulingProblem, task: Task) -> list[Task]:
     """A task and those that must follow it within a gap, one by one."""
     chain = [task]
     while True:
@@ -159,7 +163,7 @@ def _chain(problem: Problem, task: Task) -> list[Task]:
 
 
 def _place_chain(
-    problem: Problem, chain: list[Task], starts: Mapping[str, int], horizon: int
+    problem: SchedulingProblem, chain: list[Task], starts: Mapping[str, int], horizon: int
 ) -> dict[str, int] | None:
     first = chain[0]
     if first.id in starts:
@@ -186,11 +190,11 @@ def _fields(task: Task) -> dict:
     return {name: getattr(task, name) for name in task.__dataclass_fields__}
 
 
-def left_shifted(problem: Problem, starts: Mapping[str, int]) -> dict[str, int]:
+def left_shifted(problem: SchedulingProblem, starts: Mapping[str, int]) -> dict[str, int]:
     """The same plan with each task as early as it can be, none of them later, nothing broken.
 
     >>> from brunt_core.scheduling.tasks import Resource
-    >>> p = Problem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5)))
+    >>> p = SchedulingProblem((Resource("r"),), (Task("a", "r", 10), Task("b", "r", 5)))
     >>> left_shifted(p, {"a": 7, "b": 30})
     {'a': 0, 'b': 10}
     """

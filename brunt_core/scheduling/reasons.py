@@ -3,25 +3,27 @@
 from collections.abc import Callable, Mapping
 
 from brunt_core.scheduling.greedy import earliest
-from brunt_core.scheduling.tasks import Problem, Task, unlike_heat
+from brunt_core.scheduling.tasks import SchedulingProblem, Task, unlike_heat
 
 Clock = Callable[[int], str]
 
 
-def reasons(problem: Problem, starts: Mapping[str, int], clock: Clock = str) -> dict[str, str]:
+def reasons(
+    problem: SchedulingProblem, starts: Mapping[str, int], clock: Clock = str
+) -> dict[str, str]:
     """A sentence for each task of a placing that breaks nothing.
 
     Parameters: starts in minutes; ``clock`` writes a minute for people.
 
     >>> from brunt_core.scheduling.tasks import Resource
-    >>> p = Problem((Resource("oven"),), (Task("a", "oven", 10), Task("b", "oven", 5)))
+    >>> p = SchedulingProblem((Resource("oven"),), (Task("a", "oven", 10), Task("b", "oven", 5)))
     >>> reasons(p, {"a": 0, "b": 10})["b"]
     'oven is taken by a until 10.'
     """
     return {t.id: _reason(problem, t, starts, clock) for t in problem.tasks}
 
 
-def _reason(problem: Problem, task: Task, starts: Mapping[str, int], clock: Clock) -> str:
+def _reason(problem: SchedulingProblem, task: Task, starts: Mapping[str, int], clock: Clock) -> str:
     at = starts[task.id]
     if task.pinned is not None:
         return f"Pinned to {clock(at)}."
@@ -56,11 +58,13 @@ def _at_the_floor(task: Task, at: int, done: Mapping[str, int], clock: Clock) ->
     )
 
 
-def _somebody(problem: Problem, task: Task, at: int) -> bool:
+def _somebody(problem: SchedulingProblem, task: Task, at: int) -> bool:
     return any(a <= at and at + task.minutes <= b for a, b in problem.spells)
 
 
-def _in_the_way(problem: Problem, task: Task, starts: Mapping[str, int], at: int) -> list[Task]:
+def _in_the_way(
+    problem: SchedulingProblem, task: Task, starts: Mapping[str, int], at: int
+) -> list[Task]:
     """The tasks on its resource that end just as it starts, and kept it from starting sooner."""
     on = [t for t in problem.tasks if t.resource == task.resource and t.id != task.id]
     return [t for t in on if problem.taken_until(t, starts) == at and t.id not in task.after]

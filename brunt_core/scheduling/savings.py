@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from brunt_core.errors import InputError
 from brunt_core.scheduling.solve import Plan, plan
-from brunt_core.scheduling.tasks import Problem, Task
+from brunt_core.scheduling.tasks import SchedulingProblem, Task
 
 
 @dataclass(frozen=True)
@@ -23,14 +23,16 @@ class Saving:
     plan: Plan
 
 
-def savings(problem: Problem, now: Plan, seconds: float = 0.6, most: int = 8) -> list[Saving]:
+def savings(
+    problem: SchedulingProblem, now: Plan, seconds: float = 0.6, most: int = 8
+) -> list[Saving]:
     """What would save most, the best first; only what saves something.
 
     Each pin is break of in turn, and one more person put on. Parameters: ``seconds`` for each trial, ``most`` trials.
 
     >>> from brunt_core.scheduling.tasks import Resource
     >>> oven = Resource("oven")
-    >>> p = Problem((oven,), (Task("a", "oven", 60, pinned=30), Task("b", "oven", 45, due=60)))
+    >>> p = SchedulingProblem((oven,), (Task("a", "oven", 60, pinned=30), Task("b", "oven", 45, due=60)))
     >>> found = savings(p, plan(p))
     >>> [(s.task, s.change, s.late) for s in found]
     [('a', 'unpin', 75)]
@@ -48,16 +50,18 @@ def savings(problem: Problem, now: Plan, seconds: float = 0.6, most: int = 8) ->
     return sorted(found, key=lambda s: (-s.late, -s.end))
 
 
-def _trials(problem: Problem) -> Iterator[tuple[str, str, Problem]]:
+def _trials(problem: SchedulingProblem) -> Iterator[tuple[str, str, SchedulingProblem]]:
     """Every pin break of; every attended task done with one more pair of hands."""
     for t in problem.tasks:
         if t.pinned is not None and t.minutes > 0:
             yield t.id, "unpin", _with(problem, {t.id: replace(t, pinned=None)})
     if problem.people is not None:
-        more = Problem(problem.resources, problem.tasks, problem.spells, problem.people + 1)
+        more = SchedulingProblem(
+            problem.resources, problem.tasks, problem.spells, problem.people + 1
+        )
         yield "", "one more person", more
 
 
-def _with(problem: Problem, changed: Mapping[str, Task]) -> Problem:
+def _with(problem: SchedulingProblem, changed: Mapping[str, Task]) -> SchedulingProblem:
     tasks = tuple(changed.get(t.id, t) for t in problem.tasks)
-    return Problem(problem.resources, tasks, problem.spells, problem.people)
+    return SchedulingProblem(problem.resources, tasks, problem.spells, problem.people)

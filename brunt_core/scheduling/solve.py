@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from brunt_core.errors import InputError
 from brunt_core.scheduling.greedy import left_shifted, placed_one_by_one
 from brunt_core.scheduling.tasks import (
-    Problem,
+    SchedulingProblem,
     Task,
     broken,
     check_problem,
@@ -43,7 +43,7 @@ class Plan:
 class Model:
     """The constraint model of a problem, kept while it is solved and asked about."""
 
-    def __init__(self, problem: Problem, horizon: int, relaxed: bool = False) -> None:
+    def __init__(self, problem: SchedulingProblem, horizon: int, relaxed: bool = False) -> None:
         self.problem, self.horizon = problem, horizon
         self.model = _cp().CpModel()
         self.starts = {t.id: self._start(t) for t in problem.tasks}
@@ -127,7 +127,7 @@ class Model:
         self.model.minimize((self.horizon + 1) * sum(late) + end)
 
 
-def plan(problem: Problem, seconds: float = SECONDS, workers: int = 4) -> Plan:
+def plan(problem: SchedulingProblem, seconds: float = SECONDS, workers: int = 4) -> Plan:
     """Place every task: nothing broken, as few minutes late as can be, then done as early as can be.
 
     Parameters: a problem in minutes; ``seconds`` to search. The search starts from a placing of one
@@ -140,7 +140,7 @@ def plan(problem: Problem, seconds: float = SECONDS, workers: int = 4) -> Plan:
 
     >>> from brunt_core.scheduling.tasks import Resource
     >>> oven = Resource("oven", 4)
-    >>> p = plan(Problem((oven,), (Task("a", "oven", 60, temperature=353.0),
+    >>> p = plan(SchedulingProblem((oven,), (Task("a", "oven", 60, temperature=353.0),
     ...                            Task("b", "oven", 60, temperature=363.0),
     ...                            Task("c", "oven", 90, temperature=353.0))))
     >>> p.makespan, p.starts["a"] == p.starts["c"], p.proven
@@ -170,12 +170,12 @@ def plan(problem: Problem, seconds: float = SECONDS, workers: int = 4) -> Plan:
     raise _knot(problem, horizon)
 
 
-def _told(problem: Problem, starts: Mapping[str, int], proven: bool) -> Plan:
+def _told(problem: SchedulingProblem, starts: Mapping[str, int], proven: bool) -> Plan:
     ends = {t.id: starts[t.id] + t.minutes for t in problem.tasks}
     return Plan(starts, ends, lateness(problem, starts), max(ends.values()), proven)
 
 
-def _horizon(problem: Problem, hint: Mapping[str, int] | None) -> int:
+def _horizon(problem: SchedulingProblem, hint: Mapping[str, int] | None) -> int:
     """A time by which all can be done, with room for one that is late less and ends later."""
     work = sum(t.minutes + (t.gap_max or 0) for t in problem.tasks)
     if hint:
@@ -185,7 +185,7 @@ def _horizon(problem: Problem, hint: Mapping[str, int] | None) -> int:
     return max(latest + 2 * work, there) + 1
 
 
-def _knot(problem: Problem, horizon: int) -> InputError:
+def _knot(problem: SchedulingProblem, horizon: int) -> InputError:
     """Why nothing fits: the pins, or the tasks whose gaps cannot all be kept."""
     pinned = {t.id: t.pinned for t in problem.tasks if t.pinned is not None}
     if pinned:
@@ -213,11 +213,13 @@ def _gap(task: Task) -> str:
     return f"{task.id}{there} within {task.gap_max} min of {' and '.join(task.after)}"
 
 
-def _among(problem: Problem, pinned: Mapping[str, int]) -> list[tuple[str, str]]:
+def _among(problem: SchedulingProblem, pinned: Mapping[str, int]) -> list[tuple[str, str]]:
     """What the pinned tasks break among themselves."""
     tasks = tuple(t for t in problem.tasks if t.id in pinned)
     cut = tuple(_without_others(t, pinned) for t in tasks)
-    return list(broken(Problem(problem.resources, cut, problem.spells, problem.people), pinned))
+    return list(
+        broken(SchedulingProblem(problem.resources, cut, problem.spells, problem.people), pinned)
+    )
 
 
 def _without_others(task: Task, kept: Mapping[str, int]) -> Task:

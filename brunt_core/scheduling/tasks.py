@@ -43,7 +43,7 @@ class Task:
 
 
 @dataclass(frozen=True)
-class Problem:
+class SchedulingProblem:
     """Resources, tasks, and the spells in which somebody is there, as (from, to) in minutes.
 
     ``people`` is how many attended tasks there can be at once; none means any number.
@@ -71,7 +71,7 @@ class Problem:
     def taken_until(self, task: Task, starts: Mapping[str, int]) -> int:
         """The minute from which the resource of a placed task is free of it.
 
-        >>> p = Problem((Resource("r"),), (Task("a", "r", 10, holds=True), Task("b", "r", 5, after=("a",))))
+        >>> p = SchedulingProblem((Resource("r"),), (Task("a", "r", 10, holds=True), Task("b", "r", 5, after=("a",))))
         >>> p.taken_until(p.by_id["a"], {"a": 0, "b": 60})
         60
         """
@@ -79,14 +79,14 @@ class Problem:
         return max([starts[task.id] + task.minutes, *over])
 
 
-def check_problem(problem: Problem) -> None:
+def check_problem(problem: SchedulingProblem) -> None:
     """Refuse what no placing can mend, and name the knot.
 
     Raises :class:`InputError`: two of one name, an unknown resource or predecessor, a time that is
     not above zero, a capacity below one, a circle of predecessors, an attended task longer than any
     spell.
 
-    >>> check_problem(Problem((Resource("oven"),), (Task("a", "oven", 10, after=("a",)),)))
+    >>> check_problem(SchedulingProblem((Resource("oven"),), (Task("a", "oven", 10, after=("a",)),)))
     Traceback (most recent call last):
     brunt_core.errors.InputError: a waits for itself.
     """
@@ -127,7 +127,7 @@ def check_problem(problem: Problem) -> None:
         )
 
 
-def _circle(problem: Problem) -> list[str]:
+def _circle(problem: SchedulingProblem) -> list[str]:
     """A circle of predecessors; empty where there is none."""
     done: set[str] = set()
     for start in problem.by_id:
@@ -149,10 +149,10 @@ def _circle(problem: Problem) -> list[str]:
     return []
 
 
-def order(problem: Problem) -> list[Task]:
+def order(problem: SchedulingProblem) -> list[Task]:
     """The tasks, each behind those it waits for; of a checked problem.
 
-    >>> p = Problem((Resource("r"),), (Task("b", "r", 1, after=("a",)), Task("a", "r", 1)))
+    >>> p = SchedulingProblem((Resource("r"),), (Task("b", "r", 1, after=("a",)), Task("a", "r", 1)))
     >>> [t.id for t in order(p)]
     ['a', 'b']
     """
@@ -166,12 +166,12 @@ def order(problem: Problem) -> list[Task]:
     return list(placed.values())
 
 
-def broken(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
+def broken(problem: SchedulingProblem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
     """What a placing breaks: (task, one sentence). Late ones break nothing.
 
     Parameters: the start of every task in minutes.
 
-    >>> p = Problem((Resource("oven"),), (Task("a", "oven", 10), Task("b", "oven", 10)))
+    >>> p = SchedulingProblem((Resource("oven"),), (Task("a", "oven", 10), Task("b", "oven", 10)))
     >>> [said for _, said in broken(p, {"a": 0, "b": 5})]
     ['b and a share oven, which takes 1 at a time.']
     """
@@ -194,7 +194,7 @@ def broken(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, s
     yield from _crowded(problem, starts)
 
 
-def _crowded(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
+def _crowded(problem: SchedulingProblem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
     """Attended tasks at once beyond the people there are."""
     if problem.people is None:
         return
@@ -206,7 +206,7 @@ def _crowded(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str,
             yield t.id, f"{t.id} and {others} want somebody at once; {problem.people} can be there."
 
 
-def _clashes(problem: Problem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
+def _clashes(problem: SchedulingProblem, starts: Mapping[str, int]) -> Iterator[tuple[str, str]]:
     for resource in problem.resources:
         on = sorted(
             (t for t in problem.tasks if t.resource == resource.id), key=lambda t: starts[t.id]
@@ -234,10 +234,10 @@ def unlike_heat(one: Task, other: Task) -> bool:
     return a is not None and b is not None and abs(a - b) > 1e-6
 
 
-def lateness(problem: Problem, starts: Mapping[str, int]) -> dict[str, int]:
+def lateness(problem: SchedulingProblem, starts: Mapping[str, int]) -> dict[str, int]:
     """Minutes late by task, of those that are.
 
-    >>> lateness(Problem((Resource("r"),), (Task("a", "r", 10, due=8),)), {"a": 0})
+    >>> lateness(SchedulingProblem((Resource("r"),), (Task("a", "r", 10, due=8),)), {"a": 0})
     {'a': 2}
     """
     ends = {t.id: starts[t.id] + t.minutes for t in problem.tasks}

@@ -11,7 +11,7 @@ Sizes = Mapping[str, float]
 
 
 @dataclass(frozen=True)
-class Shape:
+class SpecimenShape:
     """A family of geometries.
 
     ``sizes`` maps each size to its label; ``outline`` gives the front view standing on y = 0 about
@@ -229,10 +229,10 @@ _ROD = {
     "wide": "side of the ends",
 }
 
-SHAPES: dict[str, Shape] = {
+SHAPES: dict[str, SpecimenShape] = {
     s.key: s
     for s in (
-        Shape(
+        SpecimenShape(
             "dumbbell",
             {
                 "overall": "overall length",
@@ -249,7 +249,7 @@ SHAPES: dict[str, Shape] = {
             ("rectangle", ("narrow", "thickness")),
             _check_dumbbell,
         ),
-        Shape(
+        SpecimenShape(
             "bar",
             _BAR,
             lambda s: rectangle_outline(s["width"], s["overall"]),
@@ -257,7 +257,7 @@ SHAPES: dict[str, Shape] = {
             ("rectangle", ("width", "thickness")),
             _nothing,
         ),
-        Shape(
+        SpecimenShape(
             "notched",
             {
                 **_BAR,
@@ -270,7 +270,7 @@ SHAPES: dict[str, Shape] = {
             ("rectangle", ("width", "thickness")),
             _check_notch,
         ),
-        Shape(
+        SpecimenShape(
             "round-rod",
             _ROD,
             rod_outline,
@@ -279,7 +279,7 @@ SHAPES: dict[str, Shape] = {
             check=_check_rod,
             depth="",
         ),
-        Shape(
+        SpecimenShape(
             "square-rod",
             _ROD,
             rod_outline,
@@ -288,7 +288,7 @@ SHAPES: dict[str, Shape] = {
             check=_check_rod,
             depth="",
         ),
-        Shape(
+        SpecimenShape(
             "pin",
             {"diameter": "diameter", "overall": "length"},
             lambda s: rectangle_outline(s["diameter"], s["overall"]),
@@ -297,7 +297,7 @@ SHAPES: dict[str, Shape] = {
             check=_nothing,
             depth="",
         ),
-        Shape(
+        SpecimenShape(
             "block",
             {**_BAR, "hole": "hole diameter", "hole_depth": "hole depth"},
             lambda s: rectangle_outline(s["width"], s["overall"]),
@@ -308,7 +308,7 @@ SHAPES: dict[str, Shape] = {
             ("rectangle", ("width", "thickness")),
             _check_hole,
         ),
-        Shape(
+        SpecimenShape(
             "part",
             {**_BAR, "volume": "volume"},
             lambda s: rectangle_outline(s["width"], s["overall"]),
@@ -316,7 +316,7 @@ SHAPES: dict[str, Shape] = {
             ("rectangle", ("width", "thickness")),
             _nothing,
         ),
-        Shape(
+        SpecimenShape(
             "ring",
             {"diameter": "outer diameter", "wall": "wall", "overall": "height"},
             lambda s: rectangle_outline(s["diameter"], s["overall"]),
@@ -329,7 +329,7 @@ SHAPES: dict[str, Shape] = {
 }
 
 
-def second_moment(shape: Shape, sizes: Sizes) -> float:
+def second_moment(shape: SpecimenShape, sizes: Sizes) -> float:
     """Second moment of the tested section about its middle, bending the flat way; mm⁴.
 
     b·h³/12 for rectangles, π·d⁴/64 for circles, π·(D⁴ − d⁴)/64 for tubes. Source: any handbook.
@@ -345,7 +345,7 @@ def second_moment(shape: Shape, sizes: Sizes) -> float:
     return pi * (first**4 - inner**4) / 64
 
 
-def section_area(shape: Shape, sizes: Sizes) -> float:
+def section_area(shape: SpecimenShape, sizes: Sizes) -> float:
     """Area of the tested section; mm².
 
     >>> section_area(SHAPES["bar"], {"overall": 80, "width": 10, "thickness": 4})

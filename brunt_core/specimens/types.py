@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Any
 
 from brunt_core.errors import InputError
-from brunt_core.specimens.shapes import SHAPES, Point, Shape, second_moment, section_area
+from brunt_core.specimens.shapes import SHAPES, Point, SpecimenShape, second_moment, section_area
 
 # Longest, middle and shortest side of the part along the machine's axes: ISO/ASTM 52921.
 ORIENTATIONS = {"flat": "XYZ", "edge": "XZY", "upright": "ZXY"}
@@ -56,7 +56,7 @@ class SpecimenType:
         return hash((self.key, self.shape_key, tuple(sorted(self.sizes.items())), self.part))
 
     @property
-    def shape(self) -> Shape:
+    def shape(self) -> SpecimenShape:
         """Its family."""
         return SHAPES[self.shape_key]
 

@@ -86,7 +86,9 @@ def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
     rest = f"{_too_wide(wide, rows[0])}{sure}"
     if leaders == 1:
         return Finding(f"{rows[0].name} leads {rows[1].name}.", rest)
-    return Finding(f"{_names(rows[:leaders])} lead, with no significant difference between them.", rest)
+    return Finding(
+        f"{_names(rows[:leaders])} lead, with no significant difference between them.", rest
+    )
 
 
 def _too_wide(wide: list[Row], first: Row) -> str:

@@ -334,9 +334,7 @@ def _method(interactions: bool, spare: int, replicated: bool) -> str:
     if interactions:
         return "type II, tested against the variation within combinations"
     if replicated:
-        return (
-            "type II, main effects only: interactions are confounded in this plan"
-        )
+        return "type II, main effects only: interactions are confounded in this plan"
     return "type II, main effects only: without replicates an interaction cannot be separated from error"
 
 
@@ -352,7 +350,5 @@ def _aliases(
         one, other = columns[a] - columns[a].mean(), columns[b] - columns[b].mean()
         size = sqrt(float(one @ one) * float(other @ other))
         if size > 1e-12 and abs(float(one @ other)) > size * (1 - 1e-9):
-            said.append(
-                f"{' × '.join(a)} is confounded with {' × '.join(b)} in this plan."
-            )
+            said.append(f"{' × '.join(a)} is confounded with {' × '.join(b)} in this plan.")
     return said

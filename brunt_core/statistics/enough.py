@@ -37,7 +37,7 @@ class Verdict:
 
 
 @dataclass(frozen=True)
-class Next:
+class NextTests:
     """What ``more`` specimens of one condition are worth: how many open pairs they part, expected."""
 
     condition: str
@@ -50,7 +50,7 @@ class Enough:
     """The state of all answers. ``settled`` when no open pair is likely enough to be parted any more."""
 
     verdicts: tuple[Verdict, ...]
-    next: tuple[Next, ...]
+    next: tuple[NextTests, ...]
     planned: int
 
     @property
@@ -114,7 +114,7 @@ def enough(
     verdicts = _verdicts(groups, whole, alpha=alpha, first=first, parted=parted)
     able = list(of) if of is not None else names
     gained = _gains(names, more, verdicts, whole, alpha)
-    gains = [Next(c, more, gained[c]) for c in able]
+    gains = [NextTests(c, more, gained[c]) for c in able]
     gains.sort(key=lambda g: -g.gain)
     most = max((planned.get(n, 0) for n in names), default=0)
     return Enough(tuple(verdicts), tuple(g for g in gains if g.gain > 0), most)

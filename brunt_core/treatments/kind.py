@@ -9,7 +9,7 @@ from brunt_core.quantities import parse
 
 
 @dataclass(frozen=True)
-class Step:
+class TreatmentStep:
     """One step of a run: what is to be done, in words for a wall, and how it ends.
 
     ``ends`` is ``key`` (somebody says so), ``time`` (its minutes are over), ``core`` (the core is
@@ -40,7 +40,7 @@ class Kind:
     name: str
     group: str
     parameters: tuple[Input, ...]
-    steps: tuple[Step, ...]
+    steps: tuple[TreatmentStep, ...]
     cautions: tuple[str, ...]
     vessel: str = "oven"
     of: str = "specimens"
@@ -90,7 +90,7 @@ def _parameter(p: Input, text: str) -> float | str:
     return value
 
 
-def step_seconds(step: Step, values: Mapping[str, float | str]) -> float:
+def step_seconds(step: TreatmentStep, values: Mapping[str, float | str]) -> float:
     """How long a step is planned to take, s.
 
     >>> from brunt_core.treatments.kinds import KINDS
@@ -128,7 +128,9 @@ def composed(key: str, name: str, steps: tuple[Mapping[str, object], ...], event
         if not isinstance(minutes, int | float) or not 0 < minutes <= 525_600:
             raise InputError(f"Step {i + 1} takes no time, or more than a year.", "steps")
         made.append(
-            Step(f"s{i}", label[:80], label[:80], ends, float(minutes), attended=ends == "key")
+            TreatmentStep(
+                f"s{i}", label[:80], label[:80], ends, float(minutes), attended=ends == "key"
+            )
         )
     return Kind(
         key,

@@ -5,7 +5,7 @@ Parameters, times and heats are common practice of the trade (no source) unless 
 
 from brunt_core.methods.base import LOCAL, RESIN, Input
 from brunt_core.planning.levels import heat_in
-from brunt_core.treatments.kind import Kind, Step
+from brunt_core.treatments.kind import Kind, TreatmentStep
 
 HOT_OVEN = (
     "Oven, tin and parts burn: gloves, two hands, a clear way; never the oven food is made in."
@@ -43,13 +43,15 @@ def _quantity(key: str, label: str, dimension: str, unit: str, default: str) -> 
     return Input(key, label, "", dimension, unit, default=default, required=False, least="any")
 
 
-def _settle(label: str) -> Step:
-    return Step("settle", label, "Leave and weigh", "settled", "time", attended=False)
+def _settle(label: str) -> TreatmentStep:
+    return TreatmentStep("settle", label, "Leave and weigh", "settled", "time", attended=False)
 
 
 _HELD = _choice("held", "How it is held", "free", "held flat", "clamped")
-_COOL = Step("cool", "Cool in the closed oven", "Keep closed", "time", 120.0, attended=False)
-_TAKE_OUT = Step("out", "Take out and measure", "Take out", "key", 10.0)
+_COOL = TreatmentStep(
+    "cool", "Cool in the closed oven", "Keep closed", "time", 120.0, attended=False
+)
+_TAKE_OUT = TreatmentStep("out", "Take out and measure", "Take out", "key", 10.0)
 
 _KINDS = (
     Kind(
@@ -58,9 +60,11 @@ _KINDS = (
         "Feedstock",
         (_heat("65 °C"), _time("8 h", "Time"), _words("desiccant", "Desiccant, or fan")),
         (
-            Step("in", "Weigh and put in", "Weigh and put in"),
-            Step("dry", "Dry", "Keep closed", "time", "time", "temperature", attended=False),
-            Step("out", "Weigh and seal", "Weigh and seal"),
+            TreatmentStep("in", "Weigh and put in", "Weigh and put in"),
+            TreatmentStep(
+                "dry", "Dry", "Keep closed", "time", "time", "temperature", attended=False
+            ),
+            TreatmentStep("out", "Weigh and seal", "Weigh and seal"),
         ),
         (HOT_OVEN, FUMES, LOCAL),
         of="lot",
@@ -78,8 +82,10 @@ _KINDS = (
             _quantity("ramp", "Ramp", "heating_rate", "°C/min", ""),
         ),
         (
-            Step("in", "Put in cold", "Put in cold", heat="", minutes=10.0),
-            Step("soak", "Soak", "Keep closed", "time", "time", "temperature", attended=False),
+            TreatmentStep("in", "Put in cold", "Put in cold", heat="", minutes=10.0),
+            TreatmentStep(
+                "soak", "Soak", "Keep closed", "time", "time", "temperature", attended=False
+            ),
             _COOL,
             _TAKE_OUT,
         ),
@@ -92,8 +98,10 @@ _KINDS = (
         "Heat",
         (_heat("90 °C", "Bed temperature"), _time("2 h"), _words("cover", "Covered by", "a box")),
         (
-            Step("in", "Leave on the bed, cover", "Cover it"),
-            Step("soak", "Soak", "Leave it covered", "time", "time", "temperature", attended=False),
+            TreatmentStep("in", "Leave on the bed, cover", "Cover it"),
+            TreatmentStep(
+                "soak", "Soak", "Leave it covered", "time", "time", "temperature", attended=False
+            ),
             _COOL,
             _TAKE_OUT,
         ),
@@ -112,11 +120,17 @@ _KINDS = (
             _HELD,
         ),
         (
-            Step("in", "Put in cold, one by one", "One by one, cold", minutes=10.0),
-            Step("heat", "Heat slowly", "Watch it: part them", "time", 30.0, "temperature"),
-            Step("soak", "Soak", "Keep it at heat", "time", "time", "temperature", attended=False),
-            Step("out", "Take out, dry off, weigh", "Take out, weigh", minutes=15.0),
-            Step("back", "Dry again", "Leave and weigh", "settled", 3 * 1440.0, attended=False),
+            TreatmentStep("in", "Put in cold, one by one", "One by one, cold", minutes=10.0),
+            TreatmentStep(
+                "heat", "Heat slowly", "Watch it: part them", "time", 30.0, "temperature"
+            ),
+            TreatmentStep(
+                "soak", "Soak", "Keep it at heat", "time", "time", "temperature", attended=False
+            ),
+            TreatmentStep("out", "Take out, dry off, weigh", "Take out, weigh", minutes=15.0),
+            TreatmentStep(
+                "back", "Dry again", "Leave and weigh", "settled", 3 * 1440.0, attended=False
+            ),
         ),
         (HOT_WATER, LOCAL),
         vessel="bath",
@@ -137,8 +151,8 @@ _KINDS = (
             _quantity("lid", "Weight on the lid", "mass", "kg", "0.5 kg"),
         ),
         (
-            Step("pack", "Pack", "Pack them", minutes=20.0),
-            Step(
+            TreatmentStep("pack", "Pack", "Pack them", minutes=20.0),
+            TreatmentStep(
                 "heat",
                 "Heat until core at temperature",
                 "Keep closed",
@@ -147,9 +161,13 @@ _KINDS = (
                 "temperature",
                 attended=False,
             ),
-            Step("hold", "Hold", "Keep closed", "time", "time", "temperature", attended=False),
-            Step("cool", "Cool closed", "Oven off, keep closed", "time", 300.0, attended=False),
-            Step("wash", "Wash, dry, weigh", "Wash", minutes=20.0),
+            TreatmentStep(
+                "hold", "Hold", "Keep closed", "time", "time", "temperature", attended=False
+            ),
+            TreatmentStep(
+                "cool", "Cool closed", "Oven off, keep closed", "time", 300.0, attended=False
+            ),
+            TreatmentStep("wash", "Wash, dry, weigh", "Wash", minutes=20.0),
         ),
         (SALT, HOT_OVEN, FUMES, LOCAL),
         packed=True,
@@ -165,9 +183,11 @@ _KINDS = (
             _quantity("gassing", "Outgas", "time", "h", "24 h"),
         ),
         (
-            Step("in", "Hang them in", "Hang, not touching"),
-            Step("vapour", "In vapour", "Stand by, watch the skin", "time", "time"),
-            Step("gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False),
+            TreatmentStep("in", "Hang them in", "Hang, not touching"),
+            TreatmentStep("vapour", "In vapour", "Stand by, watch the skin", "time", "time"),
+            TreatmentStep(
+                "gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False
+            ),
             _TAKE_OUT,
         ),
         (SOLVENT, LOCAL),
@@ -184,8 +204,10 @@ _KINDS = (
             _quantity("gassing", "Outgas", "time", "h", "24 h"),
         ),
         (
-            Step("brush", "Brush all sides", "Brush evenly", minutes=15.0),
-            Step("gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False),
+            TreatmentStep("brush", "Brush all sides", "Brush evenly", minutes=15.0),
+            TreatmentStep(
+                "gas", "Outgas", "Leave it in the open", "time", "gassing", attended=False
+            ),
             _TAKE_OUT,
         ),
         (SOLVENT, LOCAL),
@@ -202,8 +224,8 @@ _KINDS = (
             _quantity("baths", "Baths", "number", "", "2"),
         ),
         (
-            Step("wash", "Wash", "Keep it moving", "time", "time"),
-            Step("dry", "Blow dry, let stand", "Let dry", "time", 30.0, attended=False),
+            TreatmentStep("wash", "Wash", "Keep it moving", "time", "time"),
+            TreatmentStep("dry", "Blow dry, let stand", "Let dry", "time", 30.0, attended=False),
         ),
         (RESIN, SOLVENT, LOCAL),
         vessel="bath",
@@ -219,7 +241,7 @@ _KINDS = (
             _quantity("sides", "Sides", "number", "", "2"),
         ),
         (
-            Step(
+            TreatmentStep(
                 "side",
                 "First side",
                 "Lamp on: stay out",
@@ -228,7 +250,9 @@ _KINDS = (
                 "temperature",
                 attended=False,
             ),
-            Step("turn", "Turn, other side", "Turn over, lamp on", "time", "time", "temperature"),
+            TreatmentStep(
+                "turn", "Turn, other side", "Turn over, lamp on", "time", "time", "temperature"
+            ),
             _TAKE_OUT,
         ),
         (UV, RESIN, LOCAL),
@@ -240,7 +264,7 @@ _KINDS = (
         "Keep dry as printed",
         "Conditioning",
         (_time("24 h", "At least"), _words("desiccant", "Desiccant", "silica gel")),
-        (Step("in", "Seal in dry box", "Seal"), _settle("Kept dry")),
+        (TreatmentStep("in", "Seal in dry box", "Seal"), _settle("Kept dry")),
         (LOCAL,),
         vessel="box",
         event="conditioned",
@@ -256,7 +280,7 @@ _KINDS = (
             _quantity("humidity", "Humidity", "ratio", "%", "50 %"),
             _time("88 h", "At least"),
         ),
-        (Step("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
+        (TreatmentStep("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
         (LOCAL,),
         vessel="room",
         event="conditioned",
@@ -268,7 +292,7 @@ _KINDS = (
         "Acclimatise for weeks",
         "Conditioning",
         (_time("90 d", "At least"), _quantity("humidity", "Humidity", "ratio", "%", "50 %")),
-        (Step("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
+        (TreatmentStep("in", "Lay out, weigh one", "Lay out, weigh one"), _settle("Stand")),
         (LOCAL,),
         vessel="room",
         event="conditioned",
@@ -284,7 +308,7 @@ _KINDS = (
             _quantity("humidity", "Humidity", "ratio", "%", "62 %"),
             _time("7 d", "At least"),
         ),
-        (Step("in", "Weigh, put in", "Weigh one, put in"), _settle("Stand")),
+        (TreatmentStep("in", "Weigh, put in", "Weigh one, put in"), _settle("Stand")),
         (HOT_WATER, LOCAL),
         vessel="chamber",
         event="conditioned",
@@ -297,9 +321,11 @@ _KINDS = (
         "Conditioning",
         (_heat("23 °C", "Water"), _time("24 h", "Time")),
         (
-            Step("in", "Weigh, put in", "Weigh and put in"),
-            Step("soak", "Soak", "Leave it", "time", "time", "temperature", attended=False),
-            Step("out", "Wipe off, weigh", "Wipe and weigh"),
+            TreatmentStep("in", "Weigh, put in", "Weigh and put in"),
+            TreatmentStep(
+                "soak", "Soak", "Leave it", "time", "time", "temperature", attended=False
+            ),
+            TreatmentStep("out", "Wipe off, weigh", "Wipe and weigh"),
         ),
         (LOCAL,),
         vessel="bath",
@@ -313,8 +339,8 @@ _KINDS = (
         "Conditioning",
         (_heat("-20 °C"), _time("24 h", "At least")),
         (
-            Step("in", "Put in", "Put in"),
-            Step(
+            TreatmentStep("in", "Put in", "Put in"),
+            TreatmentStep(
                 "cold",
                 "Cold through",
                 "Keep closed",
@@ -335,8 +361,8 @@ _KINDS = (
         "Conditioning",
         (_heat("60 °C"), _time("1 h", "At least")),
         (
-            Step("in", "Put in", "Put in"),
-            Step(
+            TreatmentStep("in", "Put in", "Put in"),
+            TreatmentStep(
                 "hot", "Hot through", "Keep closed", "time", "time", "temperature", attended=False
             ),
         ),
@@ -355,9 +381,9 @@ _KINDS = (
             _quantity("inspect", "Inspect every", "time", "d", "7 d"),
         ),
         (
-            Step("out", "Put out, take a photo", "Put outside"),
-            Step("stand", "Exposed", "Leave", "time", "time", attended=False),
-            Step("in", "Bring inside, take a photo, measure", "Bring inside"),
+            TreatmentStep("out", "Put out, take a photo", "Put outside"),
+            TreatmentStep("stand", "Exposed", "Leave", "time", "time", attended=False),
+            TreatmentStep("in", "Bring inside, take a photo, measure", "Bring inside"),
         ),
         (HUNG, LOCAL),
         vessel="place",

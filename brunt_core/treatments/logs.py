@@ -8,7 +8,7 @@ from datetime import datetime
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse
 from brunt_core.quantities.rendering import time_words
-from brunt_core.tables import Column, Table, read_table, unit_or
+from brunt_core.tables import Column, ParsedTable, read_table, unit_or
 
 _TIMES = ("time", "t", "elapsed", "at", "when", "date", "zeit", "temps", "hora", "tempo")
 _STAMP = re.compile(r"\d{4}-\d\d-\d\d([ T]\d\d:\d\d(:\d\d)?.*)?$")
@@ -74,7 +74,7 @@ def read_log(
     return Log(tuple(kept), began, tuple(_gaps(kept)))
 
 
-def _table(text: str, names: Sequence[str]) -> Table:
+def _table(text: str, names: Sequence[str]) -> ParsedTable:
     first = next((line for line in text.lstrip("\ufeff").splitlines() if line.strip()), "")
     if re.match(r"^[\d\s.,;:\t+\-−hm]+$", first) and re.search(r"\d", first):
         mark = next((m for m in (";", "\t", ",") if m in first), None)
@@ -85,7 +85,7 @@ def _table(text: str, names: Sequence[str]) -> Table:
     return read_table(text, lambda c: c.name in _TIMES or c.name in names)
 
 
-def _column(table: Table, names: Sequence[str]) -> int:
+def _column(table: ParsedTable, names: Sequence[str]) -> int:
     def fits(column: Column) -> bool:
         return column.name in names or column.name.split(" ")[0] in names
 

@@ -45,7 +45,7 @@ _THIN = 2.5e-3
 
 
 @dataclass(frozen=True)
-class Part:
+class TreatedPart:
     """What is known of the parts: family, filled share, thickness in m, how they are marked,
     whether a water-soluble support is still on."""
 
@@ -65,7 +65,7 @@ class Objection:
 
 
 def objections(
-    kind: Kind, values: Mapping[str, float | str], parts: Sequence[Part]
+    kind: Kind, values: Mapping[str, float | str], parts: Sequence[TreatedPart]
 ) -> list[Objection]:
     """Everything that speaks against a treatment of these parts, each said once.
 
@@ -73,7 +73,7 @@ def objections(
 
     >>> from brunt_core.treatments.kinds import KINDS
     >>> k = KINDS["vapour"]
-    >>> objections(k, k.read({"solvent": "acetone"}), [Part("pla")])[0].sentence
+    >>> objections(k, k.read({"solvent": "acetone"}), [TreatedPart("pla")])[0].sentence
     'Acetone does not dissolve PLA: it takes ABS, ASA, HIPS.'
     """
     found: dict[str, Objection] = {}
@@ -83,7 +83,9 @@ def objections(
     return sorted(found.values(), key=lambda o: not o.stops)
 
 
-def _of_part(kind: Kind, values: Mapping[str, float | str], part: Part) -> Iterator[Objection]:
+def _of_part(
+    kind: Kind, values: Mapping[str, float | str], part: TreatedPart
+) -> Iterator[Objection]:
     yield from _solvent(values, part)
     heat = values.get("temperature")
     name = _name(part.family)
@@ -100,7 +102,7 @@ def _of_part(kind: Kind, values: Mapping[str, float | str], part: Part) -> Itera
         )
 
 
-def _solvent(values: Mapping[str, float | str], part: Part) -> Iterator[Objection]:
+def _solvent(values: Mapping[str, float | str], part: TreatedPart) -> Iterator[Objection]:
     solvent = values.get("solvent")
     takes = _SOLVENTS.get(str(solvent), ())
     if solvent and part.family and part.family not in takes:
@@ -112,7 +114,7 @@ def _solvent(values: Mapping[str, float | str], part: Part) -> Iterator[Objectio
 
 
 def _heat(
-    kind: Kind, values: Mapping[str, float | str], part: Part, heat: float, name: str
+    kind: Kind, values: Mapping[str, float | str], part: TreatedPart, heat: float, name: str
 ) -> Iterator[Objection]:
     softens = _SOFTENS.get(part.family)
     spoken = render(heat, "temperature", "°C")

@@ -7,7 +7,7 @@ from typing import Any
 from django.db.models import Count, Q
 
 from brunt_core.printing.recipes import FIELDS, usual
-from brunt_web.asking.planning import Marked, Planned, PlanView, Saving, numbers_of
+from brunt_web.asking.planning import Marked, Planned, PlanSaving, PlanView, numbers_of
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Procedure
@@ -17,7 +17,7 @@ MOST_DRAWN = 12
 
 
 @dataclass
-class Cell:
+class PlanCell:
     """One condition: whether it is made, how its specimens are drawn, what it takes."""
 
     combination: Combination
@@ -31,22 +31,22 @@ class Cell:
 
 
 @dataclass
-class Column:
+class PlanColumn:
     """One level of the factor across: where it stands on the scale, and what cutting it saves."""
 
     label: str
     at: float
     centre: float
     odd: bool
-    saving: Saving | None
+    saving: PlanSaving | None
 
 
 @dataclass
-class Row:
+class PlanRow:
     """One combination of the other factors, with its cells."""
 
     labels: list[str]
-    cells: list[Cell | None]
+    cells: list[PlanCell | None]
 
 
 @dataclass
@@ -55,8 +55,8 @@ class Grid:
 
     factor: FactorDraft
     others: list[FactorDraft]
-    columns: list[Column]
-    rows: list[Row]
+    columns: list[PlanColumn]
+    rows: list[PlanRow]
     scaled: bool
     band: tuple[float, float] | None
     band_words: str
@@ -79,7 +79,7 @@ def grid_of(draft: PlanDraft, view: PlanView) -> Grid | None:
     centres = [WIDTH * (k + 0.5) / len(order) for k in range(len(order))]
     places, band = _places(draft, factor, numbers, order, centres)
     columns = [
-        Column(
+        PlanColumn(
             label=factor.levels[i].label,
             at=places[k],
             centre=round(centres[k], 1),
@@ -152,12 +152,12 @@ def _band_places(
     return (round(left, 1), round(right, 1)) if right > left else None
 
 
-def _saving(view: PlanView, factor: FactorDraft, i: int) -> Saving | None:
+def _saving(view: PlanView, factor: FactorDraft, i: int) -> PlanSaving | None:
     label = factor.levels[i].label
     return next((s for s in view.savings if (s.factor, s.level) == (factor.name, label)), None)
 
 
-def _rows(draft: PlanDraft, view: PlanView, across: int, order: Sequence[int]) -> list[Row]:
+def _rows(draft: PlanDraft, view: PlanView, across: int, order: Sequence[int]) -> list[PlanRow]:
     by_rest: dict[tuple[str, ...], dict[str, tuple[Combination, bool]]] = {}
     for c, kept in view.combinations:
         rest = tuple(x.label for i, x in enumerate(c.levels) if i != across)
@@ -165,7 +165,9 @@ def _rows(draft: PlanDraft, view: PlanView, across: int, order: Sequence[int]) -
     planned = _by_name(view.planned)
     labels = [draft.factors[across].levels[i].label for i in order]
     return [
-        Row(list(rest), [_cell(draft, view.marks, planned, cells.get(label)) for label in labels])
+        PlanRow(
+            list(rest), [_cell(draft, view.marks, planned, cells.get(label)) for label in labels]
+        )
         for rest, cells in by_rest.items()
     ]
 
@@ -182,12 +184,12 @@ def _cell(
     marks: Sequence[Marked],
     planned: dict[str, list[Planned]],
     found: tuple[Combination, bool] | None,
-) -> Cell | None:
+) -> PlanCell | None:
     if found is None:
         return None
     c, kept = found
     rows = planned.get(c.name, [])
-    return Cell(
+    return PlanCell(
         combination=c,
         kept=kept,
         control=c.name == draft.control,

@@ -25,7 +25,7 @@ Facts = dict[int, dict[str, Value]]
 
 
 @dataclass(frozen=True)
-class Finding:
+class PlanRemark:
     """One thing for the tester to mend or accept: its key, what it says, what to do."""
 
     key: str
@@ -37,7 +37,7 @@ def campaign_confounders(
     campaign: Campaign,
     known: Sequence[Condition] | None = None,
     procedures: Sequence[Procedure] | None = None,
-) -> list[Finding]:
+) -> list[PlanRemark]:
     """What differs between the campaign's conditions and is not a factor, as things stand now.
 
     Recipes, lots, printers and geometry as planned, and as really made where they exist; rigs,
@@ -49,7 +49,7 @@ def campaign_confounders(
     varied = _varied(campaign)
     procedures = procedures_of(campaign) if procedures is None else procedures
     made, away = _made(campaign)
-    found: dict[str, Finding] = {}
+    found: dict[str, PlanRemark] = {}
     for one in _planned_or_made(campaign, conditions, procedures, made, varied, names):
         found.setdefault(one.key, _finding(one))
     for one in _tested(campaign, procedures, varied, names):
@@ -59,8 +59,8 @@ def campaign_confounders(
     return list(found.values())
 
 
-def _finding(one: Confounder) -> Finding:
-    return Finding(one.key, one.sentence, one.remedy)
+def _finding(one: Confounder) -> PlanRemark:
+    return PlanRemark(one.key, one.sentence, one.remedy)
 
 
 def _varied(campaign: Campaign) -> list[str]:
@@ -248,7 +248,7 @@ def _tested(
 
 def _plates(
     made: Sequence[tuple[int, int, dict[str, Any]]], names: Mapping[int, str]
-) -> list[Finding]:
+) -> list[PlanRemark]:
     """Conditions that are confounded with their plate."""
     on: dict[str, list[str]] = defaultdict(list)
     for condition, _, row in made:
@@ -259,7 +259,7 @@ def _plates(
         return []
     where = "; ".join(f"{c}: {on[c][0]}" for c in alone)
     return [
-        Finding(
+        PlanRemark(
             "plate",
             f"Plate and condition are confounded ({where}).",
             "Print two plates of each, so that a bad plate is not mistaken for a bad condition.",
@@ -267,14 +267,14 @@ def _plates(
     ]
 
 
-def _deviations(away: Sequence[Away], names: Mapping[int, str]) -> list[Finding]:
+def _deviations(away: Sequence[Away], names: Mapping[int, str]) -> list[PlanRemark]:
     """Specimens that were not made or tested as planned, alike ones together."""
     found: dict[tuple[int, str], list[str]] = defaultdict(list)
     for condition, deviations, codes in away:
         for deviation in deviations:
             found[condition, deviation["says"]] += codes
     return [
-        Finding(
+        PlanRemark(
             f"away {condition} {says}"[:160],
             f"{names.get(condition, '')}: {says} ({_codes(codes)}).",
             "Fix it (print or test again as planned), or accept it with a reason.",

@@ -41,7 +41,7 @@ class ExpectedCv:
 
 
 @dataclass(frozen=True)
-class Saving:
+class PlanSaving:
     """What cutting one level saves, and what the slope then costs."""
 
     factor: str
@@ -86,7 +86,7 @@ class PlanView:
     answers: list[Answer]
     estimate: Estimate
     plates: int | None
-    savings: list[Saving]
+    savings: list[PlanSaving]
     marks: list[Marked]
     aliases: tuple[str, ...]
     resolution: int | None
@@ -299,7 +299,7 @@ def _plates(draft: PlanDraft, planned: Sequence[Planned]) -> int | None:
 
 def _savings(
     draft: PlanDraft, planned: Sequence[Planned], cvs: Sequence[ExpectedCv]
-) -> list[Saving]:
+) -> list[PlanSaving]:
     """For each level of a factor that would still have two left: what goes with it."""
     found = []
     worst = max((s.value for s in cvs), default=None)
@@ -308,7 +308,7 @@ def _savings(
             gone = estimate([p.demand for p in planned if p.combination.levels[i] == level])
             grams = [n.grams for n in gone.needs]
             found.append(
-                Saving(
+                PlanSaving(
                     factor=factor.name,
                     level=level.label,
                     specimens=gone.specimens,

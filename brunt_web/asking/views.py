@@ -29,7 +29,7 @@ from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.changes.reading import last_by
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.together import look_again, seal
+from brunt_web.interface.edit_conflicts import fingerprint, look_again
 from brunt_web.interface.typed import checked, whole
 from brunt_web.library.actions.standard_procedures import standard_procedures
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
@@ -87,7 +87,7 @@ def _plan(request: SeatedRequest, form: AskForm, campaign: Campaign | None) -> H
             return redirect("rack", made.pk)
         except InputError as error:
             form.errors[error.field or "question"] = error.sentence
-    seen = seal(standing_plan(campaign)) if campaign else ""
+    seen = fingerprint(standing_plan(campaign)) if campaign else ""
     return render(
         request,
         "asking/ask_form.html",

@@ -141,7 +141,7 @@ def undo_events(specimens: Iterable[Specimen], kinds: Iterable[str], at: datetim
     ).update(undone_at=at)
 
 
-def came_out(
+def record_print_outcome(
     specimen: Specimen, by: User, at: datetime, failed: bool, defects: Sequence[str], words: str
 ) -> None:
     """How a print came out: failed or not, with what defects."""

@@ -81,7 +81,7 @@ _UNITS = {
 
 
 @dataclass
-class Said:
+class ChangedValue:
     """One column as it was and became, in words."""
 
     name: str
@@ -90,13 +90,13 @@ class Said:
 
 
 @dataclass
-class Told:
+class ChangeGroup:
     """One row that was changed: what it is, what became of it, and the columns."""
 
     change: Change
     noun: str
     called: str
-    said: list[Said]
+    said: list[ChangedValue]
     about: str = ""
     url: str = ""
     gone: bool = False
@@ -113,7 +113,7 @@ class Act:
 
     at: datetime
     who: str
-    rows: list[Told] = field(default_factory=list)
+    rows: list[ChangeGroup] = field(default_factory=list)
     number: int = 0
 
 
@@ -223,7 +223,7 @@ def search(
     return found.order_by("-id")
 
 
-def _told(change: Change, names: Names) -> Told:
+def _told(change: Change, names: Names) -> ChangeGroup:
     noun = TRACKED[change.kind].noun if change.kind in TRACKED else change.kind
     kept = {**change.keys, **change.before, **change.after}
     called = str(next((kept[n] for n in NAMED if kept.get(n)), "")).replace("_", " ")
@@ -235,10 +235,10 @@ def _told(change: Change, names: Names) -> Told:
         and isinstance(names.rows.get((change.kind, change.row)), Change)
     )
     called = "" if called == about else called
-    return Told(change, noun, called, said, about=about, url=url, gone=gone)
+    return ChangeGroup(change, noun, called, said, about=about, url=url, gone=gone)
 
 
-def _columns(change: Change, names: Names) -> Iterator[Said]:
+def _columns(change: Change, names: Names) -> Iterator[ChangedValue]:
     model = names.tables.get(change.kind)
     columns = {f.column: f for f in model._meta.concrete_fields} if model else {}
     silent = _SILENT - _KEPT.get(change.kind, set())
@@ -261,12 +261,14 @@ def _columns(change: Change, names: Names) -> Iterator[Said]:
 
 def _pairs(
     change: Change, column: str, f: Any, was: Any, became: Any, names: Names
-) -> Iterator[Said]:
+) -> Iterator[ChangedValue]:
     name = (f.verbose_name if f is not None else column).replace("_", " ")
     if isinstance(was, dict) and isinstance(became, dict):
         for key in dict.fromkeys([*was, *became]):
             if was.get(key) != became.get(key):
-                yield Said(key.replace("_", " "), _plain(was.get(key)), _plain(became.get(key)))
+                yield ChangedValue(
+                    key.replace("_", " "), _plain(was.get(key)), _plain(became.get(key))
+                )
         return
     if f is not None and f.is_relation:
         table = f.related_model._meta.db_table
@@ -274,7 +276,9 @@ def _pairs(
     else:
         unit = _UNITS.get(f"{change.kind}.{column}")
         before, after = _value(was, unit), _value(became, unit)
-    yield Said(name, before if change.what != "+" else "", after if change.what != "-" else "")
+    yield ChangedValue(
+        name, before if change.what != "+" else "", after if change.what != "-" else ""
+    )
 
 
 def _value(value: Any, unit: tuple[str, str] | None) -> str:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from brunt_core.quantities.rendering import count_of, figures
 from brunt_core.statistics.control import RULES, ControlChart
-from brunt_web.checks.queries import Point, Stretch, Watched
+from brunt_web.checks.queries import ChartPoint, Stretch, WatchedCheck
 from brunt_web.interface.scale import Scale, scale_for
 
 WIDE, HIGH, LOW = 1100.0, 300.0, 96.0
@@ -14,7 +14,7 @@ Place = Callable[[float], float]
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnControlChart:
     """One day: its place, its bars' places, what it says, whether it breaks a rule."""
 
     x: float
@@ -42,7 +42,7 @@ class Field:
 class Chart:
     """The whole drawing and its table."""
 
-    days: list[Drawn] = field(default_factory=list)
+    days: list[DrawnControlChart] = field(default_factory=list)
     fields: list[Field] = field(default_factory=list)
     starts: list[tuple[float, str]] = field(default_factory=list)
     line: list[str] = field(default_factory=list)
@@ -55,7 +55,7 @@ class Chart:
     shifts: list[float] = field(default_factory=list)
 
 
-def chart_of(found: Watched) -> Chart:
+def chart_of(found: WatchedCheck) -> Chart:
     """The drawing of everything there is."""
     points = found.points
     chart = Chart()
@@ -78,7 +78,7 @@ def chart_of(found: Watched) -> Chart:
     return chart
 
 
-def _scale(found: Watched) -> Scale:
+def _scale(found: WatchedCheck) -> Scale:
     values = [b.value for p in found.points for b in p.bars]
     for s in found.stretches:
         if s.chart:
@@ -99,7 +99,9 @@ def _phase(chart: Chart, stretch: Stretch, first: int, up: Scale, x: Place) -> N
         bars = [y(b.value) for b in p.bars] if len(p.bars) > 1 else []
         title = f"{p.day:%-d %b %Y}: {figures(p.value)}, {count_of(len(p.bars), 'bar')}. {words}".strip()
         chart.days.append(
-            Drawn(place, y(p.value), bars, title, f"d{p.day:%Y%m%d}", hot=bool(rules), rules=words)
+            DrawnControlChart(
+                place, y(p.value), bars, title, f"d{p.day:%Y%m%d}", hot=bool(rules), rules=words
+            )
         )
         chart.rows.append(_row(p, own, i, words))
     if stretch.points:
@@ -123,7 +125,7 @@ def _told(chart: ControlChart | None) -> dict[int, list[str]]:
     return found
 
 
-def _row(point: Point, chart: ControlChart | None, i: int, words: str) -> dict:
+def _row(point: ChartPoint, chart: ControlChart | None, i: int, words: str) -> dict:
     off = (point.value - chart.centre) / chart.sigma if chart and chart.sigma else None
     return {
         "day": point.day,
@@ -139,7 +141,7 @@ def _row(point: Point, chart: ControlChart | None, i: int, words: str) -> dict:
     }
 
 
-def _ranges(chart: Chart, found: Watched, x: Place) -> None:
+def _ranges(chart: Chart, found: WatchedCheck, x: Place) -> None:
     """Moving ranges under the chart, each phase its own."""
     told = [s for s in found.stretches if s.chart]
     tops = [v for s in told if s.chart for v in (*s.chart.ranges, s.chart.range_limit)]
@@ -158,7 +160,7 @@ def _ranges(chart: Chart, found: Watched, x: Place) -> None:
     chart.range_ticks = [(round(LOW - at, 1), label) for at, label in up.ticks if float(LOW - at) >= 0]  # fmt: skip
 
 
-def verdict_of(found: Watched) -> tuple[str, str, bool]:
+def verdict_of(found: WatchedCheck) -> tuple[str, str, bool]:
     """(what is so, what it rests on, whether something is wrong), in words."""
     points, unit = found.points, found.check.procedure.ranked_property.unit
     if not points:

@@ -25,7 +25,7 @@ _ACTED_ON = ("settings", "design", "drying", "ticks")
 
 
 @dataclass(frozen=True)
-class Bar:
+class CheckSpecimen:
     """One bar: its ID, value in the property's unit, campaign, and what it was made from."""
 
     code: str
@@ -36,11 +36,11 @@ class Bar:
 
 
 @dataclass
-class Point:
+class ChartPoint:
     """One day: the mean of the bars tested on it."""
 
     day: date
-    bars: list[Bar]
+    bars: list[CheckSpecimen]
 
     @property
     def value(self) -> float:
@@ -57,7 +57,7 @@ class Point:
 class Stretch:
     """The days of one phase with their chart; none of fewer than four days."""
 
-    points: list[Point]
+    points: list[ChartPoint]
     because: str = ""
     phase: int | None = None
     chart: ControlChart | None = None
@@ -76,7 +76,7 @@ class Stretch:
 
 
 @dataclass(frozen=True)
-class Change:
+class LevelChange:
     """A day from which the level is another: by how much of what was before, and why it is said."""
 
     check: str
@@ -94,7 +94,7 @@ class Change:
 
 
 @dataclass
-class Watched:
+class WatchedCheck:
     """A check standard with all its points."""
 
     check: CheckStandard
@@ -102,22 +102,22 @@ class Watched:
     held: int = 0
 
     @property
-    def points(self) -> list[Point]:
+    def points(self) -> list[ChartPoint]:
         """All days in order."""
         return [p for s in self.stretches for p in s.points]
 
     @property
-    def changes(self) -> list[Change]:
+    def changes(self) -> list[LevelChange]:
         """Where its level changed: phases begun for a reason, and shifts that rules told of."""
         found, before = [], None
         for s in self.stretches:
             if before and before.points and s.points and before.level and s.level:
                 by = s.first_level / before.level - 1
                 if s.because:
-                    found.append(Change(str(self.check), before.points[-1].day, s.points[0].day, by=by, because=s.because))  # fmt: skip
+                    found.append(LevelChange(str(self.check), before.points[-1].day, s.points[0].day, by=by, because=s.because))  # fmt: skip
             shift = s.chart.shift if s.chart else None
             if s.chart and shift and shift.start > 0 and s.chart.centre:
-                found.append(Change(str(self.check), s.points[shift.start - 1].day, s.points[shift.start].day, by=shift.by / s.chart.centre))  # fmt: skip
+                found.append(LevelChange(str(self.check), s.points[shift.start - 1].day, s.points[shift.start].day, by=shift.by / s.chart.centre))  # fmt: skip
             before = s
         return found
 
@@ -137,12 +137,12 @@ def checks_of(workshop: Workshop) -> QuerySet[CheckStandard]:
     )
 
 
-def watched(check: CheckStandard) -> Watched:
+def watched(check: CheckStandard) -> WatchedCheck:
     """The check standard's days, phase by phase, each with its chart. Three queries."""
     days, held = _days(check)
     phases = list(check.phases.all())
     starts = [(p.starts_on, p.because, p.pk) for p in phases]
-    found = Watched(check, held=held)
+    found = WatchedCheck(check, held=held)
     edges: list[tuple[date, str, int | None]] = [(date.min, "", None), *starts]
     for i, (start, because, pk) in enumerate(edges):
         end = edges[i + 1][0] if i + 1 < len(edges) else date.max
@@ -155,7 +155,7 @@ def watched(check: CheckStandard) -> Watched:
     return found
 
 
-def _days(check: CheckStandard) -> tuple[list[Point], int]:
+def _days(check: CheckStandard) -> tuple[list[ChartPoint], int]:
     """The days with the bars tested on each, and how many held and are no points."""
     prop = check.procedure.ranked_property
     alike = _alike(check.procedure)
@@ -167,7 +167,7 @@ def _days(check: CheckStandard) -> tuple[list[Point], int]:
     )
     found = samples(where, {prop.key}, {pk: prop for pk in alike})
     facts = _facts([s.turn for s in found], check.procedure)
-    by_day: dict[date, list[Bar]] = defaultdict(list)
+    by_day: dict[date, list[CheckSpecimen]] = defaultdict(list)
     held = 0
     for s in found:
         fact = facts.get(s.turn)
@@ -180,8 +180,8 @@ def _days(check: CheckStandard) -> tuple[list[Point], int]:
             held += 1
             continue
         day = timezone.localtime(s.tested_at).date()
-        by_day[day].append(Bar(s.code, s.observation.anchor, *made))
-    return [Point(day, by_day[day]) for day in sorted(by_day)], held
+        by_day[day].append(CheckSpecimen(s.code, s.observation.anchor, *made))
+    return [ChartPoint(day, by_day[day]) for day in sorted(by_day)], held
 
 
 def _alike(procedure: Procedure) -> dict[int, Procedure]:
@@ -227,7 +227,7 @@ def _acted_on(asks: dict[str, Any], procedure: Procedure) -> bool:
     return turned or any(s.get("outstanding") for s in steps) or any(asks.get(k) for k in _ACTED_ON)
 
 
-def changes_for(workshop: Workshop, procedures: Iterable[Procedure]) -> list[Change]:
+def changes_for(workshop: Workshop, procedures: Iterable[Procedure]) -> list[LevelChange]:
     """Where the level of a check standard that is tested as one of these procedures changed."""
     keys = {p.comparability_key for p in procedures}
     found = []

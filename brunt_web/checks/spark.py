@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from brunt_web.checks.chart import chart_of
-from brunt_web.checks.queries import Watched
+from brunt_web.checks.queries import WatchedCheck
 
 _ACROSS, _DOWN = 300.0, 64.0
 
@@ -16,7 +16,7 @@ class Spark:
     fields: list[tuple[float, float, float, float]]
 
 
-def spark_of(found: Watched, wide: float = 1100.0, high: float = 300.0) -> Spark:
+def spark_of(found: WatchedCheck, wide: float = 1100.0, high: float = 300.0) -> Spark:
     """The large chart made small."""
     chart = chart_of(found)
     kx, ky = _ACROSS / wide, _DOWN / high

@@ -16,7 +16,7 @@ from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_web.campaigns.models import Condition, geometry_asked
-from brunt_web.checks.queries import Change, changes_for
+from brunt_web.checks.queries import LevelChange, changes_for
 from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
@@ -44,7 +44,7 @@ class Series:
 
 
 @dataclass
-class Entry:
+class RankedCondition:
     """One condition of one campaign in the all campaigns."""
 
     place: int
@@ -66,11 +66,11 @@ class Entry:
 
 
 @dataclass
-class Family:
+class FamilySpread:
     """A family, or its filled ones, with the spread of its means."""
 
     title: str
-    entries: list[Entry]
+    entries: list[RankedCondition]
     spread: tuple[float, float] | None
     words: str
 
@@ -81,7 +81,7 @@ class AllCampaigns:
 
     series: list[Series]
     chosen: Series | None
-    families: list[Family]
+    families: list[FamilySpread]
     ticks: tuple[tuple[float, str], ...]
     unit: str
     limit: str = ""
@@ -157,8 +157,8 @@ def _filled(
 
 
 def _mark_changes(
-    families: dict[str, list[tuple[Entry, float]]],
-    changes: list[Change],
+    families: dict[str, list[tuple[RankedCondition, float]]],
+    changes: list[LevelChange],
     days: dict[int, tuple[date, date]],
 ) -> None:
     """Mark what was tested before a check standard's level changed, where others were tested after."""
@@ -208,7 +208,7 @@ def _ceiling(
 
 
 def _mark_limits(
-    families: dict[str, list[tuple[Entry, float]]],
+    families: dict[str, list[tuple[RankedCondition, float]]],
     conditions: dict[int, Condition],
     ceilings: dict[int, tuple[float, str]],
     prop: Property,
@@ -267,15 +267,15 @@ def _families(
     kept: dict[int, list],
     dates: dict[int, str],
     scale: Scale,
-) -> dict[str, list[tuple[Entry, float]]]:
-    families: dict[str, list[tuple[Entry, float]]] = defaultdict(list)
+) -> dict[str, list[tuple[RankedCondition, float]]]:
+    families: dict[str, list[tuple[RankedCondition, float]]] = defaultdict(list)
     for i, row in enumerate(ranking.rows, 1):
         c, s = conditions[int(row.name)], row.summary
         bar = None
         if s.low is not None and s.high is not None:
             bar = (scale.x(s.low), round(max(scale.x(s.high) - scale.x(s.low), 1.0), 1))
         known = s.mean == s.mean
-        entry = Entry(
+        entry = RankedCondition(
             i,
             str(c),
             c.campaign_id,
@@ -305,14 +305,14 @@ def _family(condition: Condition) -> str:
     return f"{name}, filled" if filled else name
 
 
-def _spread(title: str, own: list[tuple[Entry, float]], x: object) -> Family:
+def _spread(title: str, own: list[tuple[RankedCondition, float]], x: object) -> FamilySpread:
     means = [m for _, m in own if m == m]
     if len(means) < 2:
-        return Family(title, [e for e, _ in own], None, "one only" if means else "")
+        return FamilySpread(title, [e for e, _ in own], None, "one only" if means else "")
     low, high = min(means), max(means)
     at = (x(low), round(x(high) - x(low), 1))  # type: ignore[operator]
     ratio = f", {high / low:.2f} times" if low > 0 else ""
-    return Family(
+    return FamilySpread(
         title, [e for e, _ in own], at, f"means from {figures(low)} to {figures(high)}{ratio}"
     )
 

@@ -16,14 +16,14 @@ from brunt_core.statistics.distributions import (
     surviving,
 )
 from brunt_core.statistics.tolerance import A_BASIS, B_BASIS, lower_bound
-from brunt_web.comparison.queries import Group
+from brunt_web.comparison.queries import ComparedGroup
 
 _WORDS = {NORMAL: "normal", LOGNORMAL: "log-normal", WEIBULL: "Weibull"}
 FAMILIES = {"": "by likelihood", **_WORDS, "none": "non-parametric"}
 
 
 def further_of(
-    observations: Sequence[Observation], group: Group, family: str = ""
+    observations: Sequence[Observation], group: ComparedGroup, family: str = ""
 ) -> list[tuple[str, str]]:
     """Rows for the working: what it is called, and the figures with how they came about.
 

@@ -24,7 +24,7 @@ _MOST = 1400
 
 
 @dataclass
-class Lane:
+class GaugeLane:
     """One rig's readings of one condition, drawn: dots, their mean, who."""
 
     rig: str
@@ -100,7 +100,7 @@ def _told(found: Gauge, procedure: Procedure) -> dict[str, Any]:
 
 def _drawn(
     rows: list[tuple[float, str, str, str, str]],
-) -> tuple[list[tuple[str, list[Lane]]], Any]:
+) -> tuple[list[tuple[str, list[GaugeLane]]], Any]:
     if not rows:
         return [], []
     scale = scale_for([r[0] for r in rows], width=520, pad=20)
@@ -114,6 +114,6 @@ def _drawn(
             mean = sum(v for v, _, _ in own) / len(own)
             dots = [(scale.x(v), f"{code}: {figures(v)}, {hand}") for v, hand, code in own]
             words = f"{figures(mean)} of {len(own)}"
-            drawn.append(Lane(rig, dots, scale.x(mean), words))
+            drawn.append(GaugeLane(rig, dots, scale.x(mean), words))
         parts.append((part, drawn))
     return parts, scale.ticks

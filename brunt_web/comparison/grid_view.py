@@ -17,7 +17,7 @@ _DASHES = ("", "7 4", "2 4", "12 4 2 4", "5 2 1 2")
 
 
 @dataclass
-class Cell:
+class GridCell:
     """One combination: its marks, its mean and interval, what it would be if effects only added up."""
 
     x: float
@@ -75,7 +75,7 @@ class GridView:
     """The whole drawing."""
 
     panels: list[Panel] = field(default_factory=list)
-    cells: list[Cell] = field(default_factory=list)
+    cells: list[GridCell] = field(default_factory=list)
     lines: list[LineOf] = field(default_factory=list)
     edges: list[EdgeOf] = field(default_factory=list)
     y_ticks: list[tuple[float, str]] = field(default_factory=list)
@@ -160,7 +160,7 @@ def _drawn(
     both = found.term("first", "second")
     real = bool(both and both.p is not None and both.p < 1 - strip.confidence)
     best = max(found.cells, key=lambda k: -found.cells[k][0] if strip.lower else found.cells[k][0])
-    grid: dict[tuple[str, str], Cell] = {}
+    grid: dict[tuple[str, str], GridCell] = {}
     for i, one in enumerate(ones):
         label = f"{along.name} {one}" if one[:1].isdecimal() else one
         view.panels.append(Panel(label, LEFT + i * column, column - 12))
@@ -199,7 +199,7 @@ def _cell(
     key: tuple[str, str],
     best: tuple[str, ...],
     real: bool,
-) -> Cell:
+) -> GridCell:
     marks: list[Mark] = []
     waiting = 0
     for c in own:
@@ -217,7 +217,7 @@ def _cell(
     added = found.added.get(key)
     off = mean[0] - added if mean and added is not None else 0.0
     sign = "+" if off > 0 else "−"
-    return Cell(
+    return GridCell(
         round(x, 1),
         marks,
         y(mean[0]) if mean else None,
@@ -239,7 +239,7 @@ def _beyond(off: float, summary: Summary | None) -> bool:
     return abs(off) > (summary.high - summary.low) / 2
 
 
-def _line(place: int, label: str, cells: Sequence[Cell], with_sum: bool) -> LineOf:
+def _line(place: int, label: str, cells: Sequence[GridCell], with_sum: bool) -> LineOf:
     told = [c for c in cells if c.mean is not None]
     summed = [c for c in cells if c.added is not None]
     return LineOf(

@@ -10,7 +10,7 @@ from brunt_web.testing.models import Test
 
 
 @dataclass
-class Part:
+class ModeShare:
     """One kind: its share of the bar, its words, how many."""
 
     x: float
@@ -21,12 +21,12 @@ class Part:
 
 
 @dataclass
-class Bar:
+class FailureModeBar:
     """One condition: its parts along a bar of a hundred."""
 
     name: str
     total: int
-    parts: list[Part]
+    parts: list[ModeShare]
 
     @property
     def words(self) -> str:
@@ -40,7 +40,7 @@ class KindsOf:
 
     title: str
     legend: list[tuple[int, str]]
-    bars: list[Bar]
+    bars: list[FailureModeBar]
     says: str = ""
 
 
@@ -79,18 +79,22 @@ def kinds_of(strips: Sequence[Strip], conditions: Sequence[Condition]) -> list[K
     return found
 
 
-def _bar(name: str, counts: Counter, tones: dict[str, int], names: dict[str, str]) -> Bar:
+def _bar(
+    name: str, counts: Counter, tones: dict[str, int], names: dict[str, str]
+) -> FailureModeBar:
     total, x, parts = sum(counts.values()), 0.0, []
     for key in tones:
         if not counts[key]:
             continue
         wide = 100 * counts[key] / total
-        parts.append(Part(round(x, 2), round(wide, 2), names[key], counts[key], min(tones[key], 5)))
+        parts.append(
+            ModeShare(round(x, 2), round(wide, 2), names[key], counts[key], min(tones[key], 5))
+        )
         x += wide
-    return Bar(name, total, parts)
+    return FailureModeBar(name, total, parts)
 
 
-def _unlike(bars: Sequence[Bar]) -> str:
+def _unlike(bars: Sequence[FailureModeBar]) -> str:
     """Whether all ended alike, mostly."""
     mains = {max(b.parts, key=lambda p: p.count).label for b in bars}
     if len(mains) == 1:

@@ -10,7 +10,7 @@ from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.comparison import ranking_chart
-from brunt_web.comparison.queries import Group
+from brunt_web.comparison.queries import ComparedGroup
 from brunt_web.interface.scale import Scale
 
 
@@ -20,7 +20,7 @@ class Line:
 
     place: int
     row: Row
-    group: Group
+    group: ComparedGroup
     value: str
     interval: str
     cv: str
@@ -29,7 +29,7 @@ class Line:
     percent_interval: str
     dots: list[ranking_chart.Dot]
     excluded: list[ranking_chart.Dot]
-    bar: ranking_chart.Bar | None
+    bar: ranking_chart.IntervalBar | None
     mean_x: float | None
     brackets: list[str]
     with_all: str = ""
@@ -57,7 +57,7 @@ def interval_of(row: Row, factor: float, percent: str | None) -> tuple[float, fl
 def line_for(
     i: int,
     row: Row,
-    group: Group,
+    group: ComparedGroup,
     scale: Scale,
     factor: float,
     interval: tuple[float, float] | None,
@@ -125,7 +125,7 @@ def by_the_worst(lines: list[Line], better: str) -> list[Line]:
     ]
 
 
-def _beside(row: Row, group: Group, factor: float) -> str:
+def _beside(row: Row, group: ComparedGroup, factor: float) -> str:
     """Where one is a suspected outlier: the mean without it, and the smallest (or greatest) to design on."""
     outlier = group.outlier
     if not outlier or outlier not in group.codes:
@@ -144,7 +144,7 @@ def _harder(row: Row) -> str:
     return f"few, and all failed where others did not: at {row.harder * 100:g} %"
 
 
-def _out(group: Group, scale: Scale, factor: float) -> list[ranking_chart.Dot]:
+def _out(group: ComparedGroup, scale: Scale, factor: float) -> list[ranking_chart.Dot]:
     """Excluded, where it lies."""
     return [
         ranking_chart.Dot(
@@ -176,7 +176,7 @@ def _spoken(observation: Observation) -> str:
     return sign + figures(observation.anchor)
 
 
-def _held_words(row: Row, group: Group, factor: float) -> str:
+def _held_words(row: Row, group: ComparedGroup, factor: float) -> str:
     """What bare bounds say: how many failed, or how many held and at what."""
     if group.failed:
         return f"{group.failed} of {row.summary.n} failed"
@@ -190,7 +190,7 @@ def _held_words(row: Row, group: Group, factor: float) -> str:
     return f"{len(bounds)} of {row.summary.n} {word} {low if low == high else f'{low} to {high}'}"
 
 
-def _count(row: Row, group: Group) -> str:
+def _count(row: Row, group: ComparedGroup) -> str:
     parts = [str(row.summary.n)]
     held = sum(o.kind == "at_least" for o in row.observations) - group.failed
     if held > 0:

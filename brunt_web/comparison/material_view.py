@@ -39,7 +39,7 @@ class Seen:
 
 
 @dataclass
-class Row:
+class MaterialRow:
     """One state of one lot: its summary and its specimens, drawn."""
 
     state: str
@@ -64,7 +64,7 @@ class Block:
     agree: str
     unit: str
     count: int
-    rows: list[Row]
+    rows: list[MaterialRow]
     ticks: tuple[tuple[float, str], ...]
     lots: str
     further: list["Block"] = field(default_factory=list)
@@ -205,7 +205,7 @@ def _row(
     scale: Scale,
     price: Callable[[str, float], str],
     first: bool,
-) -> Row:
+) -> MaterialRow:
     state, lot = key
     known = summary.mean == summary.mean
     interval, bar = "", None
@@ -213,7 +213,7 @@ def _row(
         interval = f"{figures(summary.low)} – {figures(summary.high)}"
         left = scale.x(summary.low)
         bar = left, round(max(scale.x(summary.high) - left, 1.0), 1)
-    return Row(
+    return MaterialRow(
         state,
         lot or _NO_LOT,
         first,

@@ -12,7 +12,7 @@ _LEVEL = re.compile(r"^\s*([-+−]?[\d.,]+)\s*(.*)$")
 
 
 @dataclass(frozen=True)
-class Factor:
+class NumericFactor:
     """A factor with numbers for levels: by condition the number, and what else it is."""
 
     name: str
@@ -22,7 +22,7 @@ class Factor:
     others: dict[str, str]
 
 
-def numeric_factor(campaign: Campaign) -> Factor | None:
+def numeric_factor(campaign: Campaign) -> NumericFactor | None:
     """The factor whose levels are all numbers in one unit; the one with most levels where several are."""
     rows = Level.objects.filter(factor__campaign=campaign, conditions__isnull=False).values_list(
         "factor__position", "factor__name", "factor__kind", "label",
@@ -46,7 +46,7 @@ def numeric_factor(campaign: Campaign) -> Factor | None:
         return None
     chosen = max(fit, key=lambda place: (len(levels[place]), -place))
     unit, numbers = fit[chosen]
-    return Factor(
+    return NumericFactor(
         names[chosen],
         unit,
         {c: numbers[own[chosen]] for c, own in by_condition.items() if chosen in own},

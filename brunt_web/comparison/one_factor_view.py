@@ -7,8 +7,8 @@ from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import count_of, figures, p_value
 from brunt_core.statistics.response import CURVED, PLATEAU, Response, in_words, respond
 from brunt_web.campaigns.models import Condition
-from brunt_web.comparison.numeric_factor import Factor
-from brunt_web.comparison.queries import Group
+from brunt_web.comparison.numeric_factor import NumericFactor
+from brunt_web.comparison.queries import ComparedGroup
 from brunt_web.comparison.strips import Mark, Strip, marks_of
 from brunt_web.interface.scale import scale_for
 
@@ -18,7 +18,7 @@ _DASHES = ("", "7 4", "2 4", "12 4 2 4")
 
 
 @dataclass
-class LevelMean:
+class DrawnLevelMean:
     """A level: where it stands, its mean with its interval, its name."""
 
     x: float
@@ -29,13 +29,13 @@ class LevelMean:
 
 
 @dataclass
-class Course:
+class FactorCourse:
     """The conditions alike in all but the setting: their marks, means, curve, band, optimum, words."""
 
     name: str
     dash: str
     marks: list[Mark]
-    means: list[LevelMean]
+    means: list[DrawnLevelMean]
     curve: str = ""
     band: str = ""
     best: float | None = None
@@ -54,7 +54,7 @@ class OneFactorView:
 
     setting: str
     unit: str
-    courses: list[Course]
+    courses: list[FactorCourse]
     x_ticks: list[tuple[float, str]]
     y_ticks: list[tuple[float, str]]
     headline: str
@@ -63,7 +63,7 @@ class OneFactorView:
 
 
 def one_factor_of(
-    strip: Strip, factor: Factor | None, conditions: Sequence[Condition]
+    strip: Strip, factor: NumericFactor | None, conditions: Sequence[Condition]
 ) -> OneFactorView:
     """The drawing, or why there is none."""
     empty = OneFactorView("", "", [], x_ticks=[], y_ticks=[], headline="", rest="")
@@ -120,11 +120,11 @@ def _course(
     name: str,
     rows: list[tuple[float, Condition]],
     strip: Strip,
-    factor: Factor,
+    factor: NumericFactor,
     at_x: Callable[[float], float],
     at_y: Callable[[float], float],
-) -> Course:
-    course = Course(name, _DASHES[place % len(_DASHES)], [], [])
+) -> FactorCourse:
+    course = FactorCourse(name, _DASHES[place % len(_DASHES)], [], [])
     settings, values = [], []
     bounded = 0
     for x, c in rows:
@@ -133,7 +133,7 @@ def _course(
         s = strip.summary(c.pk)
         if s is not None and s.mean == s.mean:
             bar = (at_y(s.high), at_y(s.low)) if s.low is not None and s.high is not None else None
-            course.means.append(LevelMean(at_x(x), at_y(s.mean), bar, factor.texts[x]))
+            course.means.append(DrawnLevelMean(at_x(x), at_y(s.mean), bar, factor.texts[x]))
         for o in group.values:
             settings.append(x)
             values.append(o.anchor)
@@ -161,7 +161,7 @@ def _course(
     return course
 
 
-def _by_level(rows: list[tuple[float, Condition]], strip: Strip, factor: Factor) -> str:
+def _by_level(rows: list[tuple[float, Condition]], strip: Strip, factor: NumericFactor) -> str:
     """Which of the levels tested is first, which do not differ significantly from it, and whether it lies at an end."""
     tested = [(strip.places[c.pk], x, c) for x, c in rows if c.pk in strip.places]
     if len(tested) < 2:
@@ -181,7 +181,7 @@ def _by_level(rows: list[tuple[float, Condition]], strip: Strip, factor: Factor)
     return said + (" It is the last level on that side: test beyond it." if at_end else "")
 
 
-def _beside(group: Group, x: float, at_y: Callable[[float], float]) -> list[Mark]:
+def _beside(group: ComparedGroup, x: float, at_y: Callable[[float], float]) -> list[Mark]:
     """Specimens beside their level, so that those of one height do not hide one another."""
     return [
         Mark(
@@ -209,7 +209,7 @@ def _model_words(found: Response) -> str:
 
 
 def _draw(
-    course: Course,
+    course: FactorCourse,
     found: Response,
     settings: Sequence[float],
     at_x: Callable[[float], float],

@@ -17,7 +17,7 @@ from brunt_web.comparison.lines import Line, by_the_worst, interval_of, line_for
 from brunt_web.comparison.normalising import fits, named
 from brunt_web.comparison.queries import (
     RATIO,
-    Group,
+    ComparedGroup,
     groups_of,
     remarks_of,
     without_outliers,
@@ -41,14 +41,14 @@ class Page:
     lines: list[Line]
     scale: Scale
     guide: float | None
-    missing: list[Group]
+    missing: list[ComparedGroup]
     conditions: list
     procedure: Procedure | None
     remarks: list[str]
     properties: list[Property]
     kind: str = ""
     beside: list["Page"] = field(default_factory=list)
-    groups: list[Group] = field(default_factory=list)
+    groups: list[ComparedGroup] = field(default_factory=list)
     carried: dict[str, str] = field(default_factory=dict)
     outlier: bool = False
     rigs: Rigs | None = None
@@ -157,7 +157,7 @@ def _measured(procedure: Procedure, keys: set[str]) -> list[Property]:
 
 
 def _by_kind(
-    campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches
+    campaign: Campaign, procedure: Procedure, groups: dict[int, ComparedGroup], switches: Switches
 ) -> Page:
     """One ranking; where the method never averages unlike breaks, one within each kind.
 
@@ -186,7 +186,7 @@ def _by_kind(
 
 
 def _means_page(
-    campaign: Campaign, procedure: Procedure, groups: dict[int, Group], switches: Switches
+    campaign: Campaign, procedure: Procedure, groups: dict[int, ComparedGroup], switches: Switches
 ) -> Page:
     named = {str(g.condition): g for g in groups.values()}
     reference = str(groups[switches.reference].condition) if switches.reference in groups else None
@@ -229,7 +229,7 @@ def _means_page(
     return page
 
 
-def _found(named: dict[str, Group]) -> dict[str, samples.Group]:
+def _found(named: dict[str, ComparedGroup]) -> dict[str, samples.Group]:
     return {name: g.found for name, g in named.items()}
 
 
@@ -247,7 +247,7 @@ def _base(ranking: Ranking, show: str, reference: str | None) -> float | None:
 def _ratio_page(
     campaign: Campaign,
     procedures: list[Procedure],
-    groups: dict[int, dict[int, Group]],
+    groups: dict[int, dict[int, ComparedGroup]],
     switches: Switches,
 ) -> Page:
     top, bottom = upright_and_flat(procedures)  # type: ignore[misc]
@@ -284,7 +284,7 @@ def _by_words(top: Procedure, bottom: Procedure, by: str) -> str:
 
 
 def _ratios_with_all(
-    top: dict[str, Group], bottom: dict[str, Group], confidence: float
+    top: dict[str, ComparedGroup], bottom: dict[str, ComparedGroup], confidence: float
 ) -> dict[str, str]:
     """The ratio with every specimen back in, for conditions where one is excluded."""
     touched = {n for n in top if top[n].excluded or (n in bottom and bottom[n].excluded)}
@@ -303,7 +303,7 @@ def _page(
     title: str,
     unit: str,
     ranking: Ranking,
-    named: dict[str, Group],
+    named: dict[str, ComparedGroup],
     factor: dict[str, float],
     percent: str | None,
     procedure: Procedure | None,

@@ -9,7 +9,7 @@ from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.rigs import quotients
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Condition, Factor
-from brunt_web.comparison.queries import Group
+from brunt_web.comparison.queries import ComparedGroup
 from brunt_web.comparison.strips import Mark, Strip, marks_of
 from brunt_web.comparison.switches import upright_and_flat
 from brunt_web.interface.scale import scale_for
@@ -18,7 +18,7 @@ WIDE, PAD, HIGH = 560.0, 18.0, 54.0
 
 
 @dataclass
-class Pair:
+class PairRow:
     """One row: two groups on one scale, the way from the first to the second, its factor in words."""
 
     name: str
@@ -38,7 +38,7 @@ class Pair:
 class PairsView:
     """All rows, the words of both ends, the scale."""
 
-    rows: list[Pair] = field(default_factory=list)
+    rows: list[PairRow] = field(default_factory=list)
     ticks: tuple[tuple[float, str], ...] = ()
     unit: str = ""
     headline: str = ""
@@ -47,7 +47,7 @@ class PairsView:
 
 
 # What a row is called, what its two are, they themselves, and what unlike rigs leave in their quotient.
-Both = tuple[str, str, str, Group, Group, float]
+Both = tuple[str, str, str, ComparedGroup, ComparedGroup, float]
 
 
 def by_factor(
@@ -132,15 +132,15 @@ def _pair(
     name: str,
     first: str,
     second: str,
-    a: Group,
-    b: Group,
+    a: ComparedGroup,
+    b: ComparedGroup,
     unlike: float,
     x: Callable[[float], float],
     level: float,
     strip: Strip,
-) -> Pair:
+) -> PairRow:
     one, other = _summary(a), _summary(b)
-    pair = Pair(
+    pair = PairRow(
         name, first, second, marks_of(a, x), marks_of(b, x), None, rising=False, ratio="", interval="", verdict=""
     )  # fmt: skip
     if one is None or other is None:
@@ -161,7 +161,7 @@ def _pair(
     return pair
 
 
-def _summary(group: Group) -> Summary | None:
+def _summary(group: ComparedGroup) -> Summary | None:
     return summarise(group.values, rounding=group.rounding) if group.values else None
 
 

@@ -17,7 +17,7 @@ APART = {"fibre": "fibre", "family": "family", "nothing": "nothing"}
 
 
 @dataclass
-class Cell:
+class ProfileCell:
     """One condition in one property: its marks, its mean with interval, what it is to the chosen one."""
 
     marks: list[Mark]
@@ -45,7 +45,7 @@ class Cell:
 
 
 @dataclass
-class Head:
+class ProfileHead:
     """One property: which is best, by how much, whether it is settled, what to test next."""
 
     strip: Strip
@@ -68,7 +68,7 @@ class Shown:
     name: str
     chosen: bool
     lit: bool
-    cells: list[Cell]
+    cells: list[ProfileCell]
     tally: str = ""
     url: str = ""
     key: str = ""
@@ -86,7 +86,7 @@ class Band:
 class Profile:
     """The whole view."""
 
-    heads: list[Head]
+    heads: list[ProfileHead]
     bands: list[Band]
     sentence: tuple[str, str]
     next: str
@@ -155,13 +155,13 @@ def width_of(strips: int) -> float:
     return round(min(max(ROOM / max(strips, 1) - 2, LEAST), MOST))
 
 
-def _head(strip: Strip, number: int, chosen: int | None, wide: float) -> Head:
+def _head(strip: Strip, number: int, chosen: int | None, wide: float) -> ProfileHead:
     scale = strip.scale(wide, PAD, max(int(wide / 55), 3))
     leader, lead = _leader(strip)
     summary = strip.summary(chosen) if chosen else None
     plumb = _x(strip, scale, summary.mean) if summary and summary.mean == summary.mean else None
     ticks = [(_turned(strip, scale, x), label) for x, label in scale.ticks]
-    head = Head(strip, number + 1, leader, lead=lead, scale=scale, ticks=ticks, plumb=plumb)
+    head = ProfileHead(strip, number + 1, leader, lead=lead, scale=scale, ticks=ticks, plumb=plumb)
     head.state, head.change = _settled(strip.enough, strip)
     return head
 
@@ -208,7 +208,7 @@ def _by(ratio: Ratio, lower: bool) -> str:
     return f"by {max(low, 0) * 100:.0f} – {high * 100:.0f} %"
 
 
-def _cell(head: Head, condition: int, chosen: int | None) -> Cell:
+def _cell(head: ProfileHead, condition: int, chosen: int | None) -> ProfileCell:
     strip, scale = head.strip, head.scale
     group = strip.groups.get(condition) or strip.aside[condition]
     marks = marks_of(group, lambda v: _x(strip, scale, v))
@@ -218,14 +218,14 @@ def _cell(head: Head, condition: int, chosen: int | None) -> Cell:
         if group.values:
             label = strip.procedure.method.outcome(group.outcomes[0])
             note = f"{label.label if label else 'otherwise'}: not ranked here"
-        return Cell(marks, None, None, "", "", leads=False, alike=False, note=note)
+        return ProfileCell(marks, None, None, "", "", leads=False, alike=False, note=note)
     s = row.summary
     bar = None
     if s.low is not None and s.high is not None:
         a, b = sorted((_x(strip, scale, s.low), _x(strip, scale, s.high)))
         bar = (a, max(round(b - a, 1), 1.0))
     known = s.mean == s.mean
-    return Cell(
+    return ProfileCell(
         marks,
         bar,
         _x(strip, scale, s.mean) if known else None,

@@ -34,7 +34,7 @@ _SOON = 300.0
 
 
 @dataclass
-class Group:
+class ComparedGroup:
     """A condition's results under one procedure, in the property's unit."""
 
     condition: Condition
@@ -138,7 +138,7 @@ class Group:
         return self.found.everything
 
 
-def without_outliers(group: Group) -> Group:
+def without_outliers(group: ComparedGroup) -> ComparedGroup:
     """The same with its suspected outlier excluded by the option, not for good."""
     code = group.outlier
     if not code:
@@ -153,7 +153,7 @@ def without_outliers(group: Group) -> Group:
 class Grouped:
     """Groups by procedure and condition, and the properties that have results, by procedure."""
 
-    by_procedure: dict[int, dict[int, Group]]
+    by_procedure: dict[int, dict[int, ComparedGroup]]
     measured: dict[int, set[str]]
 
 
@@ -182,7 +182,7 @@ def groups_of(
     found = samples.grouped(shown, procedures, {pk: p.key for pk, p in wanted.items()})
     groups = {
         pk: {
-            c.pk: Group(
+            c.pk: ComparedGroup(
                 c,
                 found.get((c.pk, pk), samples.Group()),
                 scale=_scale_of(known[pk]),
@@ -201,7 +201,7 @@ def _scale_of(procedure: Procedure) -> str:
     return procedure.parameters.get("scale", "") if procedure.ranked_property.ordinal else ""
 
 
-def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
+def remarks_of(groups: Sequence[ComparedGroup], method: Method) -> list[str]:
     """What unlike reading times or unlike outcomes say against one ranking."""
     said = []
     times = [t for g in groups for t in g.times]
@@ -220,7 +220,7 @@ def remarks_of(groups: Sequence[Group], method: Method) -> list[str]:
     return said
 
 
-def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[Group]) -> list[str]:
+def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[ComparedGroup]) -> list[str]:
     """What is compared across a change of a check standard's level: who was tested before it, and who after.
 
     The check standards are only read where tests lie on more than one day.
@@ -239,7 +239,7 @@ def shifted(workshop: Workshop, procedure: Procedure, groups: Iterable[Group]) -
     return said
 
 
-def _together(groups: Sequence[Group], method: Method) -> list[str]:
+def _together(groups: Sequence[ComparedGroup], method: Method) -> list[str]:
     """Drops of several specimens of a condition taken as one series, in the order they were tested."""
     if method.key != "drop":
         return []
@@ -265,12 +265,12 @@ def _together(groups: Sequence[Group], method: Method) -> list[str]:
     return said
 
 
-def _running(groups: Sequence[Group]) -> list[str]:
+def _running(groups: Sequence[ComparedGroup]) -> list[str]:
     """What was read so far of tests that run."""
     return [words for g in groups for words in g.running]
 
 
-def _bent(groups: Sequence[Group]) -> list[str]:
+def _bent(groups: Sequence[ComparedGroup]) -> list[str]:
     """Specimens that were too bowed or slanted to sit right."""
     rows = [s for g in groups for s in g.found.counted if s.doubt]
     return [
@@ -278,7 +278,7 @@ def _bent(groups: Sequence[Group]) -> list[str]:
     ]
 
 
-def _out_of_state(groups: Sequence[Group]) -> list[str]:
+def _out_of_state(groups: Sequence[ComparedGroup]) -> list[str]:
     """Specimens tested some while after they left the state they were brought to."""
     late = [s for g in groups for s in g.found.counted if s.happened and (s.out or 0) > _SOON]
     if not late:
@@ -291,7 +291,7 @@ def _out_of_state(groups: Sequence[Group]) -> list[str]:
     ]
 
 
-def _untimely(groups: Sequence[Group]) -> list[str]:
+def _untimely(groups: Sequence[ComparedGroup]) -> list[str]:
     """Specimens that were tested although they were not ready, with the reason."""
     return [
         f"{code} of {g.condition} was tested anyway: {why}"
@@ -300,7 +300,7 @@ def _untimely(groups: Sequence[Group]) -> list[str]:
     ]
 
 
-def _overdue(groups: Sequence[Group]) -> list[str]:
+def _overdue(groups: Sequence[ComparedGroup]) -> list[str]:
     """Tests on a rig whose calibration was overdue that day."""
     late = [s for g in groups for s in g.found.counted if s.overdue]
     if not late:
@@ -310,7 +310,7 @@ def _overdue(groups: Sequence[Group]) -> list[str]:
     return [f"{len(late)} {was} tested on a rig whose calibration was overdue: {codes}."]
 
 
-def _unlike_facts(groups: Sequence[Group]) -> list[str]:
+def _unlike_facts(groups: Sequence[ComparedGroup]) -> list[str]:
     """Within one condition, tests that were set to unlike speeds or states."""
     said = []
     for g in groups:
@@ -321,7 +321,7 @@ def _unlike_facts(groups: Sequence[Group]) -> list[str]:
     return said
 
 
-def unlike_breaks(groups: Sequence[Group], method: Method) -> list[str]:
+def unlike_breaks(groups: Sequence[ComparedGroup], method: Method) -> list[str]:
     """In words how the conditions broke, where the method keeps unlike ways apart and they differ."""
     ends = {g.outcomes[0] for g in groups if g.outcomes}
     return (
@@ -348,7 +348,7 @@ def grades_of(condition: int) -> list[tuple[str, float, int]]:
     return found
 
 
-def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, Group]]) -> None:
+def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, ComparedGroup]]) -> None:
     counts: dict[tuple[int, int, str], int] = defaultdict(int)
     rows = (
         Turn.objects.filter(campaign=campaign)

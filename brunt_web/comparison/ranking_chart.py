@@ -22,7 +22,7 @@ class Dot:
 
 
 @dataclass(frozen=True)
-class Bar:
+class IntervalBar:
     """An interval between two x."""
 
     x: float
@@ -65,12 +65,12 @@ def _lane(x: float, placed: Sequence[Dot]) -> float:
     return _MIDDLE
 
 
-def bar_for(interval: tuple[float, float] | None, scale: Scale) -> Bar | None:
+def bar_for(interval: tuple[float, float] | None, scale: Scale) -> IntervalBar | None:
     """The interval's bar."""
     if interval is None:
         return None
     left, right = scale.x(interval[0]), scale.x(interval[1])
-    return Bar(left, max(right - left, 0.5))
+    return IntervalBar(left, max(right - left, 0.5))
 
 
 def brackets(ranking: Ranking) -> list[list[str]]:

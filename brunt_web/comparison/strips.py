@@ -15,7 +15,7 @@ from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.comparison.normalising import named
 from brunt_web.comparison.page import Page
-from brunt_web.comparison.queries import Group, groups_of
+from brunt_web.comparison.queries import ComparedGroup, groups_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.testing.enough import judged
@@ -41,8 +41,8 @@ class Strip:
     key: str
     procedure: Procedure
     prop: Property
-    groups: dict[int, Group]
-    aside: dict[int, Group]
+    groups: dict[int, ComparedGroup]
+    aside: dict[int, ComparedGroup]
     confidence: float
     names: Mapping[int, str]
 
@@ -161,7 +161,7 @@ def _strip(
     campaign: Campaign,
     procedure: Procedure,
     prop: Property,
-    groups: dict[int, Group],
+    groups: dict[int, ComparedGroup],
     names: Mapping[int, str],
 ) -> Strip:
     """Where unlike breaks are never averaged, those that ended as most did are ranked."""
@@ -216,7 +216,7 @@ def _parts(condition: Condition) -> list[str]:
 
 
 def marks_of(
-    group: Group, x: Callable[[float], float], near: float = 8.0, lanes: int = 3
+    group: ComparedGroup, x: Callable[[float], float], near: float = 8.0, lanes: int = 3
 ) -> list[Mark]:
     """The specimens of a group: those that count in lanes, bounds apart, what is excluded struck."""
     placed: list[Mark] = []

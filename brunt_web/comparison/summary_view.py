@@ -23,7 +23,7 @@ WIDE, HIGH = 520.0, 150.0
 
 
 @dataclass(frozen=True)
-class Said:
+class Sentence:
     """One finding: its sentence, and the view that proves it with what the address must say."""
 
     strong: str
@@ -35,14 +35,14 @@ class Said:
 
 def said_of(
     strips: Sequence[Strip], one_factor: OneFactorView | None, grid: GridView | None
-) -> list[tuple[str, list[Said]]]:
+) -> list[tuple[str, list[Sentence]]]:
     """Summary under their headings; none without numbers behind it."""
     won = [s for strip in strips for s in _won(strip)]
     does = []
     if one_factor and one_factor.headline:
-        does.append(Said(one_factor.headline, one_factor.rest, "one-factor", {}, "the curve"))
+        does.append(Sentence(one_factor.headline, one_factor.rest, "one-factor", {}, "the curve"))
     if grid and grid.headline:
-        does.append(Said(grid.headline, " ".join(grid.rest), "two-factors", {}, "two factors"))
+        does.append(Sentence(grid.headline, " ".join(grid.rest), "two-factors", {}, "two factors"))
     enough = [s for strip in strips if (s := _enough(strip))]
     out = [s for strip in strips for s in _excluded(strip)]
     found = (
@@ -54,7 +54,7 @@ def said_of(
     return [(title, said) for title, said in found if said]
 
 
-def _won(strip: Strip) -> list[Said]:
+def _won(strip: Strip) -> list[Sentence]:
     if len(strip.ranking.rows) < 2:
         return []
     named = replace(
@@ -66,9 +66,9 @@ def _won(strip: Strip) -> list[Said]:
     told = campaign_summary(named, True, strip.prop.ordinal)
     rest = " ".join([told[0].rest, *(str(f) for f in told[1:])])
     query = {"view": strip.procedure.pk}
-    said = [Said(f"{strip.title}: {told[0].strong}", rest, "ranking", query, "the ranking")]
+    said = [Sentence(f"{strip.title}: {told[0].strong}", rest, "ranking", query, "the ranking")]
     if hangs := hangs_on(strip):
-        said.append(Said("", hangs, "ranking", query, "the ranking"))
+        said.append(Sentence("", hangs, "ranking", query, "the ranking"))
     return said
 
 
@@ -101,12 +101,12 @@ def _name(strip: Strip, key: str) -> str:
     return strip.names.get(int(key), key)
 
 
-def _enough(strip: Strip) -> Said | None:
+def _enough(strip: Strip) -> Sentence | None:
     found = strip.enough
     if found is None:
         return None
     query = {"view": strip.procedure.pk}
-    return Said(
+    return Sentence(
         f"{strip.title}:",
         in_words_of(found, {str(pk): name for pk, name in strip.names.items()}),
         "profile",
@@ -115,10 +115,10 @@ def _enough(strip: Strip) -> Said | None:
     )
 
 
-def _excluded(strip: Strip) -> list[Said]:
+def _excluded(strip: Strip) -> list[Sentence]:
     rows = [row for g in strip.groups.values() for row in g.excluded]
     return [
-        Said(
+        Sentence(
             code,
             f"({strip.title}, {figures(o.anchor)} {strip.prop.unit}) is excluded: {why}",
             "ranking",

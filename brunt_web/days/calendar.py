@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
-from brunt_web.days.planning import Table
+from brunt_web.days.planning import DayTable
 
 
 def calendar_of(
-    table: Table, starts: Mapping[str, int], name: str, host: str, now: datetime
+    table: DayTable, starts: Mapping[str, int], name: str, host: str, now: datetime
 ) -> bytes:
     """Every placed job and every timed reading as an event, times in UTC.
 

@@ -6,8 +6,8 @@ from datetime import datetime, timedelta
 
 from brunt_core.quantities import in_unit
 from brunt_web.campaigns.models import Turn
-from brunt_web.days.jobs import Job, Lane
-from brunt_web.days.planning import Table
+from brunt_web.days.jobs import Lane, PlannedJob
+from brunt_web.days.planning import DayTable
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.models import DONE, Run
 
@@ -17,7 +17,7 @@ _HOUR = timedelta(hours=1)
 
 
 @dataclass
-class Axis:
+class DayAxis:
     """From a moment to a place: the working part of the day wide, the night after it pleated."""
 
     begin: datetime
@@ -43,7 +43,7 @@ class Axis:
 class DrawnJob:
     """One job as drawn on its shelf."""
 
-    job: Job
+    job: PlannedJob
     x: float
     wide: float
     y: float
@@ -63,10 +63,10 @@ class DrawnJob:
 
 
 @dataclass
-class Gate:
+class ReadingGate:
     """A reading with its window."""
 
-    job: Job
+    job: PlannedJob
     x: float
     low: float
     high: float
@@ -92,14 +92,14 @@ class Shelf:
     lane: Lane
     y: float
     drawn_jobs: list[DrawnJob] = field(default_factory=list)
-    gates: list[Gate] = field(default_factory=list)
+    gates: list[ReadingGate] = field(default_factory=list)
     wedges: list[Wedge] = field(default_factory=list)
 
 
 def shelves_of(
     workshop: Workshop,
-    table: Table,
-    axis: Axis,
+    table: DayTable,
+    axis: DayAxis,
     starts: dict[str, int],
     why: dict[str, str],
     now: datetime,
@@ -124,7 +124,9 @@ def shelves_of(
     return list(found.values())
 
 
-def _wedge(table: Table, axis: Axis, job: Job, starts: dict[str, int], shelf: Shelf) -> None:
+def _wedge(
+    table: DayTable, axis: DayAxis, job: PlannedJob, starts: dict[str, int], shelf: Shelf
+) -> None:
     """The dry hours of a print's lot on its printer, once a lot."""
     begin = job.dry_from
     dried = next((k for k in job.after if k in starts), None)
@@ -137,7 +139,9 @@ def _wedge(table: Table, axis: Axis, job: Job, starts: dict[str, int], shelf: Sh
         shelf.wedges.append(Wedge(begin, end, job.label.split(" · ")[0]))
 
 
-def _drawn_job(table: Table, axis: Axis, job: Job, start: datetime, end: datetime) -> DrawnJob:
+def _drawn_job(
+    table: DayTable, axis: DayAxis, job: PlannedJob, start: datetime, end: datetime
+) -> DrawnJob:
     x, right = axis.x(start), axis.x(end)
     row = table.placements.get(job.key)
     return DrawnJob(
@@ -166,7 +170,7 @@ def _figures(count: int, x: float, wide: float) -> list[float]:
     return [round(x + 5 + 9 * i, 1) for i in range(shown)]
 
 
-def _runs_done(workshop: Workshop, axis: Axis) -> list[tuple[str, DrawnJob]]:
+def _runs_done(workshop: Workshop, axis: DayAxis) -> list[tuple[str, DrawnJob]]:
     runs = Run.objects.filter(
         workshop=workshop, state=DONE, ended_at__gt=axis.begin, started_at__lt=axis.end
     ).select_related("vessel")
@@ -180,7 +184,7 @@ def _runs_done(workshop: Workshop, axis: Axis) -> list[tuple[str, DrawnJob]]:
     return found
 
 
-def _tests_done(workshop: Workshop, axis: Axis) -> list[tuple[str, DrawnJob]]:
+def _tests_done(workshop: Workshop, axis: DayAxis) -> list[tuple[str, DrawnJob]]:
     turns = (
         Turn.objects.filter(
             campaign__workshop=workshop, tested_at__gte=axis.begin, tested_at__lt=axis.end
@@ -208,10 +212,10 @@ def _tests_done(workshop: Workshop, axis: Axis) -> list[tuple[str, DrawnJob]]:
     return found
 
 
-def _done(axis: Axis, label: str, url: str, start: datetime, end: datetime) -> DrawnJob:
+def _done(axis: DayAxis, label: str, url: str, start: datetime, end: datetime) -> DrawnJob:
     x, right = axis.x(start), axis.x(end)
     return DrawnJob(
-        job=Job("", "", label, minutes=1, attended=False, kind="done", url=url),
+        job=PlannedJob("", "", label, minutes=1, attended=False, kind="done", url=url),
         x=x,
         wide=max(right - x, 3.0),
         y=0.0,
@@ -229,7 +233,7 @@ def _done(axis: Axis, label: str, url: str, start: datetime, end: datetime) -> D
     )
 
 
-def settle(shelf: Shelf, y: float, axis: Axis) -> None:
+def settle(shelf: Shelf, y: float, axis: DayAxis) -> None:
     """Heights: drawn jobs that overlap on a shelf stand above one another in thinner ones."""
     shelf.y = y
     rows: list[float] = []
@@ -251,7 +255,7 @@ def settle(shelf: Shelf, y: float, axis: Axis) -> None:
         gate.y = y + 10 * (i % 3)
 
 
-def _worn(axis: Axis, wedge: Wedge, foot: float) -> str:
+def _worn(axis: DayAxis, wedge: Wedge, foot: float) -> str:
     """A wedge of eight units at its thick end, cut off where the picture ends."""
 
     def left(moment: datetime) -> float:
@@ -271,8 +275,8 @@ def _trapezoid(drawn_job: DrawnJob) -> str:
 
 def gates_on(
     shelves: Sequence[Shelf],
-    table: Table,
-    axis: Axis,
+    table: DayTable,
+    axis: DayAxis,
     now: datetime,
     there: Sequence[tuple[datetime, datetime]],
 ) -> None:
@@ -285,7 +289,7 @@ def gates_on(
         if not axis.shows(job.fixed - window, job.fixed + window):
             continue
         stands[job.lane].gates.append(
-            Gate(
+            ReadingGate(
                 job,
                 axis.x(job.fixed),
                 axis.x(job.fixed - window),
@@ -297,14 +301,16 @@ def gates_on(
         )
 
 
-def anybody(job: Job, there: Sequence[tuple[datetime, datetime]]) -> bool:
+def anybody(job: PlannedJob, there: Sequence[tuple[datetime, datetime]]) -> bool:
     """Whether somebody is there at any moment of a reading's window."""
     assert job.fixed is not None
     window = timedelta(minutes=job.window)
     return any(a <= job.fixed + window and b >= job.fixed - window for a, b in there)
 
 
-def shut_hours(axis: Axis, there: Sequence[tuple[datetime, datetime]]) -> list[tuple[float, float]]:
+def shut_hours(
+    axis: DayAxis, there: Sequence[tuple[datetime, datetime]]
+) -> list[tuple[float, float]]:
     """Unattended times, as (x, width)."""
     found, at = [], axis.begin
     for a, b in [*there, (axis.end, axis.end)]:

@@ -4,7 +4,7 @@ from typing import Any
 
 from django import forms
 
-from brunt_web.interface.typed import NameField, NumberField, QuantityField, Typed
+from brunt_web.interface.typed import NameField, NumberField, QuantityField, TypedField
 
 _WHEN = {"invalid": "Write the date and time as 2026-03-02 14:30, or leave it empty."}
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
@@ -25,7 +25,7 @@ class KeyForm(forms.Form):
     key = forms.CharField(max_length=40)
 
 
-class HoursForm(Typed):
+class HoursForm(TypedField):
     """Working hours."""
 
     zone = forms.CharField(label="Time zone", max_length=40, help_text="Europe/Berlin")
@@ -46,7 +46,7 @@ class HoursForm(Typed):
         return [str(self.cleaned_data[f"day-{i}"]) for i in range(7)]
 
 
-class OwnForm(Typed):
+class OwnForm(TypedField):
     """A job of one's own."""
 
     label = NameField("Type a name.", label="What")

@@ -34,7 +34,7 @@ class Lane:
 
 
 @dataclass
-class Job:
+class PlannedJob:
     """One job, running or to come.
 
     ``after`` the keys of those before it, each at most ``gap`` minutes before; ``heat`` in K;
@@ -89,7 +89,7 @@ def lanes_of(workshop: Workshop) -> list[Lane]:
     ]
 
 
-def jobs_of(workshop: Workshop, now: datetime) -> list[Job]:
+def jobs_of(workshop: Workshop, now: datetime) -> list[PlannedJob]:
     """Every job that is on or to come, whatever campaign it is of."""
     return [
         *_prints(workshop, now),
@@ -102,7 +102,7 @@ def jobs_of(workshop: Workshop, now: datetime) -> list[Job]:
     ]
 
 
-def _prints(workshop: Workshop, now: datetime) -> Iterator[Job]:
+def _prints(workshop: Workshop, now: datetime) -> Iterator[PlannedJob]:
     """Plates that wait; one of a thirsty lot ends within its dry hours."""
     plates = (
         Plate.objects.filter(
@@ -123,7 +123,7 @@ def _prints(workshop: Workshop, now: datetime) -> Iterator[Job]:
     for plate in plates:
         prints = list(plate.prints.all())
         lot = plate.batch.lot
-        job = Job(
+        job = PlannedJob(
             f"plate-{plate.pk}",
             f"printer-{plate.batch.printer_id}",
             f"{lot.material if lot else plate.batch.campaign} · plate {plate.number}",
@@ -138,7 +138,7 @@ def _prints(workshop: Workshop, now: datetime) -> Iterator[Job]:
         yield job
 
 
-def _keep_dry(job: Job, lot: Lot, drying: dict[int | None, int], now: datetime) -> None:
+def _keep_dry(job: PlannedJob, lot: Lot, drying: dict[int | None, int], now: datetime) -> None:
     limit = MOISTURE_LIMIT_H.get(lot.material.family)
     if limit is None or limit > 100:
         return
@@ -154,7 +154,7 @@ def _keep_dry(job: Job, lot: Lot, drying: dict[int | None, int], now: datetime) 
         job.due = last.ended_at + timedelta(hours=limit)
 
 
-def _runs(workshop: Workshop) -> Iterator[Job]:
+def _runs(workshop: Workshop) -> Iterator[PlannedJob]:
     """Each run by its steps: what somebody stands by, and what goes by itself."""
     runs = (
         Run.objects.filter(workshop=workshop, state__in=(PLANNED, RUNNING))
@@ -170,7 +170,7 @@ def _runs(workshop: Workshop) -> Iterator[Job]:
         for i, step in enumerate(steps):
             last = i == len(steps) - 1
             key = f"run-{run.pk}-last" if last else f"run-{run.pk}-{step.position}"
-            yield Job(
+            yield PlannedJob(
                 key,
                 lane,
                 f"{run.what}: {step.label.lower()}",
@@ -190,7 +190,7 @@ def _runs(workshop: Workshop) -> Iterator[Job]:
             before = key
 
 
-def _readings(workshop: Workshop, now: datetime) -> Iterator[Job]:
+def _readings(workshop: Workshop, now: datetime) -> Iterator[PlannedJob]:
     """The next reading of each clock, and those within a week; elapsed time, whatever the clocks on
     the wall do."""
     clocks = (
@@ -205,7 +205,7 @@ def _readings(workshop: Workshop, now: datetime) -> Iterator[Job]:
             at = clock.started_at + timedelta(seconds=due.due)
             if due.taken or due.passed or at > now + timedelta(days=8):
                 continue
-            yield Job(
+            yield PlannedJob(
                 f"read-{clock.turn_id}-{due.input.key}-{due.load_step}-{due.due:g}"[:40],
                 "clocks",
                 f"{clock.turn.code} {due.label}",
@@ -218,7 +218,7 @@ def _readings(workshop: Workshop, now: datetime) -> Iterator[Job]:
             )
 
 
-def _weighings(workshop: Workshop) -> Iterator[Job]:
+def _weighings(workshop: Workshop) -> Iterator[PlannedJob]:
     """What stands until its mass is steady is weighed every two hours at first, then daily."""
     steps = (
         RunStep.objects.filter(
@@ -238,7 +238,7 @@ def _weighings(workshop: Workshop) -> Iterator[Job]:
         ).aggregate(last=Max("at"))["last"]
         last = max(weighed or step.started_at, step.started_at)
         early = last - step.started_at < DAILY_AFTER
-        yield Job(
+        yield PlannedJob(
             f"weigh-{step.run_id}",
             "scales",
             f"weigh run {step.run.number}",
@@ -251,7 +251,7 @@ def _weighings(workshop: Workshop) -> Iterator[Job]:
         )
 
 
-def _inspections(workshop: Workshop) -> Iterator[Job]:
+def _inspections(workshop: Workshop) -> Iterator[PlannedJob]:
     """What is exposed is looked at every so often: a photo, sag, colour."""
     runs = (
         Run.objects.filter(workshop=workshop, state=RUNNING, kind_key="exposure")
@@ -268,7 +268,7 @@ def _inspections(workshop: Workshop) -> Iterator[Job]:
             at__gte=step.started_at,
             undone_at__isnull=True,
         ).aggregate(last=Max("at"))["last"]
-        yield Job(
+        yield PlannedJob(
             f"look-{run.pk}",
             "clocks",
             f"look at run {run.number}, {run.what}",
@@ -281,7 +281,7 @@ def _inspections(workshop: Workshop) -> Iterator[Job]:
         )
 
 
-def _tests(workshop: Workshop) -> Iterator[Job]:
+def _tests(workshop: Workshop) -> Iterator[PlannedJob]:
     """What can be broken now, a set for each campaign, procedure and speed: slow before fast."""
     rows = (
         Turn.objects.filter(
@@ -305,7 +305,7 @@ def _tests(workshop: Workshop) -> Iterator[Job]:
         pair = (row["campaign_id"], row["procedure_id"])
         before = slower.get(pair)
         slower[pair] = key
-        yield Job(
+        yield PlannedJob(
             key,
             f"rig-{procedure.rig_id}" if procedure.rig_id else "bench",
             f"{procedure.name}: {row['n']}",
@@ -319,9 +319,9 @@ def _tests(workshop: Workshop) -> Iterator[Job]:
         )
 
 
-def _own(workshop: Workshop) -> Iterator[Job]:
+def _own(workshop: Workshop) -> Iterator[PlannedJob]:
     for job in OwnJob.objects.filter(workshop=workshop, done_at__isnull=True):
-        yield Job(
+        yield PlannedJob(
             f"own-{job.pk}",
             job.lane,
             job.label,

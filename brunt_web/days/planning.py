@@ -6,9 +6,9 @@ from datetime import datetime, timedelta
 
 from brunt_core.errors import InputError
 from brunt_core.scheduling.solve import Plan, plan
-from brunt_core.scheduling.tasks import Problem, Resource, Task, broken
+from brunt_core.scheduling.tasks import Resource, SchedulingProblem, Task, broken
 from brunt_web.days.hours import hours_of, spells
-from brunt_web.days.jobs import Job, Lane, jobs_of, lanes_of
+from brunt_web.days.jobs import Lane, PlannedJob, jobs_of, lanes_of
 from brunt_web.days.models import Placement
 from brunt_web.people.models import Workshop
 
@@ -17,11 +17,11 @@ ROUND = 5
 
 
 @dataclass
-class Table:
+class DayTable:
     """A problem with what it was made from. Minute 0 is ``start``."""
 
-    problem: Problem
-    jobs: dict[str, Job]
+    problem: SchedulingProblem
+    jobs: dict[str, PlannedJob]
     lanes: list[Lane]
     start: datetime
     placements: dict[str, Placement]
@@ -35,14 +35,14 @@ class Table:
         return self.start + timedelta(minutes=minute)
 
 
-def table_of(workshop: Workshop, now: datetime) -> Table:
+def table_of(workshop: Workshop, now: datetime) -> DayTable:
     """The workshop's jobs as a problem from now on, rounded up to five minutes."""
     start = _rounded(now)
     jobs = {j.key: j for j in jobs_of(workshop, now)}
     lanes = lanes_of(workshop)
     hours = hours_of(workshop)
     placements = {p.key: p for p in Placement.objects.filter(workshop=workshop)}
-    table = Table(Problem((), ()), jobs, lanes, start, placements)
+    table = DayTable(SchedulingProblem((), ()), jobs, lanes, start, placements)
     there = [(max(table.minute(a), -720), table.minute(b)) for a, b in spells(hours, start, DAYS)]
     longest = max((b - a for a, b in there), default=0)
     for job in jobs.values():
@@ -51,7 +51,7 @@ def table_of(workshop: Workshop, now: datetime) -> Table:
     tasks = tuple(_task(table, j, now) for j in jobs.values() if j.fixed is None)
     known = {t.id for t in tasks}
     tasks = tuple(replace(t, after=tuple(a for a in t.after if a in known)) for t in tasks)
-    table.problem = Problem(
+    table.problem = SchedulingProblem(
         tuple(Resource(x.key, x.capacity) for x in lanes), tasks, tuple(there), hours.people
     )
     return table
@@ -62,7 +62,7 @@ def _rounded(now: datetime) -> datetime:
     return base + timedelta(minutes=-base.minute % ROUND)
 
 
-def _task(table: Table, job: Job, now: datetime) -> Task:
+def _task(table: DayTable, job: PlannedJob, now: datetime) -> Task:
     lane = next((x for x in table.lanes if x.key == job.lane), None)
     placed = table.placements.get(job.key)
     minutes, pinned, attended = job.minutes, None, job.attended
@@ -87,12 +87,12 @@ def _task(table: Table, job: Job, now: datetime) -> Task:
     )
 
 
-def proposed(table: Table, seconds: float = 6.0) -> Plan:
+def proposed(table: DayTable, seconds: float = 6.0) -> Plan:
     """A plan; attended jobs longer than any spell are parted first. Raises :class:`InputError`."""
     return plan(table.problem, seconds)
 
 
-def placed_starts(table: Table) -> dict[str, int]:
+def placed_starts(table: DayTable) -> dict[str, int]:
     """Where the tasks stand now, of those that are placed or run."""
     found: dict[str, int] = {}
     for t in table.problem.tasks:
@@ -104,11 +104,13 @@ def placed_starts(table: Table) -> dict[str, int]:
     return found
 
 
-def what_breaks(table: Table, starts: Mapping[str, int]) -> list[tuple[str, str]]:
+def what_breaks(table: DayTable, starts: Mapping[str, int]) -> list[tuple[str, str]]:
     """What the tasks placed break among themselves, in the jobs' own words."""
     tasks = [t for t in table.problem.tasks if t.id in starts]
     cut = tuple(replace(t, after=tuple(a for a in t.after if a in starts)) for t in tasks)
-    problem = Problem(table.problem.resources, cut, table.problem.spells, table.problem.people)
+    problem = SchedulingProblem(
+        table.problem.resources, cut, table.problem.spells, table.problem.people
+    )
     past = [t for t in tasks if starts[t.id] < 0 and t.pinned is None and not t.not_before]
     said = [
         (key, in_words(table, sentence))
@@ -124,7 +126,7 @@ def what_breaks(table: Table, starts: Mapping[str, int]) -> list[tuple[str, str]
     return said
 
 
-def in_words(table: Table, sentence: str) -> str:
+def in_words(table: DayTable, sentence: str) -> str:
     """Keys replaced by labels and lanes' names, the longest first."""
     names = {k: f"“{j.label}”" for k, j in table.jobs.items()}
     names |= {x.key: x.name for x in table.lanes}
@@ -133,11 +135,11 @@ def in_words(table: Table, sentence: str) -> str:
     return sentence
 
 
-def refused(table: Table, error: InputError) -> str:
+def refused(table: DayTable, error: InputError) -> str:
     """The knot in the jobs' own words."""
     return in_words(table, error.sentence)
 
 
-def late_readings(jobs: Sequence[Job], now: datetime) -> list[Job]:
+def late_readings(jobs: Sequence[PlannedJob], now: datetime) -> list[PlannedJob]:
     """Readings whose window is over."""
     return [j for j in jobs if j.fixed and now > j.fixed + timedelta(minutes=j.window)]

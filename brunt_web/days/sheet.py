@@ -8,13 +8,13 @@ from django.utils import timezone
 
 from brunt_core.quantities.rendering import count_of, time_words
 from brunt_core.scheduling.reasons import reasons
-from brunt_core.scheduling.tasks import Problem
+from brunt_core.scheduling.tasks import SchedulingProblem
 from brunt_web.days.drawn_jobs import (
     HIGH,
     LEFT,
     NIGHT,
     WIDE,
-    Axis,
+    DayAxis,
     Shelf,
     anybody,
     gates_on,
@@ -23,8 +23,8 @@ from brunt_web.days.drawn_jobs import (
     shut_hours,
 )
 from brunt_web.days.hours import hours_of, spells, zone_of
-from brunt_web.days.jobs import Job
-from brunt_web.days.planning import Table, in_words, late_readings, placed_starts
+from brunt_web.days.jobs import PlannedJob
+from brunt_web.days.planning import DayTable, in_words, late_readings, placed_starts
 from brunt_web.people.models import Workshop
 
 TOP = 26.0
@@ -33,7 +33,7 @@ _HOUR = timedelta(hours=1)
 
 
 @dataclass
-class Due:
+class DueJob:
     """One thing due, late or next."""
 
     key: str
@@ -57,11 +57,11 @@ class Day:
 
 
 @dataclass
-class Sheet:
+class DaySchedule:
     """The whole drawing."""
 
     date: datetime
-    axis: Axis
+    axis: DayAxis
     shelves: list[Shelf]
     hours: list[tuple[float, str]]
     nights: list[tuple[float, float]]
@@ -69,7 +69,7 @@ class Sheet:
     high: float
     beam: str
     booked: str
-    due: list[Due]
+    due: list[DueJob]
     week: list[Day]
     headline: str
     blocked: list[tuple[str, str]]
@@ -78,13 +78,13 @@ class Sheet:
     broken: list[str]
 
 
-def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) -> Sheet:
+def sheet_of(workshop: Workshop, table: DayTable, date: datetime, now: datetime) -> DaySchedule:
     """The sheet of one day, in the workshop's zone."""
     hours = hours_of(workshop)
     zone = zone_of(hours)
     local = date.astimezone(zone)
     begin = local.replace(hour=FIRST, minute=0, second=0, microsecond=0)
-    axis = Axis(begin, begin.replace(hour=LAST), begin + timedelta(days=1))
+    axis = DayAxis(begin, begin.replace(hour=LAST), begin + timedelta(days=1))
     starts = placed_starts(table)
     why = _why(table, starts)
     shelves = shelves_of(workshop, table, axis, starts, why, now)
@@ -97,7 +97,7 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
     base = TOP + len(shelves) * HIGH
     beam, booked = _beam(shelves, there, axis, base, hours.people)
     late = _late(table, starts)
-    return Sheet(
+    return DaySchedule(
         date=local,
         axis=axis,
         shelves=shelves,
@@ -120,9 +120,9 @@ def sheet_of(workshop: Workshop, table: Table, date: datetime, now: datetime) ->
     )
 
 
-def _why(table: Table, starts: dict[str, int]) -> dict[str, str]:
+def _why(table: DayTable, starts: dict[str, int]) -> dict[str, str]:
     tasks = tuple(t for t in table.problem.tasks if t.id in starts)
-    problem = Problem(
+    problem = SchedulingProblem(
         table.problem.resources,
         tuple(
             type(t)(**{**t.__dict__, "after": tuple(a for a in t.after if a in starts)})
@@ -141,7 +141,7 @@ def _why(table: Table, starts: dict[str, int]) -> dict[str, str]:
     return {k: in_words(table, said) for k, said in found.items()}
 
 
-def _late(table: Table, starts: dict[str, int]) -> dict[str, int]:
+def _late(table: DayTable, starts: dict[str, int]) -> dict[str, int]:
     found = {}
     for t in table.problem.tasks:
         if t.due is not None and t.id in starts and starts[t.id] + t.minutes > t.due:
@@ -150,7 +150,11 @@ def _late(table: Table, starts: dict[str, int]) -> dict[str, int]:
 
 
 def _headline(
-    table: Table, late: dict[str, int], why: dict[str, str], starts: dict[str, int], now: datetime
+    table: DayTable,
+    late: dict[str, int],
+    why: dict[str, str],
+    starts: dict[str, int],
+    now: datetime,
 ) -> str:
     if not table.jobs:
         return "Nothing is running and nothing is waiting."
@@ -175,7 +179,7 @@ def _headline(
 def _beam(
     shelves: Sequence[Shelf],
     there: Sequence[tuple[datetime, datetime]],
-    axis: Axis,
+    axis: DayAxis,
     y: float,
     people: int,
 ) -> tuple[str, str]:
@@ -202,8 +206,8 @@ def _beam(
 
 
 def due_list(
-    jobs: Sequence[Job], starts: dict[str, int], table: Table | None, now: datetime
-) -> list[Due]:
+    jobs: Sequence[PlannedJob], starts: dict[str, int], table: DayTable | None, now: datetime
+) -> list[DueJob]:
     """What is due, late and next, the most urgent first: readings, ends of steps, planned starts."""
     found = []
     for job in jobs:
@@ -216,13 +220,13 @@ def due_list(
         late = left < -60
         words = f"{time_words(abs(left), 2)} late" if late else time_words(max(left, 0.0), 2)
         found.append(
-            Due(job.key, job.label, what, left, words if abs(left) >= 60 else "now", job.url)
+            DueJob(job.key, job.label, what, left, words if abs(left) >= 60 else "now", job.url)
         )
     return sorted(found, key=lambda d: d.left)
 
 
 def _due_moment(
-    job: Job, starts: dict[str, int], table: Table | None
+    job: PlannedJob, starts: dict[str, int], table: DayTable | None
 ) -> tuple[datetime | None, str]:
     if job.fixed is not None:
         return job.fixed, {"weigh": "weigh it", "look": "a photo, sag, colour"}.get(
@@ -236,7 +240,7 @@ def _due_moment(
 
 
 def _week(
-    table: Table,
+    table: DayTable,
     starts: dict[str, int],
     begin: datetime,
     there: Sequence[tuple[datetime, datetime]],

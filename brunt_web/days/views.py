@@ -20,7 +20,7 @@ from brunt_web.days.calendar import calendar_of
 from brunt_web.days.forms import HoursForm, KeyForm, MoveForm, OwnForm
 from brunt_web.days.hours import hours_of, zone_of
 from brunt_web.days.models import Feed, OwnJob
-from brunt_web.days.planning import Table, placed_starts, table_of, what_breaks
+from brunt_web.days.planning import DayTable, placed_starts, table_of, what_breaks
 from brunt_web.days.sheet import due_list, sheet_of
 from brunt_web.interface.typed import checked
 from brunt_web.people.models import Workshop
@@ -246,7 +246,7 @@ def _ics(workshop: Workshop, host: str) -> HttpResponse:
 def due(request: SeatedRequest) -> JsonResponse:
     """What is due, late and next within the hour, for the line on every page."""
     now = timezone.now()
-    table: Table = table_of(request.workshop, now)
+    table: DayTable = table_of(request.workshop, now)
     found = [
         d
         for d in due_list(list(table.jobs.values()), placed_starts(table), table, now)

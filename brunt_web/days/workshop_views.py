@@ -12,10 +12,10 @@ from django.views.decorators.http import require_http_methods
 
 from brunt_core.errors import InputError
 from brunt_web.days.hours import hours_of, known_zones
-from brunt_web.interface.together import look_again, seal
+from brunt_web.interface.edit_conflicts import fingerprint, look_again
+from brunt_web.interface.instrument_tokens import checked_networks
 from brunt_web.interface.typed import kept
 from brunt_web.interface.ways import DATE_FORMS
-from brunt_web.interface.wires import checked_networks
 from brunt_web.people.models import Workshop
 from brunt_web.people.requests import SeatedRequest
 
@@ -113,7 +113,7 @@ def workshop(request: SeatedRequest) -> HttpResponse:
     now = timezone.now()
     context = {
         "form": form,
-        "seen": seal(ways_of(request.workshop)),
+        "seen": fingerprint(ways_of(request.workshop)),
         "owner": request.seat.rights == "owner",
         "now": now.astimezone(ZoneInfo(hours_of(request.workshop).zone)),
     }

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import pi
 
-from brunt_core.decisions.factors import Factor, suggested
+from brunt_core.decisions.factors import SafetyFactor, suggested
 from brunt_core.decisions.margin import HOLDS, NOTHING, OPEN, OUT, Basis, Margin, basis_of, margin
 from brunt_core.decisions.sizing import MODES, STIFFNESS, Case, Sized, deflection, size, stress
 from brunt_core.errors import InputError
@@ -12,7 +12,7 @@ from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures, render
 from brunt_web.campaigns.models import Campaign, Condition
-from brunt_web.decisions.evidence import Found, evidence_of
+from brunt_web.decisions.evidence import Evidence, evidence_of
 from brunt_web.decisions.wanted import Wanted
 from brunt_web.library.models import Procedure
 
@@ -33,10 +33,10 @@ WORDS = {
 class Candidate:
     """One condition against the load case; SI."""
 
-    found: Found
+    found: Evidence
     name: str
     basis: Basis | None = None
-    factor: Factor | None = None
+    factor: SafetyFactor | None = None
     needed: float | None = None
     margin: Margin | None = None
     sized: Sized | None = None
@@ -174,7 +174,7 @@ def _working(wanted: Wanted, card: Card) -> list[tuple[str, str, str]]:
     return [*rows, (mode.round, f"d {mm['thickness']} mm", value)]
 
 
-def _candidate(found: Found, wanted: Wanted, card: Card) -> Candidate:
+def _candidate(found: Evidence, wanted: Wanted, card: Card) -> Candidate:
     c = Candidate(found, str(found.condition))
     c.basis = basis_of(found.observations)
     if c.basis is None:
@@ -182,7 +182,7 @@ def _candidate(found: Found, wanted: Wanted, card: Card) -> Candidate:
         return c
     c.mean_words = card.shown(c.basis.mean)
     proposed = suggested(wanted.sure, c.basis.kind)
-    c.factor = Factor(((wanted.factor, wanted.because or "as typed"),), wanted.factor) if wanted.factor else proposed  # fmt: skip
+    c.factor = SafetyFactor(((wanted.factor, wanted.because or "as typed"),), wanted.factor) if wanted.factor else proposed  # fmt: skip
     c.needed = card.stress * c.factor.value if card.stress is not None else None
     c.margin = margin(c.basis, found.losses, found.missing, c.needed or _TINY)
     if card.case and c.there > 0:
@@ -193,7 +193,7 @@ def _candidate(found: Found, wanted: Wanted, card: Card) -> Candidate:
     return c
 
 
-def _untested(found: Found, wanted: Wanted) -> tuple[str, str]:
+def _untested(found: Evidence, wanted: Wanted) -> tuple[str, str]:
     if found.observations:
         return "No usable result", "only upper bounds, or nothing above zero, were measured"
     way = "" if wanted.mode in ("part", "blow") else f" {wanted.direction} the layers"
@@ -346,7 +346,7 @@ def _hangs(card: Card) -> None:
         lead = "as far as it was tested, up to" if best.found.missing else "sufficient up to"
         card.hangs.append(("Load", now, f"{lead} {turn}"))
         most = best.factor.value * best.margin.ratio
-        card.hangs.append(("Factor", figures(best.factor.value), f"{lead} {figures(most)}"))
+        card.hangs.append(("SafetyFactor", figures(best.factor.value), f"{lead} {figures(most)}"))
     able = [c for c in card.candidates if c.verdict in (HOLDS, OPEN) and c is not best]
     for word, key, unit in (("Price", "cost", ""), ("Mass", "mass", " g")):
         own = getattr(best, key)

@@ -13,7 +13,7 @@ BARS = 420.0
 
 
 @dataclass(frozen=True)
-class Part:
+class DrawnPart:
     """The drawing: depth of the part, its layer lines, where its moment ends."""
 
     mode: str
@@ -38,7 +38,7 @@ class Handle:
     word: str
 
 
-def part_of(wanted: Wanted) -> Part:
+def part_of(wanted: Wanted) -> DrawnPart:
     """The part of a load case: true to its reach and depth where both are known, within what can be seen."""
     v = wanted.values
     reach = v.get("arm") or v.get("span")
@@ -50,7 +50,7 @@ def part_of(wanted: Wanted) -> Part:
     top = MIDDLE - drawn / 2
     if wanted.mode == "thread":
         left, right, top, drawn = 150.0, 410.0, 56.0, 96.0
-    return Part(
+    return DrawnPart(
         wanted.mode,
         round(drawn, 1),
         top=round(top, 1),
@@ -112,7 +112,7 @@ def _section(width: float | None, depth: float | None) -> tuple[float, float]:
 
 
 @dataclass(frozen=True)
-class Step:
+class FactorStep:
     """One loss on a bar: where it ends, its words."""
 
     x: float
@@ -121,14 +121,14 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Bar:
+class StrengthBar:
     """What is there of one candidate against what is needed; ``torn`` where something was never tested."""
 
     candidate: Candidate
     there: float
     basis: float
     needed: float | None
-    steps: tuple[Step, ...]
+    steps: tuple[FactorStep, ...]
     torn: bool
     label: str
     end: str
@@ -138,7 +138,7 @@ class Bar:
 class Bars:
     """All bars on one scale, with its ticks."""
 
-    rows: list[Bar] = field(default_factory=list)
+    rows: list[StrengthBar] = field(default_factory=list)
     ticks: tuple[tuple[float, str], ...] = ()
     width: float = BARS
 
@@ -149,7 +149,7 @@ def bars_of(card: Card) -> Bars:
     if not told:
         return Bars(
             [
-                Bar(c, 0, basis=0, needed=None, steps=(), torn=False, label="–", end="")
+                StrengthBar(c, 0, basis=0, needed=None, steps=(), torn=False, label="–", end="")
                 for c in card.candidates
             ]
         )
@@ -159,19 +159,21 @@ def bars_of(card: Card) -> Bars:
     rows = []
     for c in card.candidates:
         if not c.basis or not c.margin:
-            rows.append(Bar(c, 0, basis=0, needed=None, steps=(), torn=False, label="–", end=""))
+            rows.append(
+                StrengthBar(c, 0, basis=0, needed=None, steps=(), torn=False, label="–", end="")
+            )
             continue
 
         def x(value: float) -> float:
             return scale.x(float(card.shown(value, 9)))
 
         steps = tuple(
-            Step(x(s), f"{loss.name} × {figures(loss.ratio, 2)}", loss.words)
+            FactorStep(x(s), f"{loss.name} × {figures(loss.ratio, 2)}", loss.words)
             for loss, s in zip(c.margin.losses, c.margin.steps, strict=True)
         )
         sign = "≤ " if c.found.missing else ""
         rows.append(
-            Bar(
+            StrengthBar(
                 c,
                 x(c.there),
                 basis=x(c.basis.value),

@@ -49,7 +49,7 @@ _NEAR = 2.0
 
 
 @dataclass
-class Found:
+class Evidence:
     """What is known of one candidate, SI: its strengths, modulus, losses, and what was never tested."""
 
     condition: Condition
@@ -69,7 +69,7 @@ def evidence_of(
     procedures: Sequence[Procedure],
     conditions: Sequence[Condition],
     wanted: Wanted,
-) -> list[Found]:
+) -> list[Evidence]:
     """Every condition of the campaign as a candidate. A fixed number of queries."""
     keys = PROPERTIES[wanted.load_dimension if wanted.mode == "part" else wanted.mode]
     moduli = MODULI.get(wanted.mode, ())
@@ -83,7 +83,7 @@ def evidence_of(
     grades = _grades(campaign) if wanted.grade else {}
     rows = []
     for c in conditions:
-        one = Found(c, grade=grades.get(c.pk))
+        one = Evidence(c, grade=grades.get(c.pk))
         _strength(one, by_key, keys, procedures, across, wanted.mode == "part")
         one.modulus = _modulus(c, by_key, moduli, procedures)
         _surroundings(one, wanted, elsewhere, held)
@@ -103,7 +103,7 @@ def _group(
 
 
 def _strength(
-    one: Found,
+    one: Evidence,
     by_key: Mapping[str, Mapping[tuple[int, int], Group]],
     keys: Sequence[str],
     procedures: Sequence[Procedure],
@@ -126,7 +126,7 @@ def _strength(
 
 
 def _other_way(
-    one: Found,
+    one: Evidence,
     by_key: Mapping[str, Mapping[tuple[int, int], Group]],
     procedures: Sequence[Procedure],
     across: bool,
@@ -224,7 +224,7 @@ def _grades(campaign: Campaign) -> dict[int, float]:
 
 
 def _surroundings(
-    one: Found, wanted: Wanted, elsewhere: "_Elsewhere", held: Mapping[int, float]
+    one: Evidence, wanted: Wanted, elsewhere: "_Elsewhere", held: Mapping[int, float]
 ) -> None:
     """What heat, damp, age and a load that stays cost, where they were measured; else named."""
     own = one.condition.asks.get("state") or {}
@@ -249,7 +249,7 @@ def _surroundings(
         one.missing.append("stiffness")
 
 
-def _either(one: Found, name: str, loss: Loss | None) -> None:
+def _either(one: Evidence, name: str, loss: Loss | None) -> None:
     if loss:
         one.losses.append(loss)
     else:
@@ -295,21 +295,21 @@ class _Elsewhere:
             if not s.excluded:
                 self.groups[s.condition, s.procedure, s.property].counted.append(s)
 
-    def state(self, one: Found, fits: Any) -> Loss | None:
+    def state(self, one: Evidence, fits: Any) -> Loss | None:
         """The loss of a state that fits, against the same without it."""
         return self._best(one, "state", lambda c: fits(c.asks.get("state") or {}))
 
-    def treated(self, one: Found, what: str) -> Loss | None:
+    def treated(self, one: Evidence, what: str) -> Loss | None:
         """What a treatment costs or gains, against the same without any."""
         return self._best(one, "treatments", lambda c: treatments_of(c.asks) == [what])
 
-    def aged(self, one: Found, seconds: float) -> Loss | None:
+    def aged(self, one: Evidence, seconds: float) -> Loss | None:
         """The loss of an age of so long or longer, against the fresh."""
         return self._best(
             one, "age", lambda c: (c.asks.get("age") or {}).get("seconds", 0) >= seconds * 0.98
         )
 
-    def _best(self, one: Found, kind: str, fits: Any) -> Loss | None:
+    def _best(self, one: Evidence, kind: str, fits: Any) -> Loss | None:
         """By the candidate's own property where it was measured so, else by another; what is least beyond the load case first."""
         rows = []
         for c in self.asked:

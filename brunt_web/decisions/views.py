@@ -109,7 +109,7 @@ def load_case(request: SeatedRequest, pk: int) -> HttpResponse:
     try:
         version = form.cleaned_data["version"] or 0
         acts.change(found, request.user, timezone.now(), **_of(form), version=version)
-    except acts.Overtaken as error:
+    except acts.LoadCaseOvertaken as error:
         form.data = {**request.POST.dict(), "version": str(_load_case(request, pk).version)}
         messages.error(request, error.sentence)
         return _page(request, found.campaign, form, _load_case(request, pk), 409)

@@ -119,9 +119,7 @@ def _deflect_and_break(shop: Shop, campaign: Campaign) -> None:
             "slope": f"{slope:.2f} N/mm",
             "deflection": f"{force / slope * 1.3:.2f}",
         }
-        hand.record(
-            turn, texts, "broke", place="under_load", note="flipped after the deflection"
-        )
+        hand.record(turn, texts, "broke", place="under_load", note="flipped after the deflection")
 
 
 def slam(shop: Shop, materials: list[Material], procedure: Procedure) -> Campaign:

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
-from brunt_core.mechanics.calibration import Point
+from brunt_core.mechanics.calibration import CalibrationPoint
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
@@ -21,7 +21,7 @@ from brunt_web.demonstration.guide import brought_up, guide
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
 from brunt_web.demonstration.histories import arm, oven, slam
 from brunt_web.demonstration.pawl import PAWL, PAWL_MATERIALS, pawl
-from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, Incident, Question
+from brunt_web.demonstration.scenario import MATERIALS, QUESTIONS, WORKSHOP, DemoQuestion, Incident
 from brunt_web.demonstration.still import photograph
 from brunt_web.demonstration.workshop import Shop, furnish, make_all, one_factor
 from brunt_web.library.actions.add_material import add_material
@@ -118,7 +118,7 @@ def _frame(workshop: Workshop, lead: Any, now: datetime) -> Rig:
     for years, drift, name in ((2, 0.001, "GT-0117"), (1, 0.0035, "GT-0243")):
         on = day - timedelta(days=365 * years - 40)
         points = [
-            Point(load, round(load * (1 + drift + 0.0004 * i), 2), 0.002 * load)
+            CalibrationPoint(load, round(load * (1 + drift + 0.0004 * i), 2), 0.002 * load)
             for i, load in enumerate((50.0, 150.0, 300.0, 450.0, 600.0, 750.0))
         ]
         add_calibration(
@@ -166,7 +166,9 @@ def _people(workshop: Workshop) -> Any:
 class _Simulation:
     """One campaign's readings."""
 
-    def __init__(self, question: Question, campaign: Campaign, people: Any, now: datetime) -> None:
+    def __init__(
+        self, question: DemoQuestion, campaign: Campaign, people: Any, now: datetime
+    ) -> None:
         self.question, self.campaign, self.people = question, campaign, people
         self.random = Random(question.seed)
         self.at = now - timedelta(days=question.days_ago)

@@ -47,7 +47,7 @@ class Incident:
 
 
 @dataclass(frozen=True)
-class Question:
+class DemoQuestion:
     """A campaign of the demo: ``untested`` is how many at the end of the upright queue still wait."""
 
     text: str
@@ -60,7 +60,7 @@ class Question:
 
 
 QUESTIONS = (
-    Question(
+    DemoQuestion(
         "Is the silk PLA good enough for the label holders?",
         ("Fernhall PLA", "Weir PLA, silk"),
         3,
@@ -68,7 +68,7 @@ QUESTIONS = (
         11,
         30,
     ),
-    Question(
+    DemoQuestion(
         "Which plain filament for the vent-crank arm?",
         ("Fernhall PLA", "Fernhall PETG", "Tarn ASA", "Tarn PA12"),
         5,

@@ -38,7 +38,7 @@ from brunt_web.printing.actions.batches import (
     reprint,
     waiting_for_print,
 )
-from brunt_web.printing.actions.observe import Observation, grade, measure_print
+from brunt_web.printing.actions.observe import PrintObservation, grade, measure_print
 from brunt_web.printing.models import Batch, Print
 from brunt_web.testing.actions.record_test import Entry, record_test
 
@@ -132,9 +132,7 @@ def one_factor(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
     _pull(shop, campaign)
     cool = next((f for f in campaign_confounders(campaign) if "250 °C" in f.sentence), None)
     if cool:
-        why = (
-            "the plate were good and is in the middle of the range; counted at its own heat later"
-        )
+        why = "the plate were good and is in the middle of the range; counted at its own heat later"
         accept_confounder(campaign, shop.lead, cool.key, cool.sentence, why)
     return campaign
 
@@ -172,7 +170,7 @@ def _print(shop: Shop, batch: Batch) -> None:
         ("warp", 2, "", "one bar lifted"),
         ("bridge", 4, "0.4 mm", ""),
     ):
-        grade(batch, shop.lead, Observation(aspect, score, measured, note))
+        grade(batch, shop.lead, PrintObservation(aspect, score, measured, note))
     _measure(shop, batch.campaign, [p.specimen for p in prints[:9] if not p.failed])
 
 

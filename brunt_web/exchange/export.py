@@ -80,7 +80,7 @@ class _Line:
 
 
 @dataclass(frozen=True)
-class Column:
+class ExportColumn:
     """A column: its head, its unit ("" for none), and what its cells hold."""
 
     head: str
@@ -93,12 +93,12 @@ class Column:
         return f"{self.head} [{self.unit}]" if self.unit else self.head
 
 
-def text(head: str, cell: Callable[[_Line], Cell]) -> Column:
+def text(head: str, cell: Callable[[_Line], Cell]) -> ExportColumn:
     """A column without a unit."""
-    return Column(head, "", cell)
+    return ExportColumn(head, "", cell)
 
 
-def _columns() -> list[Column]:
+def _columns() -> list[ExportColumn]:
     return [
         text("specimen", lambda x: x.turn.code),
         text("your id", lambda x: x.turn.specimen.own_id),
@@ -116,13 +116,13 @@ def _columns() -> list[Column]:
         text("replicate", lambda x: x.turn.replicate),
         text("test order", lambda x: x.turn.run_order + 1),
         text("state", lambda x: drawn_state(x.turn)),
-        Column("width", "mm", lambda x: x.size("width")),
-        Column("thickness", "mm", lambda x: x.size("thickness")),
-        Column("diameter", "mm", lambda x: x.size("diameter")),
+        ExportColumn("width", "mm", lambda x: x.size("width")),
+        ExportColumn("thickness", "mm", lambda x: x.size("thickness")),
+        ExportColumn("diameter", "mm", lambda x: x.size("diameter")),
         text("sizes", _sizes),
         text("load", lambda x: load_text(x.reading)),
-        Column("load lower", "N", lambda x: x.reading.lower if x.reading else None),
-        Column("load upper", "N", lambda x: x.reading.upper if x.reading else None),
+        ExportColumn("load lower", "N", lambda x: x.reading.lower if x.reading else None),
+        ExportColumn("load upper", "N", lambda x: x.reading.upper if x.reading else None),
         text("outcome", lambda x: x.of_test("outcome")),
         text("place", lambda x: x.of_test("place")),
         text("reason", lambda x: x.of_test("reason")),
@@ -139,7 +139,7 @@ def _columns() -> list[Column]:
         text("tested by", lambda x: x.test.by.get_username() if x.test else ""),
         text("readings as typed", _as_typed),
         text("further results", lambda x: "; ".join(_further(x.turn))),
-        Column("read at", "s", lambda x: x.result.at_time if x.result else None),
+        ExportColumn("read at", "s", lambda x: x.result.at_time if x.result else None),
         text("asked and answered", _answers),
         text("mode", lambda x: x.of_test("mode")),
         text("mass", lambda x: x.marks["mass"].text if "mass" in x.marks else ""),
@@ -184,7 +184,7 @@ def _deviations(line: _Line) -> str:
 
 def table_of(
     campaign: Campaign, hidden: Nameless | None = None, turns: Iterable[Turn] | None = None
-) -> tuple[list[Column], list[list[Cell]]]:
+) -> tuple[list[ExportColumn], list[list[Cell]]]:
     """Every test of every specimen, done or not, one line each; a column for each factor.
 
     With ``hidden`` people go by number, also in what was written by hand. ``turns`` are all of the
@@ -199,7 +199,7 @@ def table_of(
         levels.setdefault(pk, {})[factor] = label
     columns = _columns()
     at = next(i for i, c in enumerate(columns) if c.head == "procedure")
-    columns[at:at] = [Column(f"level of {name}", "", _level(name)) for name in factors]
+    columns[at:at] = [ExportColumn(f"level of {name}", "", _level(name)) for name in factors]
     shop = str(campaign.workshop.uuid)
     columns += [
         text("specimen uuid", lambda line: str(line.turn.specimen.uuid)),
@@ -212,7 +212,7 @@ def table_of(
         for row in rows:
             row[by] = hidden.name(str(row[by] or ""))
             row[:] = [hidden.text(c) if isinstance(c, str) else c for c in row]
-        columns = [Column(hidden.text(c.head), c.unit, c.cell) for c in columns]
+        columns = [ExportColumn(hidden.text(c.head), c.unit, c.cell) for c in columns]
     return columns, rows
 
 

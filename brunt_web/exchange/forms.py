@@ -10,12 +10,12 @@ from brunt_web.campaigns.models import Campaign
 from brunt_web.exchange.files import text_of
 from brunt_web.exchange.preview import known_heads
 from brunt_web.exchange.rows import Asked
-from brunt_web.interface.typed import Typed
+from brunt_web.interface.typed import TypedField
 
 _MOST_COLUMNS = 200
 
 
-class ImportDataForm(Typed):
+class ImportDataForm(TypedField):
     """A file of results, or its lines pasted, with what its bringer says; cleaned to what is asked."""
 
     file = forms.FileField(

@@ -3,12 +3,12 @@
 from collections.abc import Callable
 
 from brunt_core.quantities.rendering import count_of
-from brunt_core.tables import Column, Table, read_table
+from brunt_core.tables import Column, ParsedTable, read_table
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.exchange import columns
 from brunt_web.exchange.reader import Reader
-from brunt_web.exchange.rows import Asked, ImportRow, Preview, Question, UsedColumn
+from brunt_web.exchange.rows import Asked, ImportRow, Preview, RowQuestion, UsedColumn
 from brunt_web.exchange.values import question_key
 from brunt_web.jobs.progress import stepped
 
@@ -45,12 +45,12 @@ def preview(campaign: Campaign, asked: Asked) -> Preview:
     return Preview(rows, used, questions, columns.choices(reader.methods), _aside(table), problem)
 
 
-def _first_cells(table: Table, index: int) -> tuple[str, ...]:
+def _first_cells(table: ParsedTable, index: int) -> tuple[str, ...]:
     cells = (row[index] for _, row in table.rows[:40] if index < len(row) and row[index])
     return tuple(cell[:24] for _, cell in zip(range(_SHOWN), cells, strict=False))
 
 
-def _aside(table: Table) -> list[str]:
+def _aside(table: ParsedTable) -> list[str]:
     said = [f"Above the header: {line[:80]}" for line in table.above]
     if table.summary:
         lines = ", ".join(f"{n} ({cells[0] or cells[1]})" for n, cells in table.summary[:6])
@@ -60,15 +60,15 @@ def _aside(table: Table) -> list[str]:
     return said
 
 
-def _questions(rows: list[ImportRow], asked: Asked) -> list[Question]:
+def _questions(rows: list[ImportRow], asked: Asked) -> list[RowQuestion]:
     """The unit mix-ups that rows share, with the answer given so far."""
-    found: dict[str, Question] = {}
+    found: dict[str, RowQuestion] = {}
     for row in rows:
         if row.unit_mixup is None or row.refused or row.procedure is None:
             continue
         key = _key(row)
         if key not in found:
-            found[key] = Question(key, "", "", answer=asked.answers.get(key, ""))
+            found[key] = RowQuestion(key, "", "", answer=asked.answers.get(key, ""))
         found[key].rows.append(row)
     for question in found.values():
         _word(question)
@@ -80,7 +80,7 @@ def _key(row: ImportRow) -> str:
     return question_key(row.unit_mixup, row.procedure)
 
 
-def _word(question: Question) -> None:
+def _word(question: RowQuestion) -> None:
     """“12 rows read like kgf: 58.4 → 58.4 kgf.”"""
     first = question.rows[0]
     assert first.unit_mixup is not None and first.procedure is not None

@@ -8,7 +8,7 @@ from brunt_core.errors import InputError
 from brunt_core.identifiers import ALPHABET, nearest_codes, tidy_code
 from brunt_core.methods.base import Method
 from brunt_core.properties import PROPERTIES
-from brunt_core.tables import Table
+from brunt_core.tables import ParsedTable
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.exchange import columns
@@ -27,7 +27,7 @@ _NO = ("", "no", "false", "0", "n", "nein", "non")
 class Reader:
     """Holds what rows are looked up in, read once."""
 
-    def __init__(self, campaign: Campaign, table: Table, asked: Asked) -> None:
+    def __init__(self, campaign: Campaign, table: ParsedTable, asked: Asked) -> None:
         self.campaign, self.table, self.asked = campaign, table, asked
         self.procedures = procedures_of(campaign)
         self.methods = [p.method for p in self.procedures]

@@ -51,7 +51,7 @@ class ImportRow:
 
 
 @dataclass
-class Question:
+class RowQuestion:
     """A unit mix-up that several rows share: what all of them would become."""
 
     key: str
@@ -67,7 +67,7 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Group:
+class QuestionGroup:
     """Rows with one thing to be said of them."""
 
     sentence: str
@@ -95,7 +95,7 @@ class Preview:
 
     rows: list[ImportRow]
     columns: list[UsedColumn]
-    questions: list[Question]
+    questions: list[RowQuestion]
     parts: list[tuple[str, str]]
     aside: list[str]
     problem: str = ""
@@ -116,17 +116,17 @@ class Preview:
         return [r for r in self.rows if r.waiting]
 
     @property
-    def open(self) -> list[Question]:
+    def open(self) -> list[RowQuestion]:
         """The questions without an answer."""
         return [q for q in self.questions if not q.answer]
 
     @property
-    def reasons(self) -> list[Group]:
+    def reasons(self) -> list[QuestionGroup]:
         """The refused rows by reason, the most frequent first."""
         return _grouped(self.refused, "refused")
 
     @property
-    def odd(self) -> list[Group]:
+    def odd(self) -> list[QuestionGroup]:
         """Rows outside what is expected that no unit explains."""
         return _grouped([r for r in self.rows if r.looks], "looks")
 
@@ -139,11 +139,11 @@ def lines_of(rows: list[ImportRow]) -> str:
     return f"line{'s' if len(rows) > 1 else ''} {said}"
 
 
-def _grouped(rows: list[ImportRow], field_name: str) -> list[Group]:
+def _grouped(rows: list[ImportRow], field_name: str) -> list[QuestionGroup]:
     groups: dict[str, list[ImportRow]] = {}
     for row in rows:
         groups.setdefault(_shape(getattr(row, field_name)), []).append(row)
-    found = [Group(getattr(members[0], field_name), members) for members in groups.values()]
+    found = [QuestionGroup(getattr(members[0], field_name), members) for members in groups.values()]
     return sorted(found, key=lambda g: -len(g.rows))
 
 

@@ -9,12 +9,12 @@ from brunt_core.feedstock.judges import CHECKS, DONE
 from brunt_core.feedstock.qualification import Gate
 from brunt_core.methods.base import Input
 from brunt_web.feedstock.models import KINDS
-from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing, one_sentence
+from brunt_web.interface.typed import NameField, QuantityField, TypedField, choosing, one_sentence
 from brunt_web.library.models import Lot, Material
 from brunt_web.people.models import Workshop
 
 
-class QualificationForm(Typed):
+class QualificationForm(TypedField):
     """A new qualification."""
 
     name = NameField("Give it a name.", label="What is qualified", help_text="Reclaimed PP, bag 3")
@@ -41,13 +41,13 @@ class QualificationForm(Typed):
         )
 
 
-class RecipeForm(Typed):
+class QualifiedRecipeForm(TypedField):
     """What the recipe is called."""
 
     name = NameField("Give the recipe a name.")
 
 
-class GateForm(Typed):
+class GateForm(TypedField):
     """What a step asks."""
 
     note = forms.CharField(required=False, max_length=300, label="Note")
@@ -86,7 +86,7 @@ def _field(spec: Input) -> forms.Field:
     return forms.CharField(max_length=2000, **more)
 
 
-class ScaleForm(Typed):
+class ScaleForm(TypedField):
     """Two points on a ruler and the length between them, or the length of a pixel."""
 
     x1 = forms.FloatField(required=False)
@@ -97,7 +97,7 @@ class ScaleForm(Typed):
     pixel = QuantityField("length", "mm", above=0, label="or mm for each pixel")
 
 
-class LimitsForm(Typed):
+class LimitsForm(TypedField):
     """What is too large and what too fine."""
 
     over = QuantityField("length", "mm", above=0, label="Longer is too large")

@@ -17,7 +17,13 @@ from brunt_core.feedstock.particles import scale_between, spread_of
 from brunt_core.feedstock.qualification import QUALIFICATIONS, Gate, gate_of, learnt_of
 from brunt_core.printing.recipes import FIELDS
 from brunt_web.feedstock.actions import pictures, qualifications
-from brunt_web.feedstock.forms import GateForm, LimitsForm, QualificationForm, RecipeForm, ScaleForm
+from brunt_web.feedstock.forms import (
+    GateForm,
+    LimitsForm,
+    QualificationForm,
+    QualifiedRecipeForm,
+    ScaleForm,
+)
 from brunt_web.feedstock.models import Attempt, Picture, Qualification
 from brunt_web.interface.pictures import AT_ONCE, shown_file
 from brunt_web.interface.scale import scale_for
@@ -193,7 +199,7 @@ def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
     """What was learnt becomes a recipe."""
     found = _qualification(request, pk)
     try:
-        made = qualifications.make_recipe(found, checked(RecipeForm(request.POST))["name"])
+        made = qualifications.make_recipe(found, checked(QualifiedRecipeForm(request.POST))["name"])
     except InputError as error:
         return _page(request, found, error=error)
     messages.success(request, f"{made} is in the library; complete it there.")

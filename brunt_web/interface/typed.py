@@ -25,7 +25,7 @@ def whole(text: object, most: int = 2**31 - 1) -> int | None:
     return number if number <= most else None
 
 
-class Typed(forms.Form):
+class TypedField(forms.Form):
     """A form whose fields are checked here alone: the browser marks none as required."""
 
     use_required_attribute = False

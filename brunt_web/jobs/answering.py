@@ -39,7 +39,7 @@ class Cancelled(Exception):
     """Somebody stopped the job."""
 
 
-class Overtaken(Exception):
+class JobOvertaken(Exception):
     """Another worker has taken the job up meanwhile, or it is over."""
 
 
@@ -80,8 +80,8 @@ def answer(job: Job) -> None:
                 words="",
             )
             if not stored:
-                raise Overtaken
-    except Overtaken:
+                raise JobOvertaken
+    except JobOvertaken:
         logging.getLogger(__name__).warning("job %s was taken up by another worker", job.pk)
     except Cancelled:
         end(job, CANCELLED, "Nothing was saved.")

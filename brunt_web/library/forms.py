@@ -15,7 +15,7 @@ from brunt_web.interface.typed import (
     NumberField,
     PriceField,
     QuantityField,
-    Typed,
+    TypedField,
     choosing,
     one_sentence,
 )
@@ -24,7 +24,7 @@ from brunt_web.library.models import FORMS, KINDS, Lot, Material
 from brunt_web.people.models import Workshop
 
 
-class MaterialForm(Typed):
+class MaterialForm(TypedField):
     """One more material."""
 
     name = NameField(
@@ -51,7 +51,7 @@ class MaterialForm(Typed):
     price = PriceField(required=False, label="Price per kilogram", help_text="empty if unknown")
 
 
-class LotForm(Typed):
+class LotForm(TypedField):
     """One more spool, bottle or bag."""
 
     material = forms.ModelChoiceField(
@@ -78,7 +78,7 @@ class LotForm(Typed):
         )
 
 
-class PrinterForm(Typed):
+class PrinterForm(TypedField):
     """One more printer, with its bed."""
 
     _BED = "A bed measures between 40 mm and 2 m."
@@ -111,7 +111,7 @@ class PrinterForm(Typed):
     )
 
 
-class WeighedForm(Typed):
+class WeighedForm(TypedField):
     """What is left of a lot."""
 
     remaining = QuantityField(
@@ -146,7 +146,7 @@ class WhenField(forms.DateTimeField):
         return found
 
 
-class DryingForm(Typed):
+class DryingForm(TypedField):
     """A drying: one that starts now or began then, or one that has ended."""
 
     _HEAT = "The drying temperature lies between 20 and 200 °C."
@@ -179,21 +179,21 @@ class DryingForm(Typed):
     after = QuantityField("mass", "g", above=0, label="Mass after, g")
 
 
-class EndDryingForm(Typed):
+class EndDryingForm(TypedField):
     """The drying that runs has ended."""
 
     ended_at = WhenField("Ended", help_text="now when empty")
     after = QuantityField("mass", "g", above=0, label="Mass after, g")
 
 
-class SealForm(Typed):
+class SealForm(TypedField):
     """A lot goes into a sealed box."""
 
     since = WhenField("Since", help_text="now when empty")
     humidity = NumberField(0, 100, label="Humidity inside, %")
 
 
-class AirForm(Typed):
+class AirForm(TypedField):
     """The room's air."""
 
     _NEEDED = "Type the relative humidity, for example 46."
@@ -204,7 +204,7 @@ class AirForm(Typed):
     temperature = QuantityField("temperature", "degC", label="Temperature, °C")
 
 
-class PartOfBlendForm(Typed):
+class PartOfBlendForm(TypedField):
     """So much of one lot."""
 
     lot = forms.ModelChoiceField(
@@ -251,7 +251,7 @@ def mass_of(text: str, density: float | None) -> float:
 BlendParts = forms.formset_factory(PartOfBlendForm, extra=4, max_num=8)
 
 
-class BlendForm(Typed):
+class BlendForm(TypedField):
     """A blend of several lots."""
 
     name = NameField("Name the blend's lot, for example the date.", 60, label="Lot's name")
@@ -270,7 +270,7 @@ class BlendForm(Typed):
         )
 
 
-class RigForm(Typed):
+class RigForm(TypedField):
     """One more measuring device; capacity and step are read in the unit of what it measures."""
 
     name = NameField("Give it a name.", label="Name")

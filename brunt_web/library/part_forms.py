@@ -10,7 +10,7 @@ from brunt_core.errors import InputError
 from brunt_core.parts.reading import MOST_BYTES, UNITS
 from brunt_core.quantities import in_unit
 from brunt_core.specimens.types import ORIENTATIONS
-from brunt_web.interface.typed import NameField, QuantityField, Typed
+from brunt_web.interface.typed import NameField, QuantityField, TypedField
 from brunt_web.library.actions.parts import MOST_PLACES, Marks
 
 DIRECTIONS = {
@@ -24,7 +24,7 @@ DIRECTIONS = {
 AXES = {"": "none", "y": "across its length", "x": "across its width", "z": "level with the plate"}
 
 
-class PartForm(Typed):
+class PartForm(TypedField):
     """A mesh file as an own part."""
 
     name = NameField("Give the part a name.", label="Name")
@@ -49,7 +49,7 @@ class PartForm(Typed):
         return file
 
 
-class LieForm(Typed):
+class LieForm(TypedField):
     """A face to rest on."""
 
     orientation = forms.ChoiceField(choices=[(o, o) for o in ORIENTATIONS])
@@ -74,7 +74,7 @@ class CoordinateField(QuantityField):
         return None if found is None else sign * in_unit(found, "length", "mm")
 
 
-class PlaceForm(Typed):
+class PlaceForm(TypedField):
     """A place it may fail at."""
 
     name = NameField("", most=40, required=False, label="Place")
@@ -96,7 +96,7 @@ class PlaceForm(Typed):
 PlaceForms = forms.formset_factory(PlaceForm, extra=1, can_delete=True, max_num=MOST_PLACES)
 
 
-class MarksForm(Typed):
+class MarksForm(TypedField):
     """Load, section of interest, fixtures; the places are forms of their own."""
 
     load_x, load_y, load_z = CoordinateField("x"), CoordinateField("y"), CoordinateField("z")

@@ -14,7 +14,7 @@ from brunt_core.plausibility.fixed import odd_fixed
 from brunt_core.properties import PROPERTIES
 from brunt_core.quantities import parse
 from brunt_core.specimens.types import ORIENTATIONS, TYPES
-from brunt_web.interface.typed import NameField, QuantityField, Typed, choosing, one_sentence
+from brunt_web.interface.typed import NameField, QuantityField, TypedField, choosing, one_sentence
 from brunt_web.library.actions.procedures import ProcedureDraft
 from brunt_web.library.actions.standard_procedures import STARTERS
 from brunt_web.library.models import SIZES, Rig, SpecimenVariant
@@ -71,7 +71,7 @@ class FixedField(forms.CharField):
         return f"{text} {self.spec.unit}".strip() if assumed else reading.word or text
 
 
-class ProcedureForm(Typed):
+class ProcedureForm(TypedField):
     """One more procedure: a method, and what is fixed of it."""
 
     name = NameField("Give it a name.", label="Name")
@@ -189,7 +189,7 @@ def _property_name(key: str) -> str:
     return f"{found.name}, {found.unit}" if found.unit else found.name
 
 
-class MethodForm(Typed):
+class MethodForm(TypedField):
     """Which method a procedure is written for; tension when none that there is is named."""
 
     method = forms.ChoiceField(
@@ -202,7 +202,7 @@ class MethodForm(Typed):
         return methods().get(str(self["method"].value()), methods()["tension"])
 
 
-class StarterForm(Typed):
+class StarterForm(TypedField):
     """A ready-made procedure by its name."""
 
     starter = forms.ChoiceField(

@@ -15,7 +15,7 @@ from brunt_web.library.models import Material
 
 
 @dataclass(frozen=True)
-class Change:
+class RecipeChange:
     """One line of what a change comes to."""
 
     label: str
@@ -113,13 +113,13 @@ def changes(
     then: Mapping[str, float | None] | None,
     geometry: SpecimenType,
     material: Material | None,
-) -> list[Change]:
+) -> list[RecipeChange]:
     """What a version comes to, beside another."""
     after, before = _figures(kind, now, geometry, material), {}
     if then is not None:
         before = _figures(kind, then, geometry, material)
     return [
-        Change(label, before.get(label, ("", ""))[0], value, unit)
+        RecipeChange(label, before.get(label, ("", ""))[0], value, unit)
         for label, (value, unit) in after.items()
         if value
     ]

@@ -10,7 +10,7 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import shown, values
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.library.models import Material
-from brunt_web.library.recipe_change import Change, changes, cycle_drawing, heat
+from brunt_web.library.recipe_change import RecipeChange, changes, cycle_drawing, heat
 
 Settings = Mapping[str, Mapping[str, Any]]
 
@@ -83,7 +83,7 @@ _ON = {"bend-80": "bending bar", "tension-1b": "tension bar", "tension-1ba": "sm
 
 
 @dataclass
-class Drawn:
+class DrawnSection:
     """All that is drawn of a recipe; lengths of the drawing in units of it."""
 
     kind: str
@@ -91,7 +91,7 @@ class Drawn:
     plan: dict[str, Any] | None
     heat: dict[str, Any] | None
     cycle: dict[str, Any] | None
-    changes: list[Change]
+    changes: list[RecipeChange]
     remarks: list[str] = field(default_factory=list)
     was: dict[str, str] = field(default_factory=dict)
 
@@ -102,11 +102,11 @@ def drawn(
     other: Settings | None,
     geometry: SpecimenType,
     material: Material | None,
-) -> Drawn:
+) -> DrawnSection:
     """A recipe drawn beside another version of it, on a specimen's section."""
     now, then = values(settings), values(other or {})
     width, height = _section(geometry)
-    result = Drawn(kind, None, None, None, None, changes(kind, now, then if other else None, geometry, material))  # fmt: skip
+    result = DrawnSection(kind, None, None, None, None, changes(kind, now, then if other else None, geometry, material))  # fmt: skip
     if other is not None:
         result.was = {
             k: shown(other, k) for k in FIELDS[kind] if shown(other, k) != shown(settings, k)

@@ -10,7 +10,7 @@ from django.http import QueryDict
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.specimens.types import TYPES, SpecimenType
-from brunt_web.interface.typed import NameField, Typed, choosing
+from brunt_web.interface.typed import NameField, TypedField, choosing
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import KINDS, Material, Recipe
 from brunt_web.library.recipe_cut import ACTS, AROUND, STEPS, specimens
@@ -41,7 +41,7 @@ class SettingField(forms.CharField):
             raise forms.ValidationError(error.sentence) from None
 
 
-class RecipeForm(Typed):
+class RecipeForm(TypedField):
     """A recipe's name, where it is new, and its settings by group."""
 
     name = NameField("Give the recipe a name.", label="Name")
@@ -78,7 +78,7 @@ class RecipeForm(Typed):
         return {k: self.cleaned_data[k] for k in FIELDS[self.kind] if self.cleaned_data.get(k)}
 
 
-class BesideForm(Typed):
+class BesideForm(TypedField):
     """What a recipe is drawn beside, through which specimen, of which material."""
 
     against = forms.ChoiceField(required=False, label="Beside")
@@ -137,7 +137,7 @@ class BesideForm(Typed):
         return found
 
 
-class KindForm(Typed):
+class RecipeKindForm(TypedField):
     """Filament or resin; filament when neither is named."""
 
     kind = forms.ChoiceField(required=False, choices=list(KINDS.items()))
@@ -149,7 +149,7 @@ class KindForm(Typed):
         return said if said in KINDS else "filament"
 
 
-class GcodeForm(KindForm):
+class GcodeForm(RecipeKindForm):
     """A G-code file to read settings from."""
 
     gcode = forms.FileField(

@@ -8,9 +8,9 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_core.printing.gcode import Found
+from brunt_core.printing.gcode import FoundSetting
 from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
-from brunt_web.interface.together import seal
+from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.typed import checked, kept, whole
 from brunt_web.jobs.handing import heavy
 from brunt_web.jobs.lines import GCODE_AT_ONCE, facts_of
@@ -18,7 +18,7 @@ from brunt_web.library.actions.recipes import recipe_words, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
 from brunt_web.library.recipe_cut import drawn
-from brunt_web.library.recipe_forms import BesideForm, GcodeForm, KindForm, RecipeForm
+from brunt_web.library.recipe_forms import BesideForm, GcodeForm, RecipeForm, RecipeKindForm
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -26,7 +26,7 @@ from brunt_web.people.requests import SeatedRequest
 def new_recipe(request: SeatedRequest) -> HttpResponse:
     """A new recipe's settings as a form."""
     posted = request.method == "POST"
-    kind = KindForm(request.POST if posted else request.GET).chosen
+    kind = RecipeKindForm(request.POST if posted else request.GET).chosen
     form = RecipeForm(request.POST if posted else None, kind, {}, new=True)
     saved = posted and _save(request, form, None)
     return redirect("recipe", saved.pk) if saved else _recipe_page(request, None, form)
@@ -66,7 +66,7 @@ def _recipe_page(request: SeatedRequest, found: Recipe | None, form: RecipeForm)
         "recipe": found,
         "kind": form.kind,
         "form": form,
-        "seen": seal(recipe_words(found)),
+        "seen": fingerprint(recipe_words(found)),
         "beside": beside,
         **_drawn(form, beside, found),
         "newer": found and found.children.order_by("version").first(),
@@ -81,7 +81,7 @@ def _recipe_page(request: SeatedRequest, found: Recipe | None, form: RecipeForm)
 @require_POST
 def cut(request: SeatedRequest) -> HttpResponse:
     """The drawing for what is typed so far; nothing is stored."""
-    kind = KindForm(request.POST).chosen
+    kind = RecipeKindForm(request.POST).chosen
     found = Recipe.objects.filter(
         workshop=request.workshop, pk=whole(request.POST.get("recipe")) or 0
     ).first()
@@ -145,7 +145,7 @@ def gcode(request: SeatedRequest) -> HttpResponse:
     )
 
 
-def _found(kind: str, found: Found) -> dict[str, str]:
+def _found(kind: str, found: FoundSetting) -> dict[str, str]:
     try:
         shown = read_setting(kind, found.key, found.text).shown
         problem = ""

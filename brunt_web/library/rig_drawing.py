@@ -17,7 +17,7 @@ Facts = Mapping[str, float]
 
 
 @dataclass
-class Rig:
+class DrawnRig:
     """Paths with their classes and texts with their anchors; remarks where the parts do not go together."""
 
     paths: list[tuple[str, str]] = field(default_factory=list)
@@ -46,12 +46,12 @@ class Rig:
         self.path("d-arrow", f"M{x1:.1f},{y1:.1f} L{x2:.1f},{y2:.1f} M{left} L{x2:.1f},{y2:.1f} L{right}")  # fmt: skip
 
 
-def drawn(kind: str, bar: SpecimenType, facts: Facts) -> Rig:
+def drawn(kind: str, bar: SpecimenType, facts: Facts) -> DrawnRig:
     """The rig of a method's drawing with this specimen in it.
 
     ``facts`` in SI by key of what the procedure fixes, and ``speed``; lengths are drawn to scale.
     """
-    rig = Rig()
+    rig = DrawnRig()
     _RIGS.get(kind, _loaded)(rig, bar, facts)
     return rig
 
@@ -60,7 +60,7 @@ def _speed_words(facts: Facts) -> str:
     return f"{facts['speed'] * 6e4:.3g} mm/min" if facts.get("speed") else "by hand"
 
 
-def _bend(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _bend(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     long, thick = bar.overall, bar.box[2]
     span = facts.get("span", 0.0) * 1e3
     scale = 500.0 / max(long, span * 1.12, 20.0)
@@ -94,7 +94,7 @@ def _bend(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
     _pushed(rig, middle, top - 2 * radius, facts)
 
 
-def _pushed(rig: Rig, x: float, y: float, facts: Facts) -> None:
+def _pushed(rig: DrawnRig, x: float, y: float, facts: Facts) -> None:
     """What presses from above: a weight where a load is fixed, else a moving nose."""
     load = facts.get("load") or facts.get("force")
     if load:
@@ -110,7 +110,7 @@ def _circle(x: float, y: float, r: float) -> str:
     return f"M{x - r:.1f},{y:.1f} a{r:.1f},{r:.1f} 0 1 0 {2 * r:.1f},0 a{r:.1f},{r:.1f} 0 1 0 {-2 * r:.1f},0"  # fmt: skip
 
 
-def _cantilever(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _cantilever(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     long, thick = bar.overall, bar.box[2]
     reach = facts.get("reach", 0.0) * 1e3
     scale = 440.0 / max(long, reach * 1.2, 20.0)
@@ -133,7 +133,7 @@ def _cantilever(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
     rig.across(fixed, x, _FLOOR + 34, f"reach {reach:.4g} mm")
 
 
-def _pulled(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _pulled(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     long = bar.overall
     scale = min(440.0 / long, 120.0 / bar.wide)
     left, middle = WIDE / 2 - long * scale / 2, 140.0
@@ -155,7 +155,7 @@ def _pulled(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
             rig.remarks.append(f"The gauge length of {gauge:.4g} mm is longer than the straight {parallel:.4g} mm.")  # fmt: skip
 
 
-def _press(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _press(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     height = (facts.get("height") or bar.overall / 1e3) * 1e3
     wide = bar.wide
     scale = min(120.0 / height, 160.0 / wide)
@@ -173,7 +173,7 @@ def _press(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
         rig.text(middle - w / 2 - 46, y + 5, f"to {strain * 100:.3g} %", "end")
 
 
-def _pendulum(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _pendulum(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     arm = facts.get("hammer_arm", 0.35)
     start, free = facts.get("start_angle"), facts.get("free_end_angle")
     scale, px, py = 130.0 / max(arm, 0.05), WIDE / 2, 116.0
@@ -203,7 +203,7 @@ def _pendulum(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
         rig.text(px - 24, py + reach + 6, f"{facts['hammer_mass']:.3g} kg", "end")
 
 
-def _twisted(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _twisted(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     _pulled_shape(rig, bar)
     long = facts.get("length", 0.0) * 1e3
     scale = min(440.0 / bar.overall, 120.0 / bar.wide)
@@ -215,14 +215,14 @@ def _twisted(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
         rig.across(a, b, _FLOOR, f"twisted over {long:.4g} mm")
 
 
-def _pulled_shape(rig: Rig, bar: SpecimenType) -> None:
+def _pulled_shape(rig: DrawnRig, bar: SpecimenType) -> None:
     scale = min(440.0 / bar.overall, 120.0 / bar.wide)
     left, middle = WIDE / 2 - bar.overall * scale / 2, 140.0
     points = " L".join(f"{left + y * scale:.1f},{middle - x * scale:.1f}" for x, y in bar.outline)
     rig.path("d-bar", f"M{points} Z")
 
 
-def _sheared(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _sheared(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     deep = bar.sizes.get("diameter", 6.0) * 8
     middle, y = WIDE / 2, 150.0
     rig.path("d-bar", f"M{middle - 150},{y - deep / 2:.1f} h300 v{deep:.1f} h-300 Z")
@@ -234,7 +234,7 @@ def _sheared(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
     rig.text(middle, _FLOOR + 40, "cut at two sections")
 
 
-def _loaded(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
+def _loaded(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     """The specimen as it is, for what has no rig of its own to draw."""
     _pulled_shape(rig, bar)
     scale = min(440.0 / bar.overall, 120.0 / bar.wide)
@@ -244,7 +244,7 @@ def _loaded(rig: Rig, bar: SpecimenType, facts: Facts) -> None:
         rig.text(WIDE / 2, 40, _speed_words(facts))
 
 
-_RIGS: dict[str, Callable[[Rig, SpecimenType, Facts], None]] = {
+_RIGS: dict[str, Callable[[DrawnRig, SpecimenType, Facts], None]] = {
     "three_point": _bend,
     "ladder": _bend,
     "creep": _bend,

@@ -11,12 +11,12 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from brunt_core.errors import InputError
-from brunt_core.mechanics.calibration import Verdict, verdict
+from brunt_core.mechanics.calibration import CalibrationVerdict, verdict
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures
+from brunt_web.interface.edit_conflicts import fingerprint, look_again
 from brunt_web.interface.scale import Scale, scale_for
-from brunt_web.interface.together import look_again, seal
-from brunt_web.interface.typed import NameField, QuantityField, Typed, kept
+from brunt_web.interface.typed import NameField, QuantityField, TypedField, kept
 from brunt_web.library.actions import rigs as actions
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
 from brunt_web.library.forms import RigForm
@@ -62,7 +62,7 @@ class ChangeRigForm(RigForm):
             field.dimension, field.unit = rig.dimension, RIG_DIMENSIONS[rig.dimension]
 
 
-class CalibrationForm(Typed):
+class CalibrationForm(TypedField):
     """One certificate."""
 
     on = forms.DateField(label="Calibrated on", widget=forms.DateInput({"type": "date"}))
@@ -85,7 +85,7 @@ class CalibrationForm(Typed):
 
 
 @dataclass
-class Drawn:
+class DrawnCalibration:
     """A certificate's errors over what was applied: dots with their uncertainty, the limit, ticks."""
 
     dots: list[tuple[float, float, float, float, str]]
@@ -96,7 +96,7 @@ class Drawn:
     ends: list[tuple[float, str]]
 
 
-def drawn(rig: Rig, one: Calibration, told: Verdict) -> Drawn:
+def drawn(rig: Rig, one: Calibration, told: CalibrationVerdict) -> DrawnCalibration:
     """The errors in per cent, ± the widest that is shown; the band is the rig's limit of error."""
     unit = RIG_DIMENSIONS[rig.dimension]
     points = one.points
@@ -112,7 +112,7 @@ def drawn(rig: Rig, one: Calibration, told: Verdict) -> Drawn:
         reach = p.expanded / abs(p.applied)
         title = f"{figures(x)} {unit}: {p.error * 100:+.2f} %, ± {reach * 100:.2f} %"
         dots.append((scale.x(x), y(p.error), y(p.error + reach), y(p.error - reach), title))
-    return Drawn(
+    return DrawnCalibration(
         dots,
         band=(y(rig.relative_error), 2 * (_MIDDLE - y(rig.relative_error))),
         limit_words=f"± {rig.relative_error * 100:.3g} %",
@@ -191,7 +191,7 @@ def _page(
         "unit": RIG_DIMENSIONS[fresh.dimension],
         "form": form or ChangeRigForm(typed_of(fresh), fresh),
         "certificate": certificate or CalibrationForm(auto_id="cal-%s"),
-        "seen": seal(typed_of(fresh)),
+        "seen": fingerprint(typed_of(fresh)),
         "rows": rows,
         "overdue": fresh.overdue(timezone.localdate()),
         "procedures": Procedure.objects.filter(workshop=fresh.workshop, rig=fresh),

@@ -11,7 +11,7 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.tuning import TRIALS, Trial, suggested
 from brunt_core.quantities import in_unit, parse, parse_typed
 from brunt_core.quantities.numbers import read_number
-from brunt_web.interface.typed import QuantityField, Typed, choosing
+from brunt_web.interface.typed import QuantityField, TypedField, choosing
 from brunt_web.library.actions.tuning import TrialDraft, in_field
 from brunt_web.library.models import Lot, Recipe
 
@@ -59,7 +59,7 @@ class SeenField(forms.CharField):
             raise forms.ValidationError(error.sentence) from None
 
 
-class TrialForm(Typed):
+class TrialForm(TypedField):
     """The steps of one trial: a setting each, and a grade or a measurement."""
 
     note = forms.CharField(required=False, max_length=300, label="Note")

@@ -13,7 +13,7 @@ from brunt_web.interface.typed import (
     NameField,
     NumberField,
     QuantityField,
-    Typed,
+    TypedField,
     choosing,
     one_sentence,
 )
@@ -21,7 +21,7 @@ from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 
 
-class VariantForm(Typed):
+class VariantForm(TypedField):
     """A specimen type's sizes changed, and what it would weigh."""
 
     _FILLED = "Infill must be more than 0 and at most 100 %."
@@ -68,7 +68,7 @@ class VariantForm(Typed):
         return make_type("own", told.get("name") or "custom type", self.shape, sizes)
 
 
-class CopyForm(Typed):
+class CopyForm(TypedField):
     """A procedure like another, on this specimen type."""
 
     procedure = forms.ModelChoiceField(
@@ -86,7 +86,7 @@ class CopyForm(Typed):
         )
 
 
-class NamedForm(Typed):
+class NamedForm(TypedField):
     """A name of its own."""
 
     name = NameField("Give the copy a name of its own.", label="Name of the copy")

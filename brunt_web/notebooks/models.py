@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
 
-from brunt_web.people.closing import closed_on
+from brunt_web.people.expiring_links import closed_on
 from brunt_web.people.models import Workshop
 
 

@@ -10,8 +10,8 @@ from django.db.models.functions import Now
 from django.dispatch import Signal
 
 from brunt_core.identifiers import SHORT_ONES
+from brunt_web.interface.instrument_tokens import PRIVATE
 from brunt_web.interface.ways import DATE_FORMS
-from brunt_web.interface.wires import PRIVATE
 from brunt_web.people.roles import OWNER, ROLES
 
 

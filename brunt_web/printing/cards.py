@@ -20,7 +20,7 @@ _HEAT = {"filament": "nozzle_temperature", "resin": "exposure"}
 
 
 @dataclass(frozen=True)
-class Shape:
+class CardShape:
     """One object from above: a path in mm on the bed, y down."""
 
     path: str
@@ -29,14 +29,14 @@ class Shape:
 
 
 @dataclass(frozen=True)
-class Card:
+class PlateCard:
     """One plate: drawn, labelled, and how it stands."""
 
     plate: Plate
     name: str
     heat: str
     settings: list[tuple[str, str]]
-    shapes: list[Shape]
+    shapes: list[CardShape]
     view: str
     bed: tuple[float, float]
     minutes: int | None
@@ -54,14 +54,14 @@ class Card:
 
 
 @dataclass
-class Day:
+class PrintDay:
     """The plates of one day, or those to come."""
 
     head: Any
-    cards: list[Card] = field(default_factory=list)
+    cards: list[PlateCard] = field(default_factory=list)
 
 
-def days_of(campaign: Campaign) -> list[Day]:
+def days_of(campaign: Campaign) -> list[PrintDay]:
     """The campaign's plates by the day they were printed on, and those to come, in running order."""
     plates = list(
         Plate.objects.filter(batch__campaign=campaign)
@@ -76,17 +76,17 @@ def days_of(campaign: Campaign) -> list[Day]:
     for plate in plates:
         plate.laid = laid.get(plate.pk, [])
     plates.sort(key=lambda p: (p.printed_at is None, p.printed_at or 0, p.batch.number, p.number))
-    found: list[Day] = []
+    found: list[PrintDay] = []
     for card in cards_of(plates):
         at = card.plate.printed_at
         head = at.date() if at else None
         if not found or found[-1].head != head:
-            found.append(Day(head))
+            found.append(PrintDay(head))
         found[-1].cards.append(card)
     return found
 
 
-def cards_of(plates: Sequence[Plate], ahead: bool = False) -> list[Card]:
+def cards_of(plates: Sequence[Plate], ahead: bool = False) -> list[PlateCard]:
     """Plates as cards; what differs between them stands on each."""
     differing = _differing(plates)
     return [_card(p, differing, ahead) for p in plates]
@@ -102,7 +102,7 @@ def _kind(plate: Plate) -> str:
     return plate.batch.recipe.kind if plate.batch.recipe else "filament"
 
 
-def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> Card:
+def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> PlateCard:
     kind, printer = _kind(plate), plate.batch.printer
     fields = FIELDS[kind]
     heat = _HEAT[kind]
@@ -112,7 +112,7 @@ def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> Card:
     codes = sorted(plate.laid, key=lambda p: (p.y, p.x))
     shapes = [_shape(p, printer.bed_depth) for p in plate.laid]
     number = f"{plate.number}" if ahead else f"{plate.batch.number}.{plate.number}"
-    return Card(
+    return PlateCard(
         plate=plate,
         name=number,
         heat=shown(plate.settings, heat),
@@ -128,7 +128,7 @@ def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> Card:
     )
 
 
-def _shape(one: Print, depth: float) -> Shape:
+def _shape(one: Print, depth: float) -> CardShape:
     """Its own outline where it lies flat, else its footprint."""
     geometry, orientation = one.specimen.geometry, one.specimen.orientation
     wide, deep, _ = standing(geometry, orientation)
@@ -138,7 +138,7 @@ def _shape(one: Print, depth: float) -> Shape:
     else:
         corners = [(left, low), (left + wide, low), (left + wide, low - deep), (left, low - deep)]
     path = "M" + " L".join(f"{x:.2f},{y:.2f}" for x, y in corners) + " Z"
-    return Shape(path, one.failed, f"{one.specimen.code}, {one.specimen.condition}")
+    return CardShape(path, one.failed, f"{one.specimen.code}, {one.specimen.condition}")
 
 
 def _view(plate: Plate, width: float, depth: float) -> str:

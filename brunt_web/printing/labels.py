@@ -9,7 +9,7 @@ _MASK = 3
 
 
 @dataclass(frozen=True)
-class Sheet:
+class LabelSheet:
     """How labels lie on A4: across and down."""
 
     key: str
@@ -22,7 +22,7 @@ class Sheet:
         return self.across * self.down
 
 
-SHEETS = {s.key: s for s in (Sheet("portrait", 3, 11), Sheet("landscape", 4, 7))}
+SHEETS = {s.key: s for s in (LabelSheet("portrait", 3, 11), LabelSheet("landscape", 4, 7))}
 
 
 def code_svg(code: str) -> str:

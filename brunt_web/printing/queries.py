@@ -76,7 +76,7 @@ def plates_waiting(campaign: Campaign) -> QuerySet[Plate]:
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnPlate:
     """One plate as it is drawn: bed and places in mm, y turned for drawing, and its plate sheet."""
 
     plate: Plate
@@ -107,7 +107,7 @@ class Drawn:
         return self.plate.number
 
 
-def plates_of(batch: Batch) -> list[Drawn]:
+def plates_of(batch: Batch) -> list[DrawnPlate]:
     """The batch's plates with every specimen's place and what each is printed with."""
     prints = list(
         Print.objects.filter(plate__batch=batch).select_related(
@@ -125,7 +125,7 @@ def plates_of(batch: Batch) -> list[Drawn]:
     ]
 
 
-def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> Drawn:
+def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> DrawnPlate:
     kind = batch.recipe.kind if batch.recipe else "filament"
     base = batch.recipe.settings if batch.recipe else {}
     named = {k: v for k, v in base.items() if k in plate.settings or not batch.per_object}
@@ -133,7 +133,7 @@ def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> Drawn:
     for one in prints:
         groups.setdefault(str(one.specimen.condition), []).append(one)
     used = differences(kind, plate.settings, plate.used) if plate.used else []
-    return Drawn(
+    return DrawnPlate(
         plate=plate,
         prints=prints,
         width=batch.printer.bed_width,
@@ -205,7 +205,7 @@ def own_settings(one: Print, kind: str) -> list[tuple[str, str]]:
     return [(f.label, shown(one.settings, k)) for k, f in FIELDS[kind].items() if k in one.settings]
 
 
-def cannot_be_significant(plates: Sequence[Drawn]) -> list[str]:
+def cannot_be_significant(plates: Sequence[DrawnPlate]) -> list[str]:
     """Conditions of which each sits on one plate of its own."""
     on: dict[str, list[str]] = {}
     for drawn in plates:
@@ -241,7 +241,7 @@ def waiting(campaign: Campaign, procedures: Sequence[Procedure]) -> list[Waiting
     return found
 
 
-def recipe_warnings(batch: Batch, plates: Sequence[Drawn]) -> list[str]:
+def recipe_warnings(batch: Batch, plates: Sequence[DrawnPlate]) -> list[str]:
     """Settings of the plates that are unusual for the lot's family."""
     if not batch.recipe or not batch.lot:
         return []

@@ -17,8 +17,8 @@ from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.pictures import AT_ONCE
-from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
 from brunt_web.jobs.handing import heavy
 from brunt_web.jobs.lines import GCODE_AT_ONCE
@@ -311,7 +311,9 @@ def grade(request: SeatedRequest, pk: int) -> HttpResponse:
     try:
         told = checked(GradeForm(request.POST, request.FILES))
         specimen = queries.print_of(found, told["specimen"]).specimen if told["specimen"] else None
-        seen = observe.Observation(told["aspect"], told["score"], told["measured"], told["note"])
+        seen = observe.PrintObservation(
+            told["aspect"], told["score"], told["measured"], told["note"]
+        )
         observe.grade(found, request.user, seen, specimen, told["photo"])
         messages.success(request, "The grade is stored.")
     except InputError as error:
@@ -376,7 +378,7 @@ def _measured_rows(campaign: Campaign, specimens: list[Specimen]) -> list[dict[s
             {
                 "specimen": s,
                 "flags": judged.flags,
-                "seen": seal(observe.size_words(known)),
+                "seen": fingerprint(observe.size_words(known)),
                 "mass": known["mass"].text if "mass" in known else "",
                 "fields": [
                     (k, known[k].text if k in known else "", nominal)
@@ -412,4 +414,4 @@ def measure_one(request: SeatedRequest, code: str) -> JsonResponse:
 
 
 def _seen_of(specimen: Specimen) -> str:
-    return seal(observe.size_words(marks_of(specimen)))
+    return fingerprint(observe.size_words(marks_of(specimen)))

@@ -20,7 +20,7 @@ from brunt_web.publishing.order import Order, order_of
 
 
 @dataclass
-class Tested:
+class TestedProcedure:
     """One specimen's test as a row: what was read, what came of it, whether it counts."""
 
     anchor: str
@@ -36,7 +36,7 @@ class Tested:
 
 
 @dataclass
-class Part:
+class MethodPart:
     """A procedure with everything a reader asks about it."""
 
     procedure: Procedure
@@ -46,7 +46,7 @@ class Part:
     facts: list[tuple[str, str]]
     formulas: list[tuple[str, str, str]]
     order: Order | None
-    rows: list[Tested]
+    rows: list[TestedProcedure]
     waiting: int = 0
     pages: list[Page] = field(default_factory=list)
 
@@ -63,14 +63,14 @@ def part_of(
     marks: Mapping[int, Any],
     names: dict[int, str],
     seed: int,
-) -> Part:
+) -> MethodPart:
     """The part of a procedure from its ranking, its turns and the sizes that were taken."""
     for shown in (page, *page.beside):
         for line in shown.lines:
             line.dots = [_on_this_page(d, procedure) for d in line.dots]
             line.excluded = [_on_this_page(d, procedure) for d in line.excluded]
     tested = [t for t in turns if t.done]
-    return Part(
+    return MethodPart(
         procedure,
         page,
         drawing=drawn_type(procedure.geometry),
@@ -149,7 +149,7 @@ def _formulas(procedure: Procedure, tested: Sequence[Turn]) -> list[tuple[str, s
     return list(found)
 
 
-def _row(turn: Turn, marks: Mapping[str, Any], names: dict[int, str]) -> Tested:
+def _row(turn: Turn, marks: Mapping[str, Any], names: dict[int, str]) -> TestedProcedure:
     test = getattr(turn, "test", None)
     procedure = turn.procedure
     readings = sorted(test.readings.all(), key=lambda r: r.key) if test else []
@@ -157,7 +157,7 @@ def _row(turn: Turn, marks: Mapping[str, Any], names: dict[int, str]) -> Tested:
     place = procedure.method.place(turn.place) if turn.place else None
     ended = ", ".join(filter(None, [outcome.label.strip(" …") if outcome else turn.outcome, place.label if place else ""]))  # fmt: skip
     assumed = test.assumed if test else {}
-    return Tested(
+    return TestedProcedure(
         anchor_of(procedure, turn.code),
         turn.code,
         names.get(turn.condition_id, ""),

@@ -8,7 +8,7 @@ from django.db.models.functions import Now
 from simple_history.models import HistoricalRecords
 
 from brunt_web.campaigns.models import Campaign
-from brunt_web.people.closing import closed_on
+from brunt_web.people.expiring_links import closed_on
 from brunt_web.people.queries import belongs
 from brunt_web.testing.models import Photo
 

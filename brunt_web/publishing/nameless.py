@@ -4,12 +4,12 @@ import re
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from brunt_web.publishing.report import Told
+    from brunt_web.publishing.report import ReportContent
 
 _BRACKETS = re.compile(r" \([^)]*\)")
 
 
-def without_operators(told: "Told") -> "Told":
+def without_operators(told: "ReportContent") -> "ReportContent":
     """The report without who the operators were, which stands in brackets: that they differ is enough.
 
     All other names go by number where the page is written.

@@ -16,7 +16,7 @@ from brunt_web.treatments.models import Inside, Run
 
 
 @dataclass(frozen=True)
-class Said:
+class PublishedText:
     """A sentence: where it stands, as it goes out, and whether a name in it was replaced."""
 
     where: str
@@ -24,17 +24,17 @@ class Said:
     replaced: bool
 
 
-def prose_of(campaign: Campaign, money: bool, hidden: Nameless) -> list[Said]:
+def prose_of(campaign: Campaign, money: bool, hidden: Nameless) -> list[PublishedText]:
     """Every sentence written by hand that a link would tell, as it would be told; the same one once."""
-    found: dict[tuple[str, str], Said] = {}
+    found: dict[tuple[str, str], PublishedText] = {}
     for where, text in _written(campaign, money):
         if text.strip():
             told = hidden.text(text)
-            found.setdefault((where, told), Said(where, told, told != text))
+            found.setdefault((where, told), PublishedText(where, told, told != text))
     return list(found.values())
 
 
-def mark_of(said: list[Said]) -> str:
+def mark_of(said: list[PublishedText]) -> str:
     """What stands for these sentences, so that others that came meanwhile are noticed."""
     return hashlib.sha256("\n".join(f"{s.where}: {s.text}" for s in said).encode()).hexdigest()[:20]
 

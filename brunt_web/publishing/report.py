@@ -14,14 +14,14 @@ from brunt_web.comparison.page import build
 from brunt_web.comparison.pages.frame import remarks_on
 from brunt_web.comparison.pages.other_pages import campaign_summary_on
 from brunt_web.comparison.strips import strips_of
-from brunt_web.comparison.summary_view import Said
+from brunt_web.comparison.summary_view import Sentence
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.records import tested_turns
 from brunt_web.library.models import Procedure
 from brunt_web.people.nameless import Nameless
 from brunt_web.publishing.actions.reports import photos_of
 from brunt_web.publishing.making_part import Making, making_of
-from brunt_web.publishing.method_part import Part, part_of
+from brunt_web.publishing.method_part import MethodPart, part_of
 from brunt_web.publishing.models import Report
 from brunt_web.publishing.nameless import without_operators
 from brunt_web.testing.marks import latest, marks_at
@@ -44,14 +44,14 @@ class Glance:
 
 
 @dataclass
-class Told:
+class ReportContent:
     """The whole report."""
 
     campaign: Campaign
     words: Report
-    parts: list[Part]
+    parts: list[MethodPart]
     making: Making
-    campaign_summary: list[tuple[str, list[Said]]]
+    campaign_summary: list[tuple[str, list[Sentence]]]
     remarks: list[str]
     deviations: list[tuple[str, str]]
     accepted: list[tuple[str, str]]
@@ -65,7 +65,7 @@ class Told:
     hidden: Nameless = field(default_factory=lambda: Nameless({}))
 
 
-def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) -> Told:
+def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) -> ReportContent:
     """The report of a campaign; ``money`` whether prices may be told, ``named`` whether people are."""
     procedures, conditions = procedures_of(campaign), conditions_made(campaign)
     turns = list(tested_turns(Turn.objects.filter(campaign=campaign)))
@@ -84,7 +84,7 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
     campaign_summary = campaign_summary_on(
         campaign, strips, strips[0] if strips else None, conditions
     )
-    found = Told(
+    found = ReportContent(
         campaign, words, parts,
         making=making_of(campaign, conditions, procedures, money),
         campaign_summary=[(title, said) for title, said in campaign_summary if title != "Excluded"],
@@ -189,7 +189,7 @@ def _when(turns: Sequence[Turn]) -> str:
     return first if first == last else f"{first} to {last}"
 
 
-def _glances(told: Told, turns: Sequence[Turn]) -> list[Glance]:
+def _glances(told: ReportContent, turns: Sequence[Turn]) -> list[Glance]:
     """How many, how printed, how conditioned, how fast, raw data: readers' first questions."""
     n = told.counts
     many = f"{n['specimens']} specimens of {n['conditions']} conditions"
@@ -233,7 +233,7 @@ def _age(turns: Sequence[Turn]) -> str:
     return f"tested {low if low == high else f'{low} to {high}'} after making"
 
 
-def _cite(told: Told) -> str:
+def _cite(told: ReportContent) -> str:
     campaign = told.campaign
     who = told.words.authors or campaign.workshop.name
     year = told.tested[-4:] or f"{campaign.created_at:%Y}"

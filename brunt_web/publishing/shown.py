@@ -4,14 +4,14 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from brunt_web.comparison.ranking_chart import HEIGHT, WIDTH
-from brunt_web.publishing.report import Told, gathered
+from brunt_web.publishing.report import ReportContent, gathered
 from brunt_web.testing.models import Photo
 
 _SHORT_ROWS, _SHORT_PARTS, _SHORT_SAID = 10, 2, 3
 
 
 def shown(
-    told: Told,
+    told: ReportContent,
     query: Mapping[str, str],
     files: list[tuple[str, str]],
     photo_url: Callable[[Photo], str],

@@ -18,7 +18,7 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.publishing.actions import reports as acts
 from brunt_web.publishing.forms import LinkForm, WordsForm
 from brunt_web.publishing.models import ReportLink
-from brunt_web.publishing.prose import Said, mark_of, prose_of
+from brunt_web.publishing.prose import PublishedText, mark_of, prose_of
 from brunt_web.publishing.report import told_of
 from brunt_web.publishing.shown import shown
 from brunt_web.testing.models import Photo
@@ -78,7 +78,7 @@ def words(request: SeatedRequest, pk: int) -> HttpResponse:
             campaign, request.user, timezone.now(), data["summary"], data["authors"],
             [p.pk for p in data["photos"]], version=data["version"],
         )  # fmt: skip
-    except acts.Overtaken as error:
+    except acts.ReportOvertaken as error:
         messages.error(request, error.sentence)
         again = {**data, "photos": [p.pk for p in data["photos"]], "version": acts.report_of(campaign).version}  # fmt: skip
         return _page(request, campaign, words=WordsForm(campaign, initial=again), status=409)
@@ -107,7 +107,7 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 def _words_first(
-    request: SeatedRequest, campaign: Campaign, form: LinkForm, said: list[Said], mark: str
+    request: SeatedRequest, campaign: Campaign, form: LinkForm, said: list[PublishedText], mark: str
 ) -> HttpResponse:
     """What was written by hand, as it would go out; the link is made once it was seen."""
     context = {

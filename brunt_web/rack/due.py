@@ -15,7 +15,7 @@ from brunt_web.treatments.models import RUNNING, RunStep
 
 
 @dataclass(frozen=True)
-class Due:
+class DueItem:
     """What is due: seconds left, below zero when it is late, ``None`` where it has no hour; in words."""
 
     left: float | None
@@ -38,22 +38,22 @@ def touched(campaigns: Iterable[int]) -> dict[int, datetime]:
     return dict(rows)
 
 
-def due_of(racks: Mapping[int, Small], now: datetime) -> dict[int, Due]:
+def due_of(racks: Mapping[int, Small], now: datetime) -> dict[int, DueItem]:
     """The most urgent of each campaign: a reading, the end of a treatment's step, else the next work."""
-    found: dict[int, list[Due]] = {c: [] for c in racks}
+    found: dict[int, list[DueItem]] = {c: [] for c in racks}
     for campaign, due in (*_readings(racks, now), *_steps(racks, now)):
         found[campaign].append(due)
     for campaign, own in racks.items():
         if own.work:
-            found[campaign].append(Due(None, own.work))
+            found[campaign].append(DueItem(None, own.work))
     return {c: min(d, key=_urgency) for c, d in found.items() if d}
 
 
-def _urgency(due: Due) -> float:
+def _urgency(due: DueItem) -> float:
     return float("inf") if due.left is None else due.left
 
 
-def _readings(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]]:
+def _readings(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, DueItem]]:
     clocks = (
         Clock.objects.filter(turn__campaign__in=list(racks), turn__state="running")
         .select_related("turn__procedure", "turn__specimen")
@@ -65,11 +65,11 @@ def _readings(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]
         timed = timed_of(clock.turn, now)
         if timed and timed.current:
             left = timed.current.due - (now - clock.started_at).total_seconds()
-            found.append((clock.turn.campaign_id, Due(left, _said(f"reading of {clock.turn.specimen.code}", left))))  # fmt: skip
+            found.append((clock.turn.campaign_id, DueItem(left, _said(f"reading of {clock.turn.specimen.code}", left))))  # fmt: skip
     return found
 
 
-def _steps(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]]:
+def _steps(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, DueItem]]:
     steps = (
         RunStep.objects.filter(
             run__state=RUNNING,
@@ -86,7 +86,7 @@ def _steps(racks: Mapping[int, Small], now: datetime) -> list[tuple[int, Due]]:
         if started is None:
             continue
         left = (started + timedelta(seconds=seconds) - now).total_seconds()
-        found.append((campaign, Due(left, _said(f"{label.lower()} ends", left))))
+        found.append((campaign, DueItem(left, _said(f"{label.lower()} ends", left))))
     return found
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from brunt_core.computation import Computation, Result, read
+from brunt_core.computation import Computation, ComputedResult, read
 from brunt_core.computation.reading import inputs_in_own_unit
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
@@ -33,7 +33,7 @@ class PlausibilityQuestion(InputError):
 
 
 @dataclass
-class Attempt:
+class TriedEntry:
     """A computation, or the sentence that stops it, and what deserves a second look."""
 
     method: Method
@@ -55,30 +55,30 @@ class Attempt:
     odd_sizes: list[str] = field(default_factory=list)
 
     @property
-    def main(self) -> Result | None:
+    def main(self) -> ComputedResult | None:
         """The result shown large: the one the procedure ranks by, else the first."""
         return self.computation.result(self.ranked) if self.computation else None
 
     @property
-    def ranked_result(self) -> Result | None:
+    def ranked_result(self) -> ComputedResult | None:
         """The result of the ranked property, when it could be computed."""
         found = self.main
         return found if found and found.property.key == self.ranked else None
 
     @property
-    def others(self) -> list[Result]:
+    def others(self) -> list[ComputedResult]:
         """The other results."""
         return (
             [r for r in self.computation.results if r is not self.main] if self.computation else []
         )
 
 
-def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "") -> Attempt:
+def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "") -> TriedEntry:
     """Try to compute with what is typed so far; never raises for what a person typed."""
     method = turn.procedure.method
     ends = outcome if method.outcome(outcome) and outcome != "void" else method.outcomes[0].key
     known = siblings_of(turn, ends)
-    tried = Attempt(
+    tried = TriedEntry(
         method,
         outcome,
         place,
@@ -100,7 +100,7 @@ def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "")
     return tried
 
 
-def _odd_sizes(tried: Attempt, turn: Turn) -> list[str]:
+def _odd_sizes(tried: TriedEntry, turn: Turn) -> list[str]:
     """Sizes more than a third off what the specimen type says."""
     said = []
     for key, nominal in nominal_sizes(turn).items():
@@ -116,7 +116,7 @@ def _plain(values: Mapping[str, object]) -> dict[str, float]:
     return {k: v for k, v in values.items() if isinstance(v, float)}
 
 
-def _read_each(tried: Attempt, inputs: Mapping[str, str], typed: Mapping[str, str]) -> None:
+def _read_each(tried: TriedEntry, inputs: Mapping[str, str], typed: Mapping[str, str]) -> None:
     """What each field was read as, and the first typed one that could not be."""
     for spec in inputs_in_own_unit(tried.method, inputs):
         text = (inputs.get(spec.key) or spec.default).strip()
@@ -144,7 +144,7 @@ def _read_each(tried: Attempt, inputs: Mapping[str, str], typed: Mapping[str, st
 
 
 def _judge(
-    tried: Attempt,
+    tried: TriedEntry,
     turn: Turn,
     inputs: Mapping[str, str],
     outcome: str,
@@ -175,7 +175,7 @@ def _judge(
     _against_rig(tried, turn)
 
 
-def _against_rig(tried: Attempt, turn: Turn) -> None:
+def _against_rig(tried: TriedEntry, turn: Turn) -> None:
     rig, spec = turn.on_rig, tried.method.reading
     load = tried.values.get(spec.key)
     if rig is None or not rig.capacity or rig.dimension != spec.dimension or load is None:
@@ -186,7 +186,7 @@ def _against_rig(tried: Attempt, turn: Turn) -> None:
         tried.over_capacity = f"More than {rig.name} can hold ({most})."
 
 
-def _strip(tried: Attempt, turn: Turn) -> dict | None:
+def _strip(tried: TriedEntry, turn: Turn) -> dict | None:
     """The reading drawn among its siblings."""
     prop = turn.procedure.ranked_property
     own = tried.ranked_result.observation.anchor if tried.ranked_result else None

@@ -29,7 +29,7 @@ Place = Callable[[float, float], tuple[float, float]]
 
 
 @dataclass
-class Flag:
+class CurveFlag:
     """A point with its name: where it is on the curve, where its words stand and how they are anchored.
 
     ``hand`` is where it is taken hold of: above the curve where another point lies.
@@ -93,7 +93,7 @@ def _per_mm(scale: Scale) -> float:
     return (scale.width - 2 * scale.pad) / (scale.high - scale.low)
 
 
-def _flags(found: Reduced, r: Reduction, place: Place, held: bool) -> list[Flag]:
+def _flags(found: Reduced, r: Reduction, place: Place, held: bool) -> list[CurveFlag]:
     words = _WORDS | (_HELD if held else {})
     loads = {"yield": r.yield_load, "peak": r.peak_load, "break": r.break_load}
     flags = []
@@ -106,7 +106,7 @@ def _flags(found: Reduced, r: Reduction, place: Place, held: bool) -> list[Flag]
         load = loads.get(key)
         value = f"{render(load, 'force')} at {where}" if load else where
         flags.append(
-            Flag(
+            CurveFlag(
                 key=key,
                 words=words[key],
                 value=value,
@@ -119,7 +119,7 @@ def _flags(found: Reduced, r: Reduction, place: Place, held: bool) -> list[Flag]
     return flags
 
 
-def _part(flags: Sequence[Flag]) -> None:
+def _part(flags: Sequence[CurveFlag]) -> None:
     """Points that would hide one another are taken hold of one above the other."""
     seen: list[tuple[float, float]] = []
     for flag in flags:
@@ -129,7 +129,7 @@ def _part(flags: Sequence[Flag]) -> None:
         seen.append((flag.x, flag.hand))
 
 
-def _stand(flags: Sequence[Flag]) -> None:
+def _stand(flags: Sequence[CurveFlag]) -> None:
     """Names of yield, peak and break above the plot, so that none lies on another; the slope's ends beside them."""
     taken: list[list[tuple[float, float]]] = [[] for _ in _ROWS]
     for flag in sorted((f for f in flags if f.key not in ("low", "high")), key=lambda f: f.x):
@@ -154,7 +154,7 @@ def _stand(flags: Sequence[Flag]) -> None:
         ends[0].text_y, ends[1].text_y = min(middle + 22, HEIGHT - 46.0), middle - 22
 
 
-def _slope_says(r: Reduction, place: Place, flags: Sequence[Flag]) -> dict[str, Any]:
+def _slope_says(r: Reduction, place: Place, flags: Sequence[CurveFlag]) -> dict[str, Any]:
     """The slope in words, between its ends."""
     ends = [f for f in flags if f.key in ("low", "high")]
     y = sum(f.text_y for f in ends) / len(ends) if ends else HEIGHT / 2

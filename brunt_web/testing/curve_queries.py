@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from brunt_core.curves.reading import Curve as CoreCurve
+from brunt_core.curves.reading import LoadCurve as CoreCurve
 from brunt_core.curves.reading import without
 from brunt_core.curves.reduction import Reduction, reduce_curve, residuals, thinned_for_drawing
 from brunt_core.curves.spikes import spikes_of

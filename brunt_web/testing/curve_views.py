@@ -196,7 +196,7 @@ def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
                 "offered": offered,
             }
     if found and found.reduction:
-        texts = queries.known_texts(turn)
+        texts = queries.entered_values(turn)
         outcome = turn.test.outcome if hasattr(turn, "test") else ""
         ends = turn.procedure.method.outcome(outcome)
         held = ends is not None and ends.bound == "at_least"

@@ -264,7 +264,7 @@ class MixupForm(forms.Form):
     )
 
 
-class RoleForm(forms.Form):
+class ConditionRoleForm(forms.Form):
     """Another condition of the same campaign, and why."""
 
     condition = forms.ModelChoiceField(
@@ -289,7 +289,7 @@ class NoteForm(forms.Form):
     words = forms.CharField(max_length=390, error_messages={"required": "Write the note first."})
 
 
-class MomentForm(forms.Form):
+class MeasurementForm(forms.Form):
     """Sizes and mass at a named moment of a history; the sizes are the specimen's own."""
 
     name = forms.CharField(required=False, max_length=60)

@@ -10,7 +10,7 @@ from brunt_core.computation import Instrument
 from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS
 from brunt_web.campaigns.models import Turn
-from brunt_web.interface.wires import Wire, signed
+from brunt_web.interface.instrument_tokens import Wire, signed
 from brunt_web.library.models import Procedure, Rig
 
 

@@ -6,7 +6,7 @@ from datetime import datetime
 from django.contrib.auth.models import User
 from django.db.models import QuerySet
 
-from brunt_core.computation.reading import Reading as CoreReading
+from brunt_core.computation.reading import ParsedReading as CoreReading
 from brunt_core.methods.base import MASS, Input
 from brunt_core.quantities import Typed, parse_typed
 from brunt_core.treatments.change import SHAPE_SIZES

@@ -13,7 +13,7 @@ from brunt_web.campaigns.models import HistoryEvent, Specimen
 from brunt_web.interface.typed import checked
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
-from brunt_web.testing.forms import MixupForm, RoleForm
+from brunt_web.testing.forms import ConditionRoleForm, MixupForm
 from brunt_web.testing.names import TurnName
 from brunt_web.testing.specimen_views import history_page
 
@@ -61,7 +61,7 @@ def role(request: SeatedRequest, code: str) -> HttpResponse:
     """It is one of another condition from now on."""
     specimen = queries.specimen_of(request.workshop, code)
     try:
-        told = checked(RoleForm(request.POST, specimen))
+        told = checked(ConditionRoleForm(request.POST, specimen))
         made = mixups.change_role(
             specimen,
             told["condition"],
@@ -88,5 +88,5 @@ def back(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
         mixups.reverse(event, request.user, timezone.now())
     except InputError as error:
         return history_page(request, specimen, error, "back")
-    messages.success(request, "It was undone; the history keeps both.")
+    messages.success(request, "It was undone; the history keeps both entries.")
     return redirect("specimen", code)

@@ -336,7 +336,7 @@ def nominal_sizes(turn: Turn) -> dict[str, float]:
     return {key: size / 1000 for key, size in turn.geometry.nominal.items()}
 
 
-def known_texts(turn: Turn) -> dict[str, str]:
+def entered_values(turn: Turn) -> dict[str, str]:
     """What was measured or read before, as typed."""
     texts = level_texts(turn) | {k: m.text for k, m in marks_for(turn).items()}
     if getattr(turn, "test", None):

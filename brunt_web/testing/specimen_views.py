@@ -18,8 +18,8 @@ from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.queries import progress
 from brunt_web.campaigns.state import state_from
 from brunt_web.interface.context import campaign_surroundings
+from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.pictures import AT_ONCE, shown_file
-from brunt_web.interface.together import seal
 from brunt_web.interface.typed import checked
 from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
@@ -29,7 +29,7 @@ from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.flags import beside, flag_of
-from brunt_web.testing.forms import MomentForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
+from brunt_web.testing.forms import MeasurementForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Photo
 from brunt_web.testing.names import TurnName
@@ -81,7 +81,7 @@ def _shown(turn: Turn) -> dict[str, Any]:
         "turn": turn,
         "procedure": turn.procedure,
         "test": test,
-        "seen": seal(change_test.counts_words(test)),
+        "seen": fingerprint(change_test.counts_words(test)),
         "results": turn.results.all(),
         "readings": test.readings.all() if test else [],
         "curve": getattr(turn, "curve", None),
@@ -175,7 +175,7 @@ def _sizes(found: Specimen) -> list[str]:
 def weigh(request: SeatedRequest, code: str) -> HttpResponse:
     """Sizes and mass at a moment of its history."""
     found = queries.specimen_of(request.workshop, code)
-    form = MomentForm(request.POST, _sizes(found))
+    form = MeasurementForm(request.POST, _sizes(found))
     try:
         told = checked(form)
         texts = form.texts()

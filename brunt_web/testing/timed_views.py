@@ -26,7 +26,7 @@ def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
         entered, _ = form.times(timezone.now())
         timed.start(turn, request.user, entered, told["load_step"], told["untimely"])
     except InputError as error:
-        return refused(request, turn, queries.known_texts(turn), error)
+        return refused(request, turn, queries.entered_values(turn), error)
     queries.let_go(turn)
     return _again(request, at)
 
@@ -41,7 +41,7 @@ def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
         check_named(turn, form.cleaned_data["specimen"])
         timed.take(turn, request.user, taken)
     except InputError as error:
-        return refused(request, turn, queries.known_texts(turn), error)
+        return refused(request, turn, queries.entered_values(turn), error)
     return _again(request, at)
 
 
@@ -54,7 +54,7 @@ def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
         missed = (told["input"], told["load_step"], told["due"])
         timed.pass_over(turn, request.user, timezone.now(), missed)
     except InputError as error:
-        return refused(request, turn, queries.known_texts(turn), error)
+        return refused(request, turn, queries.entered_values(turn), error)
     queries.let_go(turn)
     return _again(request, at)
 
@@ -90,4 +90,4 @@ def _again(request: SeatedRequest, at: TurnName) -> HttpResponse:
         return onward(request, None, fresh.address)
     if request.headers.get("X-Part") != "bench":
         return redirect(fresh.address)
-    return page(request, fresh, queries.known_texts(fresh))
+    return page(request, fresh, queries.entered_values(fresh))

@@ -20,7 +20,7 @@ from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.campaigns.queries import campaign_of, next_up, outstanding, progress
 from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings, stage_counts
-from brunt_web.interface.together import seal
+from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.typed import whole
 from brunt_web.interface.ways import written
 from brunt_web.library.models import Procedure
@@ -31,7 +31,7 @@ from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.note_daily import note_daily
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.attempt import Attempt, PlausibilityQuestion, attempt
+from brunt_web.testing.attempt import PlausibilityQuestion, TriedEntry, attempt
 from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.enough import Standing, standing_lately, standing_of
@@ -78,7 +78,7 @@ def bench_specimen(request: SeatedRequest, at: TurnName) -> HttpResponse:
     take_up(turn, request.user, timezone.now())
     _usual_rig(request, turn)
     typed = _taken_back(request, turn)
-    return page(request, turn, queries.known_texts(turn) | typed, post=typed)
+    return page(request, turn, queries.entered_values(turn) | typed, post=typed)
 
 
 def _usual_rig(request: SeatedRequest, turn: Turn) -> None:
@@ -159,7 +159,7 @@ def _context(
         "take_text": post.get("text", ""),
         "entry_key": post.get("key") or uuid4(),
         "correcting": bool(test),
-        "seen": seal(change_test.reading_words(test)) if test else "",
+        "seen": fingerprint(change_test.reading_words(test)) if test else "",
         "curve": getattr(turn, "curve", None),
         "cautions_open": queries.cautions_open(request.user, method),
         **_fields(turn, texts, now),
@@ -223,7 +223,7 @@ def _is_in_state(turn: Turn) -> bool:
     return bool((turn.condition.asks.get("state") or {}).get("outstanding"))
 
 
-def answer_context(tried: Attempt, turn: Turn) -> dict[str, Any]:
+def answer_context(tried: TriedEntry, turn: Turn) -> dict[str, Any]:
     """What the answer and the drawing show."""
     field = tried.error.field if tried.misread and tried.error else ""
     unit_mixup = tried.unit_mixup.field if tried.unit_mixup else ""
@@ -332,7 +332,7 @@ def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> Ht
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
     _usual_rig(request, following)
-    return page(request, following, queries.known_texts(following))
+    return page(request, following, queries.entered_values(following))
 
 
 @require_POST
@@ -359,7 +359,7 @@ def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
     if following is None:
         return HttpResponse(status=204)
     _usual_rig(request, following)
-    context = _context(request, following, queries.known_texts(following), None, {})
+    context = _context(request, following, queries.entered_values(following), None, {})
     response = render(request, "testing/_entry.html", context)
     response["X-Address"] = following.address
     return response

@@ -15,7 +15,7 @@ _NUMBER = re.compile(r"[-+−]?\d+(?:[.,]\d+)?\s*[a-z]*", re.I)
 
 
 @dataclass
-class Course:
+class AgeingCourse:
     """One place of exposure: its specimens, its line, what it says."""
 
     name: str
@@ -30,7 +30,7 @@ class Ageing:
     """One procedure's property over age."""
 
     title: str
-    courses: list[Course]
+    courses: list[AgeingCourse]
     x_ticks: tuple[tuple[float, str], ...]
     y_ticks: list[tuple[float, str]]
 
@@ -92,7 +92,7 @@ def _drawn(title: str, fresh: list[Aged], by_place: dict[str, list[Aged]]) -> Ag
         if line:
             path = "M" + " L".join(f"{across.x(a / WEEK)},{y(line.at(a))}" for a in ends)
         courses.append(
-            Course(
+            AgeingCourse(
                 name,
                 [
                     (

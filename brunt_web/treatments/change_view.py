@@ -22,7 +22,7 @@ WIDE, HIGH = 190.0, 46.0
 
 
 @dataclass
-class Drawn:
+class DrawnChange:
     """One specimen: its outlines as made and after, from the face and from the edge, with words."""
 
     specimen: Specimen
@@ -50,11 +50,11 @@ class Axis:
 
 
 @dataclass
-class Change:
+class SizeChange:
     """One condition in one orientation."""
 
     title: str
-    rows: list[Drawn]
+    rows: list[DrawnChange]
     axes: list[Axis]
     said: list[str]
     bow_limit: float
@@ -68,7 +68,7 @@ class Change:
         )
 
 
-def changes(subjects: Sequence[Subject], exaggeration: float) -> list[Change]:
+def changes(subjects: Sequence[Subject], exaggeration: float) -> list[SizeChange]:
     """Every condition and orientation that was measured before and after."""
     found = []
     for members in by_group(subjects).values():
@@ -82,7 +82,7 @@ def changes(subjects: Sequence[Subject], exaggeration: float) -> list[Change]:
         if not axes and not any(r.measured for r in rows):
             continue
         found.append(
-            Change(
+            SizeChange(
                 title=f"{first.condition}, {first.orientation}",
                 rows=rows,
                 axes=_axes(axes),
@@ -131,7 +131,7 @@ def _drawn(
     after: dict[str, dict[str, float]],
     shapes: dict[str, Distortion],
     exaggeration: float,
-) -> Drawn:
+) -> DrawnChange:
     specimen = subject.specimen
     was, now = before[specimen.code], after[specimen.code]
     share = {k: now[k] / was[k] - 1 for k in now if was.get(k) and k in was and was[k] > 0}
@@ -143,7 +143,7 @@ def _drawn(
     y = y or share.get("diameter", 0.0)
     slant = radians((shape.slant or 0.0) * exaggeration)
     thick = geometry.box[2]
-    return Drawn(
+    return DrawnChange(
         specimen=specimen,
         before=_face(geometry, scale, 0.0, 0.0, 0.0),
         after=_face(geometry, scale, x * exaggeration, y * wide, slant),

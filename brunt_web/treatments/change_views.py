@@ -20,7 +20,7 @@ from brunt_web.interface.context import campaign_surroundings
 from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing.actions.record_test import measure
-from brunt_web.testing.forms import MomentForm
+from brunt_web.testing.forms import MeasurementForm
 from brunt_web.testing.marks import WEIGHED, latest, marks_at
 from brunt_web.treatments.ageing_view import ageing
 from brunt_web.treatments.change_view import FACTORS, changes
@@ -229,7 +229,7 @@ def _store(request: SeatedRequest, held: QuerySet[Specimen], moment: str, job: s
     specimen = held.select_related("condition", "procedure__variant").first()
     if specimen is None:
         raise Http404("There is no such specimen in this run.")
-    form = MomentForm(request.POST, [*_asked(specimen, job), "mass"])
+    form = MeasurementForm(request.POST, [*_asked(specimen, job), "mass"])
     if not form.is_valid():
         return JsonResponse({"field": "", "error": "That is longer than any reading."}, status=422)
     try:

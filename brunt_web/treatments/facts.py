@@ -2,13 +2,13 @@
 
 from collections.abc import Sequence
 
-from brunt_core.treatments.suits import Part
+from brunt_core.treatments.suits import TreatedPart
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved
 
 
-def parts_of(specimens: Sequence[Specimen]) -> list[Part]:
+def parts_of(specimens: Sequence[Specimen]) -> list[TreatedPart]:
     """Family, filled share, thickness and support of each, as its own recipe has it."""
     recipes: dict[int, Recipes] = {}
     found = []
@@ -19,7 +19,7 @@ def parts_of(specimens: Sequence[Specimen]) -> list[Part]:
         sizes = s.geometry.nominal
         thin = min(sizes.values(), default=0.0) / 1000 or None
         found.append(
-            Part(
+            TreatedPart(
                 family=material.family if material else "",
                 infill=_infill(plan),
                 thickness=thin,

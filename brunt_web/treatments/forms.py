@@ -11,7 +11,7 @@ from django.utils import timezone
 from brunt_core.treatments.kind import Kind
 from brunt_core.treatments.kinds import KINDS
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
-from brunt_web.interface.typed import NameField, NumberField, Typed, choosing, one_sentence
+from brunt_web.interface.typed import NameField, NumberField, TypedField, choosing, one_sentence
 from brunt_web.library.models import Lot
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.actions.logs import KINDS as READ
@@ -70,7 +70,7 @@ class ChosenForm(forms.Form):
         choosing(self, "specimens").queryset = Specimen.objects.filter(campaign=campaign)
 
 
-class RunForm(Typed):
+class RunForm(TypedField):
     """A run: a kind with its parameters, where, when, and what goes in."""
 
     what = forms.CharField(required=False, max_length=120, label="It stands in the plan as")
@@ -149,7 +149,7 @@ class RunForm(Typed):
         )
 
 
-class KindForm(Typed):
+class KindForm(TypedField):
     """Which kind a run is of; of the workshop's own ones too."""
 
     kind = forms.ChoiceField(required=False, label="What is done")
@@ -181,7 +181,7 @@ class MomentForm(forms.Form):
     seen = forms.IntegerField(required=False, min_value=-1, max_value=1000)
 
 
-class NoteForm(forms.Form):
+class RunNoteForm(forms.Form):
     """Why a run is broken off."""
 
     note = forms.CharField(required=False, max_length=300)
@@ -194,7 +194,7 @@ class OutForm(forms.Form):
         max_length=20, error_messages={"required": "Name the specimen that is taken out."}
     )
     fate = forms.ChoiceField(
-        choices=list(FATES.items()), error_messages=one_sentence("Say what becomes of it.")
+        choices=list(FATES.items()), error_messages=one_sentence("Choose what happens to it.")
     )
     reason = forms.CharField(required=False, max_length=300)
     control = forms.ModelChoiceField(Condition.objects.none(), required=False)
@@ -235,7 +235,7 @@ class LogForm(forms.Form):
         return told
 
 
-class VesselForm(Typed):
+class VesselForm(TypedField):
     """An oven, a bath, a freezer …"""
 
     name = NameField("Give it a name.", label="Name")
@@ -257,7 +257,7 @@ class VesselForm(Typed):
     )
 
 
-class OwnKindForm(Typed):
+class OwnKindForm(TypedField):
     """A treatment of the tester's own, a step a line."""
 
     name = NameField("Give it a name.", label="Name")

@@ -39,7 +39,7 @@ class Look:
 
 
 @dataclass
-class Watched:
+class WatchedRun:
     """One specimen with everything seen of it, its line, its last state in words."""
 
     specimen: Specimen
@@ -54,7 +54,7 @@ class Watch:
     """One run of exposure as it was looked at."""
 
     run: Run
-    watched: list[Watched]
+    watched: list[WatchedRun]
     x_ticks: tuple[tuple[float, str], ...] = ()
     y_ticks: list[tuple[float, str]] = field(default_factory=list)
     next_at: datetime | None = None
@@ -93,7 +93,7 @@ def _watch(run: Run) -> Watch:
             if m.key in keys and m.moment.detail.get("moment") == look_name(run)
         ]
         if mine:
-            found.append(Watched(s, _looks(mine, since)))
+            found.append(WatchedRun(s, _looks(mine, since)))
     watch = Watch(run, found)
     _draw(watch)
     return watch
@@ -132,7 +132,7 @@ def _draw(watch: Watch) -> None:
         w.words = _words(w)
 
 
-def _words(w: Watched) -> str:
+def _words(w: WatchedRun) -> str:
     last = w.looks[-1]
     said = []
     sag, rest, grey = last.sag, last.rest, last.grey

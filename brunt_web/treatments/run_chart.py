@@ -16,7 +16,7 @@ CHART = (700.0, 280.0)
 
 
 @dataclass
-class Trace:
+class TemperatureTrace:
     """One line of the chart: its path, its points with words, where its name stands."""
 
     key: str
@@ -27,13 +27,13 @@ class Trace:
 
 
 @dataclass
-class Chart:
+class RunChart:
     """Temperatures over time, K to °C, with what is foreseen."""
 
     x: Scale
     y: Scale
     times: list[tuple[float, str]]
-    traces: list[Trace]
+    traces: list[TemperatureTrace]
     target: float | None = None
     near: float | None = None
     now: float | None = None
@@ -55,7 +55,7 @@ def chart_of(
     log: Sequence[LogReading],
     forecast: Approach | None,
     now: datetime,
-) -> Chart | None:
+) -> RunChart | None:
     """The chart; ``None`` before the run began, or without any heat."""
     heats = [r for r in log if r.what in ("core", "oven") and r.value is not None]
     if run.started_at is None or (run.heat is None and not heats):
@@ -79,7 +79,7 @@ def chart_of(
     def x(moment: datetime) -> float:
         return span.x((moment - start).total_seconds())
 
-    chart = Chart(
+    chart = RunChart(
         x=span,
         y=upward,
         times=_times(start, until, span),
@@ -132,7 +132,7 @@ def _trace(
     log: Sequence[LogReading],
     x: Callable[[datetime], float],
     y: Callable[[float], float],
-) -> Trace:
+) -> TemperatureTrace:
     points = [
         (
             x(r.at),
@@ -144,10 +144,10 @@ def _trace(
         if r.what == what and r.value is not None
     ]
     path = "M" + " L".join(f"{p[0]},{p[1]}" for p in points) if len(points) > 1 else ""
-    return Trace(what, path, points)
+    return TemperatureTrace(what, path, points)
 
 
-def _name(traces: Sequence[Trace]) -> None:
+def _name(traces: Sequence[TemperatureTrace]) -> None:
     """Names stand at the last point, over the upper line and under the lower, clear of what is foreseen."""
     known = sorted((t for t in traces if t.points), key=lambda t: t.points[-1][1])
     for place, t in enumerate(known):
@@ -158,7 +158,7 @@ def _name(traces: Sequence[Trace]) -> None:
 
 
 def _foreseen(
-    chart: Chart, run: Run, forecast: Approach, until: float, y: Callable[[float], float]
+    chart: RunChart, run: Run, forecast: Approach, until: float, y: Callable[[float], float]
 ) -> None:
     assert run.heat is not None and forecast.at is not None
     chart.ready = chart.x.x(forecast.at)
@@ -176,7 +176,7 @@ def _foreseen(
     chart.forecast = "M" + " L".join(points)
 
 
-def _gaps(chart: Chart, run: Run, heats: Sequence[LogReading], forecast: Approach) -> None:
+def _gaps(chart: RunChart, run: Run, heats: Sequence[LogReading], forecast: Approach) -> None:
     """The distance of the core to the set point on a logarithm: straight where the law holds."""
     assert run.heat is not None and run.started_at is not None and forecast.at is not None
     core = [r for r in heats if r.what == "core" and run.heat > (r.value or 0.0)]

@@ -15,11 +15,11 @@ from brunt_core.treatments.soak import Approach, CoreReading, approach
 from brunt_core.treatments.suits import objections
 from brunt_web.treatments.facts import parts_of
 from brunt_web.treatments.models import Inside, LogReading, Run, RunStep
-from brunt_web.treatments.run_chart import Chart, chart_of
+from brunt_web.treatments.run_chart import RunChart, chart_of
 
 
 @dataclass
-class Strip:
+class RunStrip:
     """What is read from two metres: the order, the time left, the heat."""
 
     order: str
@@ -35,7 +35,7 @@ class Strip:
 
 
 @dataclass
-class Bar:
+class SpecimenBar:
     """One specimen as it lies: its box in the drawing, its number, its computed temperature."""
 
     row: Inside
@@ -49,7 +49,7 @@ class Bar:
 class Pack:
     """The cut through the vessel: bars, lines of equal temperature with their labels."""
 
-    bars: list[Bar]
+    bars: list[SpecimenBar]
     lines: list[tuple[str, str, float, float]]
     probe: tuple[float, float] | None
     outside: int = 0
@@ -83,8 +83,8 @@ class RunView:
     steps: list[RunStep]
     current: RunStep | None
     following: RunStep | None
-    strip: Strip
-    chart: Chart | None
+    strip: RunStrip
+    chart: RunChart | None
     pack: Pack
     bar: list[StepBar]
     checks: list[Check]
@@ -153,14 +153,14 @@ def _strip(
     forecast: Approach | None,
     log: Sequence[LogReading],
     now: datetime,
-) -> Strip:
+) -> RunStrip:
     if not run.open:
         word = "Done" if run.state == "done" else "Broken off"
-        return Strip(word, run.note, None, "", run.ended_at, over=True)
+        return RunStrip(word, run.note, None, "", run.ended_at, over=True)
     if current is None:
         order = following.order if following else "Begin"
-        return Strip(order, "not begun", None, "", run.planned_for)
-    strip = Strip(
+        return RunStrip(order, "not begun", None, "", run.planned_for)
+    strip = RunStrip(
         current.order,
         f"then {following.label.lower()}" if following else "then it is done",
         None,
@@ -182,7 +182,7 @@ def _strip(
     return strip
 
 
-def _by_core(run: Run, strip: Strip, forecast: Approach | None) -> None:
+def _by_core(run: Run, strip: RunStrip, forecast: Approach | None) -> None:
     if forecast is None or forecast.at is None:
         return
     strip.at = _moment(run, forecast.at)
@@ -210,7 +210,7 @@ def _pack(run: Run, rows: Sequence[Inside], core: LogReading | None) -> Pack:
         v = (i // across + 0.5) / max(down, 2 if run.kind.packed else 1)
         x, y = 40 + u * 360 - wide / 2, 62 + v * 176 - high / 2
         bars.append(
-            Bar(
+            SpecimenBar(
                 row,
                 round(x, 1),
                 round(y, 1),

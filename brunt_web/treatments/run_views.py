@@ -27,10 +27,10 @@ from brunt_web.treatments.forms import (
     KindForm,
     LogForm,
     MomentForm,
-    NoteForm,
     OutForm,
     ReadingForm,
     RunForm,
+    RunNoteForm,
 )
 from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
 from brunt_web.treatments.run_view import view_of
@@ -299,7 +299,7 @@ def stop(request: SeatedRequest, number: int) -> HttpResponse:
     """It is broken off."""
 
     def act(found: Run) -> str:
-        runs.stop(found, request.user, timezone.now(), checked(NoteForm(request.POST))["note"])
+        runs.stop(found, request.user, timezone.now(), checked(RunNoteForm(request.POST))["note"])
         return "Broken off; what was in it is free again."
 
     return _pressed(request, number, act, "stop")

@@ -19,7 +19,7 @@ OFTEN, DAILY_AFTER = timedelta(hours=2), timedelta(hours=12)
 
 
 @dataclass
-class Curve:
+class MassCurve:
     """One group's mean share of water over time, as drawn, with what the law foresees."""
 
     name: str
@@ -36,7 +36,7 @@ class Curve:
 class Water:
     """Both groups on one scale."""
 
-    curves: list[Curve]
+    curves: list[MassCurve]
     x: Scale
     y: Scale
     times: list[tuple[float, str]]
@@ -153,7 +153,7 @@ def _ends(series: Sequence[_Series]) -> list[float]:
     return found
 
 
-def _curve(series: _Series, first: datetime, across: Scale, up: Scale) -> Curve:
+def _curve(series: _Series, first: datetime, across: Scale, up: Scale) -> MassCurve:
     def place(at: float, share: float) -> tuple[float, float]:
         return across.x(at), round(HIGH - up.x(100 * share), 1)
 
@@ -168,7 +168,7 @@ def _curve(series: _Series, first: datetime, across: Scale, up: Scale) -> Curve:
         times = [i / 60 * (across.high - begin) for i in range(61)]
         fit = _line([place(begin + t, judged.fit.mass(t) - 1) for t in times])
         band = _band(judged, begin, times, place)
-    return Curve(
+    return MassCurve(
         series.name,
         points,
         path=_line([(x, y) for x, y, _ in points]),

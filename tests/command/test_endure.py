@@ -14,7 +14,7 @@ from unittest.mock import patch
 from tools.bench.goals import Goal, told
 from tools.bench.load import Tester
 from tools.endure import trouble
-from tools.endure.run import Seen, User, _told
+from tools.endure.run import SeenAnswers, User, _told
 from tools.endure.work import Person
 
 
@@ -26,7 +26,7 @@ class Endured(TestCase):
         return code, out.getvalue()
 
     def seen(self, memory):
-        found = Seen(memory=[(i * 10.0, mb) for i, mb in enumerate(memory)])
+        found = SeenAnswers(memory=[(i * 10.0, mb) for i, mb in enumerate(memory)])
         for ms in range(1, 101):
             found.note("bench: store", float(ms), 204, (200, 204))
         return found
@@ -77,7 +77,7 @@ class Endured(TestCase):
         self.assertTrue(all(r.endswith(b"\r\n") or b"\r\n\r\n" in r for r in sent))
 
     def test_nothing_seen_is_not(self):
-        self.assertEqual(self.judged(Seen())[0], 1)
+        self.assertEqual(self.judged(SeenAnswers())[0], 1)
 
     def test_a_closed_link_is_opened_once_more(self):
         asked = []

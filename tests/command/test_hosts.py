@@ -107,8 +107,16 @@ class TwoHosts(TransactionTestCase):
         browser.post(a, f"{base}clock/start/", key=key.format(1), load_step="")
         self.assertTrue(Clock.objects.filter(turn=turn).exists())
         page = browser.get(b, turn.address)
-        field = re.search(r'data-key="(\w+)"\s+data-due="([\d.]+)"\s+data-load_step="([^"]*)"', page)
-        sent = {"input": field[1], "due": field[2], "load_step": field[3], "text": "1.20 mm", "kept": ""}
+        field = re.search(
+            r'data-key="(\w+)"\s+data-due="([\d.]+)"\s+data-load_step="([^"]*)"', page
+        )
+        sent = {
+            "input": field[1],
+            "due": field[2],
+            "load_step": field[3],
+            "text": "1.20 mm",
+            "kept": "",
+        }
         browser.post(b, f"{base}clock/take/", key=key.format(2), **sent)
         self.assertEqual(TimedReading.objects.get().text, "1.20 mm")
         self.kill(a)

@@ -16,7 +16,15 @@ from brunt_command.instruments.simulated import STANDINS
 from brunt_command.instruments.source import Source
 from brunt_core.errors import InputError
 from brunt_core.quantities import parse_typed
-from brunt_web.interface.wires import PRIVATE, Wire, checked_networks, device, opened, signed, where
+from brunt_web.interface.instrument_tokens import (
+    PRIVATE,
+    Wire,
+    checked_networks,
+    device,
+    opened,
+    signed,
+    where,
+)
 
 SECRET = "only for tests"
 _DIMENSIONS = {

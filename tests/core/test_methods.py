@@ -15,7 +15,7 @@ from brunt_core.plausibility.bands import FAMILIES, band
 from brunt_core.plausibility.unit_mixups import expected_range, find_unit_mixup
 from brunt_core.properties import PROPERTIES, own_property
 from brunt_core.quantities.dimensions import DIMENSIONS
-from brunt_core.quantities.series import Row, parse_rows
+from brunt_core.quantities.series import SeriesRow, parse_rows
 from brunt_core.statistics.ranking import rank
 
 BAR = {"width": "10 mm", "thickness": "4 mm"}
@@ -308,7 +308,7 @@ class Sanity(unittest.TestCase):
 
     def test_a_perfect_ladder_is_no_surer_than_its_dial(self):
         """σ_m = m·u/√Σ(δ−δ̄)²: with 0.2, 0.4, 0.6 mm and u = 3 µm, 1.06 % of m, by hand."""
-        rows = [Row((5.0 * i, 1.0), 2e-4 * i, "") for i in (1, 2, 3)]
+        rows = [SeriesRow((5.0 * i, 1.0), 2e-4 * i, "") for i in (1, 2, 3)]
         slope, error = ladder_slope(rows, 3e-6)
         self.assertAlmostEqual(slope, 25_000, places=6)
         self.assertAlmostEqual(error / slope, 3e-6 / (2e-4 * 2**0.5), places=9)

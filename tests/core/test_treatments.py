@@ -12,7 +12,7 @@ from brunt_core.treatments.change import axis_changes, axis_of, distortion, sent
 from brunt_core.treatments.effect import each_confidence, effects, in_a_sentence
 from brunt_core.treatments.kind import composed, step_seconds
 from brunt_core.treatments.kinds import KINDS, kind_for
-from brunt_core.treatments.suits import Part, objections
+from brunt_core.treatments.suits import TreatedPart, objections
 
 
 def said(kind, part, **texts):
@@ -88,38 +88,50 @@ class Kinds(unittest.TestCase):
 
 class Suits(unittest.TestCase):
     def test_solvent_against_family(self):
-        self.assertIn("does not dissolve PLA", said("vapour", Part("pla"), solvent="acetone")[0][1])
-        self.assertEqual(said("vapour", Part("abs"), solvent="acetone"), [])
-        self.assertEqual(said("brushed", Part("pvb"), solvent="isopropanol"), [])
-        self.assertTrue(said("brushed", Part("asa"), solvent="isopropanol")[0][0])
+        self.assertIn(
+            "does not dissolve PLA", said("vapour", TreatedPart("pla"), solvent="acetone")[0][1]
+        )
+        self.assertEqual(said("vapour", TreatedPart("abs"), solvent="acetone"), [])
+        self.assertEqual(said("brushed", TreatedPart("pvb"), solvent="isopropanol"), [])
+        self.assertTrue(said("brushed", TreatedPart("asa"), solvent="isopropanol")[0][0])
 
     def test_a_remelt_needs_solid_parts(self):
-        self.assertIn("40 %", said("remelt", Part("pla", infill=0.4))[0][1])
-        self.assertEqual(said("remelt", Part("pla")), [])
-        self.assertIn("only anneals", said("remelt", Part("pa6"), temperature="150 °C")[0][1])
+        self.assertIn("40 %", said("remelt", TreatedPart("pla", infill=0.4))[0][1])
+        self.assertEqual(said("remelt", TreatedPart("pla")), [])
+        self.assertIn(
+            "only anneals", said("remelt", TreatedPart("pa6"), temperature="150 °C")[0][1]
+        )
 
     def test_free_thin_parts_of_an_amorphous_family(self):
-        thin = Part("petg", thickness=2e-3)
+        thin = TreatedPart("petg", thickness=2e-3)
         self.assertTrue(said("anneal-oven", thin, temperature="95 °C")[0][0])
         self.assertEqual(said("anneal-oven", thin, temperature="95 °C", held="clamped"), [])
         self.assertEqual(said("anneal-oven", thin, temperature="70 °C"), [])
         self.assertFalse(
-            said("anneal-oven", Part("petg", thickness=6e-3), temperature="95 °C")[0][0]
+            said("anneal-oven", TreatedPart("petg", thickness=6e-3), temperature="95 °C")[0][0]
         )
 
     def test_marks_supports_and_soaks_too_hot(self):
         self.assertIn(
-            "mark by pen", said("anneal-oven", Part("pla", mark="pen"), temperature="110 °C")[0][1]
+            "mark by pen",
+            said("anneal-oven", TreatedPart("pla", mark="pen"), temperature="110 °C")[0][1],
         )
-        self.assertEqual(said("anneal-oven", Part("pla", mark="raised"), temperature="110 °C"), [])
-        self.assertIn("support", said("anneal-water", Part("pla", soluble_support=True))[0][1])
+        self.assertEqual(
+            said("anneal-oven", TreatedPart("pla", mark="raised"), temperature="110 °C"), []
+        )
         self.assertIn(
-            "hotter than PLA bears", said("hot-soak", Part("pla"), temperature="110 °C")[0][1]
+            "support", said("anneal-water", TreatedPart("pla", soluble_support=True))[0][1]
+        )
+        self.assertIn(
+            "hotter than PLA bears",
+            said("hot-soak", TreatedPart("pla"), temperature="110 °C")[0][1],
         )
 
     def test_each_reason_is_said_once(self):
         kind = KINDS["vapour"]
-        found = objections(kind, kind.read({}), [Part("pla"), Part("pla"), Part("petg")])
+        found = objections(
+            kind, kind.read({}), [TreatedPart("pla"), TreatedPart("pla"), TreatedPart("petg")]
+        )
         self.assertEqual(len(found), 2)
 
 

@@ -42,7 +42,9 @@ def read_by_people(path: Path) -> str:
     if path.suffix in (".html", ".svg"):
         return re.sub(r"\{%.*?%\}|\{\{.*?\}\}", " ", text, flags=re.DOTALL)
     if path.suffix == ".js":
-        return "\n".join(re.findall(r"//[^\n]*|/\*.*?\*/|\"[^\"\n]* [^\"\n]*\"|`[^`]*`", text, re.DOTALL))
+        return "\n".join(
+            re.findall(r"//[^\n]*|/\*.*?\*/|\"[^\"\n]* [^\"\n]*\"|`[^`]*`", text, re.DOTALL)
+        )
     return text
 
 
@@ -61,12 +63,20 @@ def _words(token: tokenize.TokenInfo) -> str:
 
 def files() -> list[Path]:
     """Everything a person may read, without what is generated, kept from before, or a record of decisions then."""
-    found = [p for top in CODE for p in (ROOT / top).rglob("*") if p.suffix in (".py", ".html", ".svg", ".js")]
+    found = [
+        p
+        for top in CODE
+        for p in (ROOT / top).rglob("*")
+        if p.suffix in (".py", ".html", ".svg", ".js")
+    ]
     found += [*ROOT.glob("docs/**/*.md"), ROOT / "README.md", ROOT / "CONTRIBUTING.md"]
     return [
         p
         for p in found
-        if "migrations" not in p.parts and ".min." not in p.name and p != WORDS and "__pycache__" not in p.parts
+        if "migrations" not in p.parts
+        and ".min." not in p.name
+        and p != WORDS
+        and "__pycache__" not in p.parts
     ]
 
 

@@ -16,7 +16,7 @@ from brunt_core.methods.compression import euler_stress, slenderness
 from brunt_core.methods.deflection_ladder import ladder_slope
 from brunt_core.methods.heat_sag import own_weight_stress
 from brunt_core.methods.registry import method
-from brunt_core.quantities.series import Row
+from brunt_core.quantities.series import SeriesRow
 
 G0 = 9.80665
 
@@ -59,7 +59,7 @@ class Ladder(unittest.TestCase):
     def test_slope_and_error_against_scipy(self):
         loads = [5.0, 10.0, 15.0, 20.0]
         sags = [0.21e-3, 0.40e-3, 0.62e-3, 0.81e-3]
-        rows = [Row((f, 1.0), s, "") for f, s in zip(loads, sags, strict=True)]
+        rows = [SeriesRow((f, 1.0), s, "") for f, s in zip(loads, sags, strict=True)]
         known = stats.linregress(sags, loads)
         slope, error = ladder_slope(rows)
         self.assertTrue(isclose(slope, known.slope, rel_tol=1e-10))

@@ -7,7 +7,7 @@ import numpy as np
 from scipy import integrate, optimize
 
 from brunt_core.curves.law import law_of
-from brunt_core.curves.reading import Curve, Doubtful, read_curve, without
+from brunt_core.curves.reading import Doubtful, LoadCurve, read_curve, without
 from brunt_core.curves.reduction import reduce_curve, residuals
 from brunt_core.curves.rise import straight_part
 from brunt_core.curves.spikes import spikes_of
@@ -16,13 +16,13 @@ from brunt_core.mechanics.creep import fit_power_law
 from tests.support.curves import AREA, GAUGE, german, pulled, ramberg_osgood
 
 
-def toed(modulus: float, toe: float = 0.0002) -> Curve:
+def toed(modulus: float, toe: float = 0.0002) -> LoadCurve:
     """A quadratic toe that runs smoothly into a straight line of known modulus, to 1600 N."""
     slope = modulus * AREA / GAUGE
     x = np.linspace(0, 0.0014, 1401)
     start = slope * x**2 / (4 * toe)
     force = np.where(x < 2 * toe, start, slope * (x - toe))
-    return Curve(x, force)
+    return LoadCurve(x, force)
 
 
 class Reduction(unittest.TestCase):
@@ -38,7 +38,7 @@ class Reduction(unittest.TestCase):
         clean = toed(2500e6)
         for seed in range(5):
             noise = np.random.default_rng(seed).normal(0, 3.0, len(clean.force))
-            found = reduce_curve(Curve(clean.displacement, clean.force + noise), GAUGE)
+            found = reduce_curve(LoadCurve(clean.displacement, clean.force + noise), GAUGE)
             self.assertAlmostEqual(found.slope * GAUGE / AREA / 2500e6, 1, delta=0.03)
 
     def test_offset_yield_of_ramberg_osgood(self):
@@ -51,23 +51,23 @@ class Reduction(unittest.TestCase):
         """Elastic, then level: the offset line meets the level part at its load, past the first peak."""
         x = np.linspace(0, 2e-3, 4001)
         ripple = 0.2 * np.sin(np.arange(len(x)))
-        found = reduce_curve(Curve(x, np.minimum(2e6 * x, 1000 + ripple)), GAUGE)
+        found = reduce_curve(LoadCurve(x, np.minimum(2e6 * x, 1000 + ripple)), GAUGE)
         self.assertAlmostEqual(found.yield_load, 1000, delta=0.5)
 
     def test_energy_peak_and_break(self):
         """A sine's hill: 2FL/π under it; the break where it has fallen to 40 % of the peak."""
         x = np.linspace(0, 1e-3, 20_001)
-        found = reduce_curve(Curve(x, 1000 * np.sin(np.pi * x / 1e-3)), picks={"break": 1e-3})
+        found = reduce_curve(LoadCurve(x, 1000 * np.sin(np.pi * x / 1e-3)), picks={"break": 1e-3})
         area, _ = integrate.quad(lambda u: 1000 * np.sin(np.pi * u / 1e-3), 0, 1e-3)
         self.assertAlmostEqual(found.energy / area, 1, delta=1e-3)
         self.assertAlmostEqual(found.peak_load, 1000, places=4)
-        natural = reduce_curve(Curve(x, 1000 * np.sin(np.pi * x / 1e-3)))
+        natural = reduce_curve(LoadCurve(x, 1000 * np.sin(np.pi * x / 1e-3)))
         self.assertAlmostEqual(natural.break_load, 400, delta=1)
 
     def test_a_linear_spring_holds_half_f_x(self):
         """½·F·x, the energy of a spring: the check of ``energy_to_break``."""
         x = np.linspace(0, 1e-3, 101)
-        self.assertAlmostEqual(reduce_curve(Curve(x, 2e6 * x)).energy, 1.0, places=9)
+        self.assertAlmostEqual(reduce_curve(LoadCurve(x, 2e6 * x)).energy, 1.0, places=9)
 
     def test_picks_move_and_are_refused(self):
         curve = toed(2500e6)
@@ -76,7 +76,7 @@ class Reduction(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "too close together"):
             reduce_curve(curve, GAUGE, {"low": 0.0005, "high": 0.0005})
         with self.assertRaisesRegex(InputError, "never rises"):
-            reduce_curve(Curve(curve.displacement, -curve.force), GAUGE)
+            reduce_curve(LoadCurve(curve.displacement, -curve.force), GAUGE)
 
 
 class Law(unittest.TestCase):
@@ -117,7 +117,7 @@ class Law(unittest.TestCase):
         noise = np.random.default_rng(1).normal(0, 0.5, len(x))
         force = np.minimum(2e6 * x, 1000 + 4e5 * (x - 5e-4)) + noise
         self.assertIsNone(law_of(x, force, straight_part(x, force)))
-        self.assertAlmostEqual(reduce_curve(Curve(x, force), GAUGE).slope / 2e6, 1, delta=0.03)
+        self.assertAlmostEqual(reduce_curve(LoadCurve(x, force), GAUGE).slope / 2e6, 1, delta=0.03)
 
 
 class Files(unittest.TestCase):
@@ -209,13 +209,13 @@ class UnderNoise(unittest.TestCase):
             strain < 0.03, 2000 * strain, 60 + 10 * strain + 1200 * np.maximum(strain - 0.2, 0) ** 2
         )
         noise = np.random.default_rng(1).normal(0, 60, len(strain))
-        found = reduce_curve(Curve(strain * 0.01, stress * 100 + noise), 0.01)
+        found = reduce_curve(LoadCurve(strain * 0.01, stress * 100 + noise), 0.01)
         self.assertAlmostEqual(found.slope / (2000 * 100 / 0.01), 1, delta=0.03)
 
     def test_what_is_said_of_noise_and_of_an_end_without_a_drop(self):
         x = np.linspace(0, 1e-3, 400)
         noise = np.random.default_rng(2).normal(0, 30, 400)
-        notes = " ".join(reduce_curve(Curve(x, 2e6 * x + noise)).notes)
+        notes = " ".join(reduce_curve(LoadCurve(x, 2e6 * x + noise)).notes)
         self.assertIn("the largest single reading", notes)
         self.assertIn("before the load falls", notes)
 
@@ -234,7 +234,7 @@ class Spikes(unittest.TestCase):
         for places in ((100,), (60, 200, 310), (150, 151)):
             force = clean.force.copy()
             force[list(places)] += 0.4 * force.max()
-            spoiled = Curve(clean.displacement, force)
+            spoiled = LoadCurve(clean.displacement, force)
             with self.subTest(places):
                 self.assertEqual(tuple(spikes_of(force)), places)
                 mended = reduce_curve(without(spoiled, places), GAUGE)
@@ -257,7 +257,7 @@ class Spikes(unittest.TestCase):
         force = ramberg_osgood(points=300).curve.force.copy()
         force[80] = 2 * force.max()
         x = ramberg_osgood(points=300).curve.displacement
-        self.assertIn("stands alone", " ".join(reduce_curve(Curve(x, force), GAUGE).notes))
+        self.assertIn("stands alone", " ".join(reduce_curve(LoadCurve(x, force), GAUGE).notes))
 
 
 class Doubts(unittest.TestCase):

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from brunt_core.errors import InputError
-from brunt_core.mechanics.calibration import Point, verdict
+from brunt_core.mechanics.calibration import CalibrationPoint, verdict
 from brunt_core.statistics.gauge import gauge
 
 # Ten parts, three appraisers, three trials: the worked example of the automotive measurement systems
@@ -100,13 +100,15 @@ class Certificate(unittest.TestCase):
             (-0.03, 3),
             (0.031, None),
         ):
-            told = verdict([Point(200.0, 200.0 * (1 + off)), Point(1000.0, 1000.0)])
+            told = verdict(
+                [CalibrationPoint(200.0, 200.0 * (1 + off)), CalibrationPoint(1000.0, 1000.0)]
+            )
             self.assertEqual(told.grade, grade, off)
             self.assertAlmostEqual(told.worst, abs(off))
 
     def test_its_own_uncertainty_widens_the_limit(self):
-        told = verdict([Point(100.0, 100.5, 0.3), Point(10.0, 10.0, 0.2)])
+        told = verdict([CalibrationPoint(100.0, 100.5, 0.3), CalibrationPoint(10.0, 10.0, 0.2)])
         self.assertAlmostEqual(told.limit, 0.02)
-        for bad in ([], [Point(0.0, 1.0)], [Point(1.0, 1.0, -1.0)]):
+        for bad in ([], [CalibrationPoint(0.0, 1.0)], [CalibrationPoint(1.0, 1.0, -1.0)]):
             with self.assertRaises(InputError):
                 verdict(bad)

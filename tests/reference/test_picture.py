@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from brunt_core.errors import InputError
-from brunt_core.mechanics.picture import Scale, angle_of, area_of, askew, length_of, scale_of
+from brunt_core.mechanics.picture import PictureScale, angle_of, area_of, askew, length_of, scale_of
 
 
 def varied(picks, random, pick):
@@ -27,7 +27,7 @@ class Values(unittest.TestCase):
             shape = shapely.Polygon(picks)
             if not shape.is_simple or not shape.is_valid:
                 continue
-            scale = Scale(0.0001, 0.0)
+            scale = PictureScale(0.0001, 0.0)
             self.assertAlmostEqual(area_of(picks, scale).value, shape.area * 1e-8, places=14)
             line = shapely.LineString(picks)
             self.assertAlmostEqual(length_of(picks, scale).value, line.length * 1e-4, places=12)
@@ -43,7 +43,7 @@ class Values(unittest.TestCase):
         self.assertAlmostEqual(degrees(angle_of((500, 300), end, plumb).value), 90, places=6)
 
     def test_what_cannot_be_is_refused(self):
-        scale = Scale(1.0, 0.0)
+        scale = PictureScale(1.0, 0.0)
         for bad in (
             lambda: scale_of((1, 1), (1, 1), 0.1),
             lambda: scale_of((1, 1), (9, 9), 0.0),
@@ -55,8 +55,10 @@ class Values(unittest.TestCase):
             self.assertRaises(InputError, bad)
 
     def test_scales_that_differ_say_that_the_camera_looked_askew(self):
-        self.assertAlmostEqual(askew([Scale(1.0, 0), Scale(1.05, 0), Scale(1.02, 0)]), 0.05)
-        self.assertEqual(askew([Scale(1.0, 0)]), 0.0)
+        self.assertAlmostEqual(
+            askew([PictureScale(1.0, 0), PictureScale(1.05, 0), PictureScale(1.02, 0)]), 0.05
+        )
+        self.assertEqual(askew([PictureScale(1.0, 0)]), 0.0)
 
 
 class Uncertainty(unittest.TestCase):

@@ -10,7 +10,14 @@ from brunt_core.scheduling.documents import plan_record, read_problem
 from brunt_core.scheduling.greedy import placed_one_by_one
 from brunt_core.scheduling.reasons import reasons
 from brunt_core.scheduling.solve import plan
-from brunt_core.scheduling.tasks import Problem, Resource, Task, broken, lateness, spells_of_days
+from brunt_core.scheduling.tasks import (
+    Resource,
+    SchedulingProblem,
+    Task,
+    broken,
+    lateness,
+    spells_of_days,
+)
 
 DAYS = spells_of_days([(480, 720), (780, 1020)], 480, 90)
 
@@ -81,7 +88,9 @@ def drawn(n, m, seed, small=False, holding=False):
                 holds=holding and rng.random() < 0.3,
             )
         )
-    return Problem(resources, tuple(tasks), DAYS, rng.choice((None, 1, 2)) if small else 3)
+    return SchedulingProblem(
+        resources, tuple(tasks), DAYS, rng.choice((None, 1, 2)) if small else 3
+    )
 
 
 def exhaustive(problem):
@@ -98,7 +107,7 @@ def exhaustive(problem):
                 break
             at = t.not_before
             while True:
-                trial = Problem(
+                trial = SchedulingProblem(
                     problem.resources,
                     tuple(x for x in problem.tasks if x.id in starts or x.id == t.id),
                     problem.spells,
@@ -136,7 +145,7 @@ class Plans(unittest.TestCase):
         for seed in range(50):
             problem = drawn(5, 2, seed, small=True)
             free = tuple(Task(**{**t.__dict__, "gap_max": None}) for t in problem.tasks)
-            problem = Problem(problem.resources, free, problem.spells, problem.people)
+            problem = SchedulingProblem(problem.resources, free, problem.spells, problem.people)
             found = plan(problem, 5)
             with self.subTest(seed):
                 self.assertEqual(faults(problem, found.starts), [])
@@ -172,7 +181,7 @@ class Plans(unittest.TestCase):
                 Task("dry2", "oven", lengths[3]),
             )
             spells = ((rng.choice((60, 120, 240)), 600),)
-            problem = Problem((Resource("oven"),), tasks, spells)
+            problem = SchedulingProblem((Resource("oven"),), tasks, spells)
             found = plan(problem, 3)
             self.assertEqual(faults(problem, found.starts), [])
             ends = []
@@ -192,11 +201,11 @@ class Plans(unittest.TestCase):
     def test_what_is_pinned_stays_and_a_clash_is_named(self):
         oven = Resource("oven")
         tasks = (Task("a", "oven", 60, pinned=30), Task("b", "oven", 60))
-        found = plan(Problem((oven,), tasks))
+        found = plan(SchedulingProblem((oven,), tasks))
         self.assertEqual(found.starts, {"a": 30, "b": 90})
         clash = (Task("a", "oven", 60, pinned=30), Task("b", "oven", 60, pinned=60))
         with self.assertRaisesRegex(InputError, "share oven"):
-            plan(Problem((oven,), clash))
+            plan(SchedulingProblem((oven,), clash))
 
     def test_knots_are_named(self):
         oven, spells = Resource("oven"), ((0, 120), (1440, 1560))
@@ -221,12 +230,12 @@ class Plans(unittest.TestCase):
             ),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):
-                problem = Problem((oven,), tasks, spells)
+                problem = SchedulingProblem((oven,), tasks, spells)
                 found = plan(problem, 3)
                 self.fail(str(found))
 
     def test_no_tasks_no_plan(self):
-        self.assertEqual(plan(Problem((), ())).makespan, 0)
+        self.assertEqual(plan(SchedulingProblem((), ())).makespan, 0)
 
 
 class Documents(unittest.TestCase):

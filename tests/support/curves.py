@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brunt_core.curves.reading import Curve
+from brunt_core.curves.reading import LoadCurve
 
 AREA, GAUGE = 40e-6, 0.05
 
@@ -13,7 +13,7 @@ AREA, GAUGE = 40e-6, 0.05
 class Known:
     """A curve and what is true of it, in SI."""
 
-    curve: Curve
+    curve: LoadCurve
     slope: float
     yield_load: float
 
@@ -38,7 +38,7 @@ def ramberg_osgood(
     x = np.append(x, x[-1] + (x[1] - x[0]) * np.arange(1, after + 1))
     force = np.append(force, np.linspace(0.3 * force[-1], 0, after))
     force = force + np.random.default_rng(seed).normal(0, noise * top * yield_stress * AREA, len(x))
-    return Known(Curve(x, force), slope, yield_stress * AREA)
+    return Known(LoadCurve(x, force), slope, yield_stress * AREA)
 
 
 def pulled(points=60):

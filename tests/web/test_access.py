@@ -5,7 +5,7 @@ from django.test import TestCase
 from brunt_core.specimens.types import make_type
 from brunt_web.library.actions.variants import save_variant
 from brunt_web.people.models import Workshop
-from brunt_web.printing.actions.observe import Observation, grade
+from brunt_web.printing.actions.observe import PrintObservation, grade
 from brunt_web.printing.models import Print
 from brunt_web.testing.models import Test
 from tests.support.printing import batch
@@ -23,7 +23,7 @@ class Access(TestCase):
         fill(cls.campaign, cls.owner, {"Fernhall PLA": ["500"]})
         cls.specimen = Print.objects.filter(plate__batch=cls.batch).first().specimen
         cls.variant = save_variant(cls.owner.seat.workshop, "House bar", BAR)
-        cls.grade = grade(cls.batch, cls.owner, Observation("warp", 3))
+        cls.grade = grade(cls.batch, cls.owner, PrintObservation("warp", 3))
 
     def setUp(self):
         self.client.force_login(self.stranger, backend=BACKEND)

@@ -109,7 +109,7 @@ class Recording(TestCase):
         with self.assertRaisesRegex(InputError, "nothing to undo"):
             undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
         test = put(self.specimen, self.user, entry()).test
-        with self.assertRaisesRegex(InputError, "why"):
+        with self.assertRaisesRegex(InputError, "Give a reason"):
             exclude(test, "  ", self.user, NOW)
         exclude(test, "bubble in the break face", self.user, NOW)
         self.assertTrue(Test.objects.get().excluded)

@@ -23,7 +23,7 @@ class EveryMethod(TestCase):
                 page = self.client.get(address)
                 timed = specimen.procedure.method.timed
                 self.assertContains(
-                    page, "start the clock" if timed else specimen.procedure.reading.label
+                    page, "start clock" if timed else specimen.procedure.reading.label
                 )
                 for outcome in specimen.procedure.method.outcomes:
                     for typed in ({}, texts):

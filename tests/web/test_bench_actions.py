@@ -56,7 +56,7 @@ class Clocks(Benches):
             timed.start(specimen, self.user, NOW)
         for seconds, text, due in ((61, "1.02", 60), (3610, "1.10", 3600), (90000, "1.31", 86400)):
             self.taken(specimen, seconds, text, due)
-        with self.assertRaisesRegex(InputError, "stored already"):
+        with self.assertRaisesRegex(InputError, "already saved"):
             self.taken(specimen, 99, "1.0", 60)
         state = timed_of(self.again(specimen), NOW + timedelta(seconds=100_000))
         self.assertEqual(
@@ -123,7 +123,7 @@ class Clocks(Benches):
         self.assertAlmostEqual(TimedReading.objects.get().elapsed, 62 * 60)
         for said, sentence in (
             ("soon", "Write the time as 14:05"),
-            ("2999-01-01 10:00", "still to come"),
+            ("2999-01-01 10:00", "in the future"),
             ("2000-01-01 10:00", "before the clock was started"),
         ):
             sent = {**form, "key": str(uuid4()), "due": "60", "read_at": said}
@@ -195,7 +195,9 @@ class Flags(Benches):
         )
         page = self.client.get(f"/specimens/{odd.code}/")
         self.assertContains(page, "Suspected outlier")
-        self.assertContains(self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} suspected outlier")
+        self.assertContains(
+            self.client.get(f"/campaigns/{one.pk}/"), f"{odd.code} suspected outlier"
+        )
         self.client.post(f"/specimens/{odd.code}/another/")
         self.assertEqual(one.specimens.filter(condition=odd.condition).count(), 6)
         self.client.post(
@@ -220,7 +222,9 @@ class Flags(Benches):
             ("heat-sag", {"temperature_at_sag": "240"}, "°F"),
         ):
             tried = attempt(self.one(method), texts, "")
-            self.assertIn(f"reads like {reads}", tried.unit_mixup.sentence if tried.unit_mixup else "", method)
+            self.assertIn(
+                f"reads like {reads}", tried.unit_mixup.sentence if tried.unit_mixup else "", method
+            )
 
     def test_a_sparse_infill_widens_what_is_expected(self):
         turn = self.one("tension")
@@ -285,17 +289,17 @@ class Curves(Benches):
         specimen = self.one("tension")
         curve = curves.bring_curve(specimen, self.user, NOW, "a.csv", self.LINES.encode("utf-16"))
         self.assertEqual(curve.points, 200)
-        texts = queries.known_texts(self.again(specimen))
+        texts = queries.entered_values(self.again(specimen))
         self.assertEqual(texts["force"], "500 N")
         self.assertEqual(texts["slope"], "2000000 N/m")
         curves.move_pick(curve, "peak", 0.0001)
-        self.assertEqual(queries.known_texts(self.again(specimen))["force"], "200 N")
+        self.assertEqual(queries.entered_values(self.again(specimen))["force"], "200 N")
         with self.assertRaisesRegex(InputError, "not a point"):
             curves.move_pick(curve, "toe", 0.0)
         curves.restore_picks(curve, "peak")
         self.assertEqual(Curve.objects.get().picks, {})
         curves.take_off(specimen)
-        self.assertNotIn("slope", queries.known_texts(self.again(specimen)))
+        self.assertNotIn("slope", queries.entered_values(self.again(specimen)))
 
     def test_refused_files_keep_what_was_pasted(self):
         specimen = self.one("tension")
@@ -411,7 +415,7 @@ class DoubtfulCurves(Benches):
         self.assertContains(gone, "no file waiting", status_code=422)
         self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
         self.client.post(f"{self.address}answer/", {"chosen": "0:1:.:turned"})
-        texts = queries.known_texts(self.again(self.specimen))
+        texts = queries.entered_values(self.again(self.specimen))
         self.assertAlmostEqual(float(texts["force"].split()[0]), max(f for *_, f in self.rows), 0)
 
     def test_an_answer_does_not_lose_the_curve_before(self):
@@ -427,14 +431,14 @@ class DoubtfulCurves(Benches):
         page = self.client.get(self.address)
         self.assertContains(page, "1 reading")
         self.assertContains(page, "a spike rather than the peak?")
-        self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
+        self.assertEqual(queries.entered_values(self.again(self.specimen))["force"], "4000 N")
         self.client.post(f"{self.address}spikes/out/")
         self.assertLess(
-            float(queries.known_texts(self.again(self.specimen))["force"].split()[0]), 1900
+            float(queries.entered_values(self.again(self.specimen))["force"].split()[0]), 1900
         )
         self.assertContains(self.client.get(self.address), "Include again")
         self.client.post(f"{self.address}spikes/in/")
-        self.assertEqual(queries.known_texts(self.again(self.specimen))["force"], "4000 N")
+        self.assertEqual(queries.entered_values(self.again(self.specimen))["force"], "4000 N")
 
     def test_method_window_and_residuals_are_on_show(self):
         self.send(lambda t, x, f: f"{x:.3f};{f:.1f}", "Weg [mm];Kraft [N]")

@@ -197,7 +197,13 @@ class ClocksOverHttp(Views):
         self.base = f"/specimens/{self.specimen.code}"
 
     def take(self, due: str, text: str, load_step: str, headers=PART, **more):
-        fields = {"key": str(uuid4()), "input": "ladder", "due": due, "text": text, "load_step": load_step}
+        fields = {
+            "key": str(uuid4()),
+            "input": "ladder",
+            "due": due,
+            "text": text,
+            "load_step": load_step,
+        }
         return self.post("clock/take/", headers, **{**fields, **more})
 
     def test_a_ladder_from_first_load_to_result(self):

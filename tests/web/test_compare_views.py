@@ -418,7 +418,7 @@ class Working(Compared):
         page = self.see(one, "", order="without").context["page"]
         self.assertEqual([line.row.name for line in page.lines], [PLA, ASA])
         self.assertEqual(page.lines[1].row.summary.n, 4)
-        self.assertIn("excluded by the switch", words(self.see(one, "", order="without")))
+        self.assertIn("excluded by the option", words(self.see(one, "", order="without")))
         self.assertEqual(self.see(one, "", order="worst").context["page"].lines[0].row.name, PLA)
 
     def test_only_the_lit_ones_in_every_view(self):
@@ -574,7 +574,7 @@ class Normalised(Compared):
             ("weibull", "median, Weibull"),
             ("lognormal", "median, log-normal"),
             ("normal", "as chosen"),
-            ("none", "it takes 29 to promise that"),
+            ("none", "it takes 29 to state that"),
         ):
             page = self.see(self.one, "", working=str(pk), family=family, view=str(self.flat.pk))
             self.assertIn(said, words(page), family)

@@ -264,7 +264,7 @@ class Pages(Days):
         self.assertEqual((job.minutes, job.attended), (25, True))
         for wrong, sentence in (
             ({"label": ""}, "Type a name"),
-            ({"length": ""}, "how long it takes"),
+            ({"length": ""}, "Type the duration"),
             ({"length": "900 d"}, "two weeks"),
             ({"due": "2026-01-01 10:00", "not_before": "2026-01-02 10:00"}, "due before"),
         ):
@@ -314,7 +314,7 @@ class Pages(Days):
 
     def test_another_workshops_day_is_its_own(self):
         campaign(person("stranger"))
-        self.assertContains(self.client.get("/day/"), "nothing waits")
+        self.assertContains(self.client.get("/day/"), "nothing is waiting")
 
 
 class Weighed(Days):

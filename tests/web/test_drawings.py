@@ -6,10 +6,10 @@ from math import pi, radians
 from types import SimpleNamespace
 
 from brunt_core.methods.registry import method
-from brunt_core.quantities.series import Row
+from brunt_core.quantities.series import SeriesRow
 from brunt_core.specimens.types import TYPES
 from brunt_web.testing.course import Course
-from brunt_web.testing.curve_drawing import Flag, _part
+from brunt_web.testing.curve_drawing import CurveFlag, _part
 from brunt_web.testing.templatetags import bench
 
 
@@ -65,7 +65,7 @@ class Rods(unittest.TestCase):
 
 class Series(unittest.TestCase):
     def rows(self, *pairs):
-        return [Row((t,), v, f"{t}: {v}") for t, v in pairs]
+        return [SeriesRow((t,), v, f"{t}: {v}") for t, v in pairs]
 
     def test_long_times_go_by_their_logarithm(self):
         drawn = bench.plotted(self.rows((60.0, 1.0), (600.0, 2.0), (6000.0, 3.0)), 200, 100)
@@ -113,6 +113,6 @@ class Outlines(unittest.TestCase):
 
     def test_marks_on_a_curve_do_not_hide_one_another(self):
         places = {"peak": (100.0, 50.0), "break": (101.0, 50.0), "low": (10.0, 90.0)}
-        flags = [Flag(key=k, words=k, value="", x=x, y=y, mm=0.0, moved=False) for k, (x, y) in places.items()]  # fmt: skip
+        flags = [CurveFlag(key=k, words=k, value="", x=x, y=y, mm=0.0, moved=False) for k, (x, y) in places.items()]  # fmt: skip
         _part(flags)
         self.assertEqual([f.hand for f in flags], [50.0, 23.0, 90.0])

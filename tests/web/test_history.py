@@ -59,7 +59,7 @@ class Outstanding(Histories):
         bars = list(one.specimens.filter(outstanding="treatment").order_by("pk"))
         self.assertEqual(len(bars), 2)
         step = ("treatment", "annealed 95 °C, 2 h")
-        with self.assertRaisesRegex(InputError, "still still needs “annealed"):
+        with self.assertRaisesRegex(InputError, "outstanding: “annealed"):
             put(bars[0], self.user, entry())
         with self.assertRaisesRegex(InputError, "cannot have been before"):
             carry_out(bars, self.user, NOW - DAY, step)

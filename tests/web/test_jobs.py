@@ -230,9 +230,7 @@ class Jobs(TestCase):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
         Job.objects.update(path="/campaigns/999999/import-data/preview/")
         answer(Job.objects.get())
-        self.assertContains(
-            self.client.get(f"/jobs/{job.pk}/"), "was deleted", status_code=422
-        )
+        self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "was deleted", status_code=422)
 
     def test_two_workers_never_hold_the_same_and_a_lost_one_is_taken_up(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
@@ -277,7 +275,7 @@ class Jobs(TestCase):
     def test_the_page_of_jobs(self):
         self.assertContains(self.client.get("/jobs/"), "None in the last week")
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
-        self.assertContains(self.client.get("/jobs/"), "No worker has been heard of")
+        self.assertContains(self.client.get("/jobs/"), "No worker has reported")
         Job.objects.update(state=RUNNING, done=30, total=120, unit="rows", begun_at=timezone.now())
         with connection.cursor() as cursor:
             cursor.execute(
@@ -285,7 +283,7 @@ class Jobs(TestCase):
             )
         page = self.client.get("/jobs/")
         self.assertContains(page, "25 %")
-        self.assertNotContains(page, "No worker has been heard of")
+        self.assertNotContains(page, "No worker has reported")
 
     def test_progress_is_said_now_and_then_and_only_in_a_job(self):
         step(1, 2, "rows")

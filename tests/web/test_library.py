@@ -256,7 +256,7 @@ class Away(TestCase):
         self.assertEqual(self.client.get(f"/campaigns/{one.pk}/compare/").status_code, 200)
         for kind, (thing, _) in things.items():
             back = self.client.post(f"/library/away/{kind}/{thing.pk}/", follow=True)
-            self.assertContains(back, "is back")
+            self.assertContains(back, "is restored")
         self.assertContains(self.client.get("/library/away/"), "Nothing is archived")
         for odd in ("/library/away/rig/999999/", "/library/away/nothing/1/"):
             self.assertEqual(self.client.post(odd).status_code, 404)

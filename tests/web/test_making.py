@@ -141,7 +141,7 @@ class Lots(Seated):
 
     def test_from_the_page(self):
         at = f"/library/lots/{self.lot.pk}/"
-        self.assertContains(self.client.get(at), "takes up water")
+        self.assertContains(self.client.get(at), "absorbs water")
         sent = {"temperature": "65", "duration": "6 h", "before": "750 g"}
         self.assertContains(
             self.client.post(at + "drying/start/", sent, follow=True), "Drying since"
@@ -204,7 +204,7 @@ class Blends(Seated):
         for more, words in (
             ({"name": ""}, "Name the blend"),
             ({"name": "y", "part-1-lot": str(self.a.pk)}, "twice"),
-            ({"name": "y", "part-1-amount": "5 kg"}, "holds"),
+            ({"name": "y", "part-1-amount": "5 kg"}, "g left"),
             ({"name": "y", "part-1-amount": ""}, "both the lot"),
             ({"name": "y", "part-1-amount": "0 g"}, "more than"),
             ({"name": "y", "called": ""}, "Name the material"),
@@ -232,7 +232,7 @@ class Attempts(Seated):
         found = ease_of(made.campaign.workshop)[made.lot.material_id]
         self.assertEqual((found.plates, found.mean, found.grade), (1, 2.0, 2))
         page = self.client.get(f"/library/materials/{made.lot.material_id}/")
-        self.assertContains(page, "2.00 attempts a plate")
+        self.assertContains(page, "2.00 attempts per plate")
 
 
 class Labels(Seated):

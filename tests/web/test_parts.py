@@ -132,9 +132,9 @@ class Parts(TestCase):
     def test_once_planned_it_is_copied_not_changed(self):
         part = self.marked(self.part(bar(), "Bar"))
         self.broken(part, force="90 N")
-        with self.assertRaisesRegex(InputError, "copy it"):
+        with self.assertRaisesRegex(InputError, "Copy it"):
             lay_part(part, "upright", 1)
-        with self.assertRaisesRegex(InputError, "copy it"):
+        with self.assertRaisesRegex(InputError, "Copy it"):
             self.marked(part, at=30.0)
         self.marked(part, fixtures="two washers")
         again = copy_part(part, "Bar, longer arm")
@@ -176,7 +176,7 @@ class Parts(TestCase):
         part = self.part()
         base = {"place-TOTAL_FORMS": "1", "place-INITIAL_FORMS": "0", "fixtures": "a nut"}
         cases = (
-            ({"load_x": "500", "load_y": "3"}, "beside the part"),
+            ({"load_x": "500", "load_y": "3"}, "outside the part"),
             ({"load_x": "5"}, "two of the three"),
             ({"section_axis": "y"}, "position of the section"),
             ({"section_axis": "y", "section_at": "-40"}, "lies beside it"),

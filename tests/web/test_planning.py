@@ -156,7 +156,7 @@ class Ask(TestCase):
         self.assertContains(self.client.get(compare), "Fix it or accept it")
         self.assertContains(
             self.client.post(f"{ask}accept/", {"key": "walls", "reason": " "}),
-            "Give a reason",
+            "Write why this difference",
             status_code=422,
         )
         self.client.post(
@@ -226,7 +226,7 @@ class Added(TestCase):
         self.one.refresh_from_db()
         self.assertEqual((self.one.replicates, len(self.codes() - before)), (5, 8))
         self.assertContains(self.client.get(self.page), "Take them off again")
-        self.assertContains(self.off(), "Taken off the plan")
+        self.assertContains(self.off(), "Removed from the plan")
         self.one.refresh_from_db()
         self.assertEqual((self.one.replicates, self.codes()), (3, before))
         self.assertEqual(self.one.turns.count(), turns)
@@ -259,7 +259,7 @@ class Added(TestCase):
         self.client.post(f"/campaigns/{self.one.pk}/conditions/{condition.pk}/more/", {"more": "2"})
         code = self.one.specimens.first().code
         page = self.client.post(f"/specimens/{code}/another/", follow=True)
-        way = f'Not wanted? <a href="/campaigns/{self.one.pk}/ask/">Delete again</a> under Ask.'
+        way = f'Not wanted? <a href="/campaigns/{self.one.pk}/ask/">Remove it</a> under Ask.'
         self.assertContains(page, way)
         acts = added_later(self.one)
         self.assertEqual([(a.count, a.by) for a in acts], [(1, self.user.username), (4, self.user.username)])  # fmt: skip
@@ -289,6 +289,6 @@ class Added(TestCase):
             other.force_login(who, backend=BACKEND)
             said = other.post(f"{self.page}added/{act}/off/")
             self.assertEqual(said.status_code, status)
-        self.assertContains(self.off(), "Taken off the plan")
+        self.assertContains(self.off(), "Removed from the plan")
         again = self.client.post(f"{self.page}added/{act}/off/")
         self.assertContains(again, "Nothing can be removed", status_code=422)

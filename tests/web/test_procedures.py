@@ -180,7 +180,7 @@ class OneFactor(Benches):
             load = loads[level] + 10 * specimen.replicate
             put(specimen, self.user, Entry(uuid4(), NOW, {"force": f"{load} N"}))
         specimen = self.again(one.specimens.first())
-        self.assertIn("insertion_temperature", queries.known_texts(specimen))
+        self.assertIn("insertion_temperature", queries.entered_values(specimen))
         page = self.client.get(f"/campaigns/{one.pk}/compare/one-factor/")
         self.assertContains(
             page,

@@ -31,7 +31,7 @@ class ReadingToFollow(Benches):
         turn = Turn.objects.get(pk=self.turn.pk)
         self.assertEqual((turn.state, turn.reading_outstanding), ("broken", True))
         rack = self.client.get(f"/campaigns/{turn.campaign_id}/")
-        self.assertContains(rack, "1 to be read")
+        self.assertContains(rack, "1 awaiting a reading")
         self.assertContains(rack, f"{turn.address}?correct=1")
         history = self.client.get(f"/specimens/{turn.code}/")
         self.assertContains(history, "Reading to be entered later")
@@ -74,7 +74,7 @@ class Outlier(Benches):
             put(self.again(bar), self.user, entry(load))
         page = " ".join(self.client.get(f"/specimens/{bars[2].code}/").content.decode().split())
         self.assertIn("All: 37.7 · without it: 50.5 · smallest: 12.0 MPa", page)
-        self.assertIn("design on the smallest", page)
+        self.assertIn("For a safe design use the smallest", page)
 
     def test_compare_has_them_beside_one_another_too(self):
         one = bench_of(self.user, "tension", replicates=3, materials=("Fernhall PLA", "Tarn ASA"))

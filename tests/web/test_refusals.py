@@ -19,7 +19,7 @@ class Plates(Benches):
         one = batch(self.user, printed=False)
         codes = set(Print.objects.values_list("specimen__code", flat=True))
         answer = self.client.post(f"/batches/{one.pk}/plates/1/empty/", follow=True)
-        self.assertContains(answer, "Plate 1 is emptied")
+        self.assertContains(answer, "Plate 1 is empty")
         self.assertEqual((Plate.objects.count(), Batch.objects.count()), (0, 0))
         self.assertEqual(
             set(
@@ -112,7 +112,7 @@ class Mixups(Benches):
         self.assertEqual(Test.objects.get().turn.specimen, second)
         event = HistoryEvent.objects.get(kind="swapped", specimen=first)
         back = f"/specimens/{first.code}/events/{event.pk}/back/"
-        self.assertContains(self.client.post(back, follow=True), "It is undone")
+        self.assertContains(self.client.post(back, follow=True), "It was undone")
         self.assertEqual(Test.objects.get().turn.specimen, first)
         self.assertEqual(self.client.post(back).status_code, 422)
         self.assertEqual(Test.objects.get().turn.specimen, first)

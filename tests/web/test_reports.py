@@ -137,7 +137,7 @@ class Words(Reported):
 
     def test_kept_shown_and_not_run(self):
         answer = self.post(summary="We <b>liked</b> it.\n\nTwice.", authors="The bench")
-        self.assertIn("Kept.", said(words(answer)))
+        self.assertIn("Saved.", said(words(answer)))
         self.assertContains(answer, "We &lt;b&gt;liked&lt;/b&gt; it.")
         self.assertIn("Cite as The bench (2026)", said(words(answer)))
 

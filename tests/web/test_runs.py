@@ -396,7 +396,7 @@ class Pages(Treated):
                 {"specimen": "0", "fate": "lost", "reason": "x"},
                 "neither a number nor an ID",
             ),
-            ("out", {"specimen": "1", "fate": "eaten", "reason": "x"}, "what becomes of it"),
+            ("out", {"specimen": "1", "fate": "eaten", "reason": "x"}, "what happens to it"),
             ("log", {}, "Paste a log"),
             ("stop", {"note": ""}, "Give a reason"),
         ):

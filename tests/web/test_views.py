@@ -116,7 +116,7 @@ class Pages(TestCase):
 
     def test_an_address_of_a_form_opened_as_a_page_says_so(self):
         answer = self.client.get("/library/materials/new/")
-        self.assertContains(answer, "takes what a form sends", status_code=405)
+        self.assertContains(answer, "receives forms", status_code=405)
         self.assertEqual(answer["Allow"], "POST")
 
     def test_new_campaign_keeps_what_was_typed(self):

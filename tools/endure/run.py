@@ -64,7 +64,7 @@ def _endure(chosen: argparse.Namespace) -> int:
     print("Making the workshop …", flush=True)
     people = endure_work.people(users)
     stranger, paths = endure_work.stranger(), endure_work.paths()
-    seen, stop = Seen(), Event()
+    seen, stop = SeenAnswers(), Event()
     with TemporaryDirectory() as folder:
         served = trouble.Served(Path(folder) / "server.json")
         served.begin()
@@ -93,7 +93,7 @@ def _endure(chosen: argparse.Namespace) -> int:
 
 
 @dataclass
-class Seen:
+class SeenAnswers:
     """What the users met: times by doing, what went wrong, and the server's memory."""
 
     times: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
@@ -158,7 +158,7 @@ class User:
         raise AssertionError
 
 
-def _work(port: int, person: Any, pause: float, seen: Seen, stop: Event) -> None:
+def _work(port: int, person: Any, pause: float, seen: SeenAnswers, stop: Event) -> None:
     """One user's hour: what they do next is drawn, what they store has a key of its own."""
     chance, user = random.Random(person.session), User(port, person.session)
     doings: Iterator[tuple[str, Callable[[User], tuple[int, Any, Any]], tuple[int, ...]]]
@@ -177,7 +177,7 @@ def _work(port: int, person: Any, pause: float, seen: Seen, stop: Event) -> None
         stop.wait(pause * chance.uniform(0.3, 1.7))
 
 
-def _watch(seen: Seen, seconds: float, served: "trouble.Served") -> None:
+def _watch(seen: SeenAnswers, seconds: float, served: "trouble.Served") -> None:
     """The memory of the web server's processes every ten seconds, and a line a minute."""
     begun = time.monotonic()
     while (spent := time.monotonic() - begun) < seconds:
@@ -201,7 +201,7 @@ def resident(served: "trouble.Served") -> float:
     return total / 1000
 
 
-def _told(seen: Seen, users: int, minutes: float) -> int:
+def _told(seen: SeenAnswers, users: int, minutes: float) -> int:
     """Print the table; 1 where something failed or memory grew after the warm-up."""
     print(f"\n{users} users, {minutes:g} min\n{'what':<34}{'answers':>9}{'median ms':>11}{'p95 ms':>9}")  # fmt: skip
     for what, times in sorted(seen.times.items()):

@@ -29,7 +29,7 @@ COLUMNS = ("mean", "ratio", "% of best", "headline", "false alarm")
 
 
 @dataclass(frozen=True)
-class Case:
+class SimulatedCase:
     """One way the world may be: readings a condition, variation, shape, share that held, rounding."""
 
     n: int
@@ -45,16 +45,16 @@ class Case:
         return f"n {self.n:>2}, {self.spread} variation, {self.shape}, {self.held:.0%} held, {step}"
 
 
-def cases() -> Iterator[Case]:
+def cases() -> Iterator[SimulatedCase]:
     """Every case of the table."""
     shapes = ("normal", "log-normal")
     for spread, shape, held, rounded, n in product(
         ("equal", "unequal"), shapes, (0.0, 0.2, 0.4), (False, True), SIZES
     ):
-        yield Case(n, spread, shape, held, rounded)
+        yield SimulatedCase(n, spread, shape, held, rounded)
 
 
-def draw(case: Case, random: Any, rise: float = 0.0) -> dict[str, list[Observation]]:
+def draw(case: SimulatedCase, random: Any, rise: float = 0.0) -> dict[str, list[Observation]]:
     """Readings of ten conditions, each so much stronger than the last; those above the cut did not fail at it."""
     sds = CV * np.where(np.arange(CONDITIONS) < 7, 1.0, 3.0 if case.spread == "unequal" else 1.0)
     z = random.normal(size=(CONDITIONS, case.n))
@@ -82,7 +82,7 @@ def _shaped(z: Any, mean: float, sd: float, shape: str) -> Any:
     return np.exp(log(mean) - width**2 / 2 + width * z)
 
 
-def tally(case: Case, runs: int, seed: int) -> dict[str, float | None]:
+def tally(case: SimulatedCase, runs: int, seed: int) -> dict[str, float | None]:
     """Shares over so many runs; ``None`` where nothing was claimed."""
     random, hits, claims = np.random.default_rng(seed), Counter[str](), Counter[str]()
     rounding = {str(i): CV / 2 / sqrt(12) for i in range(CONDITIONS)} if case.rounded else {}

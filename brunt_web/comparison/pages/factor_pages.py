@@ -8,7 +8,6 @@ from django.shortcuts import render
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
-from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.normalising import asked_for
 from brunt_web.comparison.numeric_factor import numeric_factor
@@ -20,6 +19,7 @@ from brunt_web.comparison.pages.frame import (
     varied,
 )
 from brunt_web.comparison.pairs_view import PairsView, by_direction, by_factor
+from brunt_web.comparison.specimen_table import every_specimen
 from brunt_web.comparison.strips import Strip, strips_of
 from brunt_web.comparison.tabs import VIEWS, address_of
 from brunt_web.interface.typed import whole

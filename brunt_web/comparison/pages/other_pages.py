@@ -6,7 +6,6 @@ from django.shortcuts import render
 
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
-from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.grid_view import grid_of
 from brunt_web.comparison.kinds_view import kinds_of
 from brunt_web.comparison.normalising import asked_for
@@ -18,8 +17,9 @@ from brunt_web.comparison.pages.frame import (
     shown_conditions,
     varied,
 )
+from brunt_web.comparison.specimen_table import every_specimen
 from brunt_web.comparison.strips import Strip, common_words, strips_of
-from brunt_web.comparison.summary_view import Said, said_of, variation_of
+from brunt_web.comparison.summary_view import Sentence, said_of, variation_of
 from brunt_web.comparison.tabs import address_of
 from brunt_web.comparison.tradeoff_view import scored, tradeoff_of
 from brunt_web.people.requests import SeatedRequest
@@ -52,7 +52,7 @@ def campaign_summary(request: SeatedRequest, campaign: Campaign) -> HttpResponse
 
 def campaign_summary_on(
     campaign: Campaign, ranked: list[Strip], strip: Strip | None, conditions: list[Condition]
-) -> list[tuple[str, list[Said]]]:
+) -> list[tuple[str, list[Sentence]]]:
     """All summary under their headings; what factors do is said of one strip."""
     prefetch_related_objects(conditions, "levels")
     factor = numeric_factor(campaign)

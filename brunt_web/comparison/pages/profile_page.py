@@ -9,12 +9,12 @@ from django.shortcuts import render
 from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.comparison import profile as profiles
-from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.normalising import asked_for
 from brunt_web.comparison.pages.frame import (
     around,
     shown_conditions,
 )
+from brunt_web.comparison.specimen_table import every_specimen
 from brunt_web.comparison.strips import common_words, strips_of
 from brunt_web.comparison.tabs import address_of, numbers_in
 from brunt_web.interface.typed import whole
@@ -103,7 +103,7 @@ def _more(
     return links
 
 
-def _frame(cell: profiles.Cell) -> tuple[float, float]:
+def _frame(cell: profiles.ProfileCell) -> tuple[float, float]:
     """The frame round what leads: its marks and its interval."""
     ends = [m.x for m in cell.marks if m.kind != "out"]
     if cell.bar:

@@ -4,9 +4,9 @@ from django.http import HttpResponse
 from django.shortcuts import render
 
 from brunt_web.campaigns.models import Campaign
-from brunt_web.comparison.every import every_specimen
 from brunt_web.comparison.pages.frame import around, chosen_strip
 from brunt_web.comparison.series_view import SeriesView, over_time, over_travel
+from brunt_web.comparison.specimen_table import every_specimen
 from brunt_web.comparison.strips import Strip
 from brunt_web.comparison.tabs import VIEWS
 from brunt_web.people.requests import SeatedRequest

@@ -8,7 +8,7 @@ from django import template
 from django.utils.safestring import SafeString, mark_safe
 
 from brunt_web.campaigns.addresses import specimen_address
-from brunt_web.comparison.every import Told
+from brunt_web.comparison.specimen_table import SpecimenRow
 
 register = template.Library()
 
@@ -49,12 +49,12 @@ def _upright(mark: Any) -> str:
 
 
 @register.simple_tag
-def every_row(rows: Iterable[Told]) -> SafeString:
+def every_row(rows: Iterable[SpecimenRow]) -> SafeString:
     """A row of the table for each specimen."""
     return mark_safe("".join(map(_row, rows)))
 
 
-def _row(told: Told) -> str:
+def _row(told: SpecimenRow) -> str:
     name, title, code, value, unit, note = (
         escape(t) for t in (told.condition, told.title, told.code, told.value, told.unit, told.note)
     )

@@ -12,7 +12,7 @@ from brunt_core.scheduling.solve import Plan
 from brunt_web.days.hours import hours_of, known_zones
 from brunt_web.days.models import Feed, Hours, OwnJob, Placement
 from brunt_web.days.planning import (
-    Table,
+    DayTable,
     placed_starts,
     proposed,
     refused,
@@ -39,7 +39,7 @@ def make_plan(workshop: Workshop, now: datetime) -> Plan:
 
 
 @transaction.atomic
-def _store(workshop: Workshop, table: Table, found: Plan, now: datetime) -> None:
+def _store(workshop: Workshop, table: DayTable, found: Plan, now: datetime) -> None:
     kept = {p.key: p for p in Placement.objects.select_for_update().filter(workshop=workshop)}
     Placement.objects.filter(workshop=workshop).exclude(key__in=table.jobs).delete()
     for key, minute in found.starts.items():

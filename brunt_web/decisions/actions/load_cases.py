@@ -11,7 +11,7 @@ from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.decisions.models import LoadCase
 
 
-class Overtaken(InputError):
+class LoadCaseOvertaken(InputError):
     """Somebody else changed it in the meantime."""
 
 
@@ -31,7 +31,7 @@ def change(
     load_case: LoadCase, by: User, at: datetime, name: str, mode: str, direction: str,
     typed: Mapping[str, str], sure: Mapping[str, str], version: int,
 ) -> LoadCase:  # fmt: skip
-    """The load case as it is typed now; what was chosen stands. Raises :class:`Overtaken` for an older version."""
+    """The load case as it is typed now; what was chosen stands. Raises :class:`LoadCaseOvertaken` for an older version."""
     found = _own(load_case, version)
     found.name, found.mode, found.direction = name, mode, direction
     found.typed, found.sure = dict(typed), dict(sure)
@@ -66,7 +66,7 @@ def archive(load_case: LoadCase, by: User, at: datetime, back: bool = False) -> 
 def _own(load_case: LoadCase, version: int) -> LoadCase:
     found = LoadCase.objects.select_for_update().select_related("changed_by").get(pk=load_case.pk)
     if version != found.version:
-        raise Overtaken(
+        raise LoadCaseOvertaken(
             f"{found.changed_by} changed this load case in the meantime. Your values are below; compare them with the saved ones, then save or discard yours."
         )
     return found

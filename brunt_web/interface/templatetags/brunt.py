@@ -31,7 +31,7 @@ Item = TypeVar("Item")
 Points = Iterable[tuple[float, float]]
 
 
-class Tested(Protocol):
+class DrawnTest(Protocol):
     """A procedure, or whatever has its method and what is tested by it."""
 
     @property
@@ -125,20 +125,20 @@ def of(observation: Observation, prop: Property) -> str:
 
 
 @register.filter
-def prop_of(result: Resulted, procedure: Tested) -> Property:
+def prop_of(result: Resulted, procedure: DrawnTest) -> Property:
     """The property of a stored result."""
     return procedure.property_called(result.property_key)
 
 
 @register.filter
-def ranked(results: Iterable[Resulted], procedure: Tested) -> list[Resulted]:
+def ranked(results: Iterable[Resulted], procedure: DrawnTest) -> list[Resulted]:
     """The stored results of the property a procedure is ranked by."""
     key = procedure.ranked_property.key
     return [r for r in results if r.property_key == key]
 
 
 @register.filter
-def in_method_order(results: Iterable[Resulted], procedure: Tested) -> list[Resulted]:
+def in_method_order(results: Iterable[Resulted], procedure: DrawnTest) -> list[Resulted]:
     """Stored results in the order the method names them."""
     order = list(dict.fromkeys(d.property for d in procedure.method.results))
     return sorted(
@@ -147,21 +147,21 @@ def in_method_order(results: Iterable[Resulted], procedure: Tested) -> list[Resu
 
 
 @register.filter
-def outcome_label(test: Ended, procedure: Tested) -> str:
+def outcome_label(test: Ended, procedure: DrawnTest) -> str:
     """The outcome in the method's words."""
     found = procedure.method.outcome(test.outcome)
     return found.label.strip(" …") if found else test.outcome
 
 
 @register.filter
-def input_label(key: str, procedure: Tested) -> str:
+def input_label(key: str, procedure: DrawnTest) -> str:
     """What an input is called on the screen."""
     found = next((i for i in procedure.method.inputs if i.key == key), None)
     return found.label if found else key
 
 
 @register.filter
-def si_unit(key: str, procedure: Tested) -> str:
+def si_unit(key: str, procedure: DrawnTest) -> str:
     """The SI unit an input is kept in; nothing for a series or a bare number."""
     found = next((i for i in procedure.method.inputs if i.key == key and i.plain), None)
     unit = DIMENSIONS[found.dimension].si if found else ""
@@ -171,7 +171,7 @@ def si_unit(key: str, procedure: Tested) -> str:
 
 
 @register.filter
-def mode_label(test: Failed, procedure: Tested) -> str:
+def mode_label(test: Failed, procedure: DrawnTest) -> str:
     """The failure mode in words."""
     found = procedure.method.mode(test.mode) if test.mode else None
     return found.label if found else ""
@@ -185,7 +185,7 @@ def formula(text: str) -> SafeString:
 
 
 @register.inclusion_tag("interface/_sprite.html")
-def sprite(shown: Iterable[Tested]) -> dict[str, object]:
+def sprite(shown: Iterable[DrawnTest]) -> dict[str, object]:
     """One symbol for each state of each specimen type, used by every drawing on the page.
 
     ``shown`` are turns, procedures, or whatever else has a geometry and, where it is tested, a method.
@@ -231,13 +231,13 @@ def _bands(bar: SpecimenType) -> list[dict[str, float]]:
 
 
 @register.simple_tag
-def figure(one: object, procedure: Tested | None = None) -> SafeString:
+def figure(one: object, procedure: DrawnTest | None = None) -> SafeString:
     """A specimen drawn in its state, by reference to the page's symbols.
 
     ``one`` has a ``state``, and where they matter ``made``, ``place``, ``excluded``, ``treated``;
     ``procedure`` (or turn) has the geometry and the break places.
     """
-    owner = procedure or cast(Tested, one)
+    owner = procedure or cast(DrawnTest, one)
     kind = owner.geometry.key
     method = _method(owner)
     state = drawn_state(one)
@@ -277,7 +277,7 @@ def middle_place(owner: object) -> str:
 
 def _method(owner: object) -> Method:
     """The method of a procedure, or of a turn's procedure."""
-    return cast(Tested, getattr(owner, "procedure", owner)).method
+    return cast(DrawnTest, getattr(owner, "procedure", owner)).method
 
 
 def _middle(places: Sequence[Place]) -> str:
@@ -286,7 +286,7 @@ def _middle(places: Sequence[Place]) -> str:
 
 
 @register.filter
-def place_label(test: Ended, procedure: Tested) -> str:
+def place_label(test: Ended, procedure: DrawnTest) -> str:
     """The break place in words."""
     place = procedure.method.place(test.place) if test.place else None
     return place.label if place else "place not noted"

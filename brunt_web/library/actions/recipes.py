@@ -8,7 +8,7 @@ from django.db.models import Max
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS, read_setting
 from brunt_web.changes.reading import last_by
-from brunt_web.interface.together import look_again
+from brunt_web.interface.edit_conflicts import look_again
 from brunt_web.library.models import KINDS, Recipe
 from brunt_web.library.queries import recipe_used
 from brunt_web.people.models import Workshop

@@ -12,9 +12,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from brunt_core.errors import InputError
-from brunt_core.mechanics.calibration import Point, verdict
+from brunt_core.mechanics.calibration import CalibrationPoint, verdict
 from brunt_core.quantities import parse_typed
-from brunt_web.interface.wires import tcp_parts, where
+from brunt_web.interface.instrument_tokens import tcp_parts, where
 from brunt_web.library.actions.procedures import RIG_DIMENSIONS
 from brunt_web.library.models import Calibration, Procedure, Rig
 
@@ -42,7 +42,7 @@ class Certificate:
     due: date | None = None
     certificate: str = ""
     by_whom: str = ""
-    points: Sequence[Point] = field(default_factory=tuple)
+    points: Sequence[CalibrationPoint] = field(default_factory=tuple)
     note: str = ""
 
 
@@ -97,7 +97,7 @@ def change_rig(rig: Rig, told: RigFacts, as_seen: Callable[[Rig], None] = lambda
     return rig
 
 
-def read_figures(text: str, dimension: str) -> list[Point]:
+def read_figures(text: str, dimension: str) -> list[CalibrationPoint]:
     """A certificate's figures, a line each: applied; read; expanded uncertainty (may be excluded).
 
     Raises :class:`InputError` naming the line.
@@ -114,7 +114,7 @@ def read_figures(text: str, dimension: str) -> list[Point]:
             read = [parse_typed(p, dimension, unit).observation.anchor for p in parts]
         except InputError as problem:
             raise InputError(f"Line {number}: {problem.sentence}", "figures") from None
-        found.append(Point(read[0], read[1], *read[2:]))
+        found.append(CalibrationPoint(read[0], read[1], *read[2:]))
     if found:
         verdict(found)
     return found

@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models.functions import Now
 
 from brunt_core.comparability import ProcedureFacts, comparability_key
-from brunt_core.mechanics.calibration import Point
+from brunt_core.mechanics.calibration import CalibrationPoint
 from brunt_core.methods.base import Input, Method, Place
 from brunt_core.methods.registry import method
 from brunt_core.properties import PROPERTIES, Property, own_property
@@ -96,9 +96,9 @@ class Calibration(models.Model):
         return self.certificate or f"calibration of {self.on:%-d %b %Y}"
 
     @property
-    def points(self) -> list[Point]:
+    def points(self) -> list[CalibrationPoint]:
         """Its figures as the core has them."""
-        return [Point(*row) for row in self.figures]
+        return [CalibrationPoint(*row) for row in self.figures]
 
 
 ELSEWHERE = Place("elsewhere", "elsewhere", "Z", 0.5)

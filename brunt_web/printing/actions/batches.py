@@ -368,7 +368,7 @@ def note_print(
     one.failed, one.defects, one.note = failed, list(defects), note.strip()[:300]
     one.save(update_fields=["failed", "defects", "note"])
     words = ", ".join([*(DEFECTS[d] for d in defects), note.strip()]).strip(", ")
-    history.came_out(specimen, by, at, failed, [DEFECTS[d] for d in defects], words)
+    history.record_print_outcome(specimen, by, at, failed, [DEFECTS[d] for d in defects], words)
     return one
 
 

@@ -11,14 +11,14 @@ from django.db import transaction
 from django.utils.timezone import localtime
 
 from brunt_core.errors import InputError
-from brunt_core.printing.checks import ASPECTS, Deviation, deviations, light
+from brunt_core.printing.checks import ASPECTS, NominalDeviation, deviations, light
 from brunt_core.quantities import parse_series
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Specimen
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
+from brunt_web.interface.edit_conflicts import look_again
 from brunt_web.interface.pictures import clean_picture, packed
-from brunt_web.interface.together import look_again
 from brunt_web.printing.models import Batch, Grade
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.marks import marks_of
@@ -28,7 +28,7 @@ LONGEST_PHOTO = 2000
 
 
 @dataclass(frozen=True)
-class Observation:
+class PrintObservation:
     """One graded observation as typed."""
 
     aspect: str
@@ -41,7 +41,7 @@ class Observation:
 def grade(
     batch: Batch,
     by: User,
-    seen: Observation,
+    seen: PrintObservation,
     specimen: Specimen | None = None,
     photo: UploadedFile | None = None,
 ) -> Grade:
@@ -74,10 +74,10 @@ def grade(
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredSpecimen:
     """What a row of measurements came to."""
 
-    deviations: list[Deviation]
+    deviations: list[NominalDeviation]
     flags: list[str]
 
 
@@ -90,7 +90,7 @@ def measure_print(
     texts: Mapping[str, str],
     plan: Resolved,
     seen: str = "",
-) -> Measured:
+) -> MeasuredSpecimen:
     """Store sizes and mass of one specimen as made, and judge them.
 
     ``seen`` is the mark of :func:`size_words` as they were shown. Raises :class:`InputError` naming the
@@ -117,7 +117,7 @@ def size_words(known: Mapping[str, Measurement]) -> dict[str, str]:
     return {k.replace("_", " "): m.text for k, m in known.items()}
 
 
-def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> Measured:
+def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> MeasuredSpecimen:
     """Measured against nominal, and mass against what its own walls, layers and infill should weigh."""
     geometry = specimen.geometry
     sizes = {k: v * 1000 for k, v in marks.items() if k != "mass"}
@@ -127,10 +127,10 @@ def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> Mea
     ]
     material, mass = specimen.condition.material, marks.get("mass")
     if mass is None or not material or not material.density:
-        return Measured(away, flags)
+        return MeasuredSpecimen(away, flags)
     swell = 1.0
     for d in away:
         swell *= d.measured / d.nominal
     share = solid_share(geometry, specimen.orientation, filling_of(plan.settings))
     said = light(mass, geometry.volume * 1e-9 * swell * share, material.density)
-    return Measured(away, [*flags, said] if said else flags)
+    return MeasuredSpecimen(away, [*flags, said] if said else flags)

@@ -14,7 +14,7 @@ from brunt_web.publishing.models import Report, ReportLink, ReportPhoto
 from brunt_web.testing.models import Photo
 
 
-class Overtaken(InputError):
+class ReportOvertaken(InputError):
     """Somebody else changed it in the meantime."""
 
 
@@ -28,12 +28,12 @@ def keep_words(
     campaign: Campaign, by: User, at: datetime, summary: str, authors: str,
     photos: Iterable[int], version: int,
 ) -> Report:  # fmt: skip
-    """What the authors say, and which photos stand in it. Raises :class:`Overtaken` for an older version."""
+    """What the authors say, and which photos stand in it. Raises :class:`ReportOvertaken` for an older version."""
     found, _ = Report.objects.get_or_create(campaign=campaign)
     found = Report.objects.select_for_update().get(pk=found.pk)
     if found.version != version:
         who = found.changed_by.get_username() if found.changed_by else "Somebody"
-        raise Overtaken(f"{who} changed the report's text in the meantime. Yours is below, not saved yet; theirs is in the report.")  # fmt: skip
+        raise ReportOvertaken(f"{who} changed the report's text in the meantime. Yours is below, not saved yet; theirs is in the report.")  # fmt: skip
     found.summary, found.authors = summary.strip(), " ".join(authors.split())
     found.version += 1
     found.changed_by, found.changed_at = by, at

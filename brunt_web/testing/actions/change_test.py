@@ -15,7 +15,7 @@ from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.changes.reading import last_by
-from brunt_web.interface.together import look_again
+from brunt_web.interface.edit_conflicts import look_again
 from brunt_web.library.models import Procedure
 from brunt_web.testing.actions.record_test import Entry, Recorded, record_test, take_back
 from brunt_web.testing.models import Test

@@ -8,8 +8,8 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Q
 
-from brunt_core.curves.parting import Question, questions_on, read_or_ask
-from brunt_core.curves.reading import Curve as CoreCurve
+from brunt_core.curves.parting import CurveQuestion, questions_on, read_or_ask
+from brunt_core.curves.reading import LoadCurve as CoreCurve
 from brunt_core.curves.reduction import PICKS, reduce_curve
 from brunt_core.errors import InputError
 from brunt_web.campaigns import history
@@ -38,7 +38,7 @@ def bring_curve(
     if len(content) > MOST_BYTES:
         raise InputError("The file is larger than 60 MB.", "curve")
     found = read_bounded(read_or_ask, _decoded(content), chosen)
-    if isinstance(found, Question):
+    if isinstance(found, CurveQuestion):
         return _ask(turn, by, at, name, content, chosen)
     reduce_curve(found, gauge_of(turn))
     return _keep(turn, by, at, name, found)
@@ -68,7 +68,7 @@ def _ask(turn: Turn, by: User, at: datetime, name: str, content: bytes, way: str
     return AskedCurve.objects.update_or_create(turn=turn, defaults=told)[0]
 
 
-def ways_to_read(asked: AskedCurve) -> Question:
+def ways_to_read(asked: AskedCurve) -> CurveQuestion:
     """What the tester is asked about a file: the sentence and the ways to read it, or the pulls in it."""
     text = _decoded(zlib.decompress(bytes(asked.content)))
     return read_bounded(questions_on, text, asked.way)

@@ -12,7 +12,7 @@ from brunt_core.errors import InputError
 from brunt_core.mechanics.picture import (
     Measured,
     Pick,
-    Scale,
+    PictureScale,
     angle_of,
     area_of,
     askew,
@@ -20,7 +20,7 @@ from brunt_core.mechanics.picture import (
     scale_of,
 )
 from brunt_core.quantities import parse_typed
-from brunt_web.interface.together import look_again, seal
+from brunt_web.interface.edit_conflicts import fingerprint, look_again
 from brunt_web.testing.models import Photo, PictureReading
 
 # How far a pick may be off, as a standard deviation in pixels of the stored picture. Common practice, no
@@ -44,7 +44,7 @@ def work(rows: Sequence[Mapping[str, Any]]) -> Worked:
     """Values of picks. A mean of all scales that can be read counts; a fourth and fifth pick of an angle are
     its plumb line."""
     told = [_told(row) for row in rows]
-    scales, problems = list[Scale](), [""] * len(told)
+    scales, problems = list[PictureScale](), [""] * len(told)
     for i, row in enumerate(told):
         if row["kind"] == "scale":
             try:
@@ -96,7 +96,7 @@ def _points(row: Mapping[str, Any]) -> list[Pick]:
     return [(p[0], p[1]) for p in row["picks"]]
 
 
-def _scale(row: Mapping[str, Any]) -> Scale:
+def _scale(row: Mapping[str, Any]) -> PictureScale:
     points = _points(row)
     if len(points) < 2:
         raise InputError("A scale takes two points.", "scale")
@@ -106,15 +106,15 @@ def _scale(row: Mapping[str, Any]) -> Scale:
     return scale_of(points[0], points[1], typed.observation.anchor, PICK)
 
 
-def _mean(scales: Sequence[Scale]) -> Scale | None:
+def _mean(scales: Sequence[PictureScale]) -> PictureScale | None:
     if not scales:
         return None
     size = sum(s.size for s in scales) / len(scales)
     own = max(s.relative for s in scales) / len(scales) ** 0.5
-    return Scale(size, max(own, askew(scales) / 12**0.5))
+    return PictureScale(size, max(own, askew(scales) / 12**0.5))
 
 
-def _value(row: Mapping[str, Any], scale: Scale | None) -> Measured:
+def _value(row: Mapping[str, Any], scale: PictureScale | None) -> Measured:
     points = _points(row)
     if row["kind"] == "angle":
         if len(points) not in (2, 4):
@@ -185,4 +185,4 @@ def _key(row: Mapping[str, Any]) -> int:
 
 def mark_of(photo: Photo) -> str:
     """The mark of what is kept, to be sent back."""
-    return seal(standing(photo))
+    return fingerprint(standing(photo))

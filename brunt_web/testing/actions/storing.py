@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 import brunt_core
 from brunt_core.computation import Computation
-from brunt_core.computation.reading import Reading as CoreReading
+from brunt_core.computation.reading import ParsedReading as CoreReading
 from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Reading, Result, Test
 

@@ -7,17 +7,17 @@ from typing import Any, Protocol
 
 from django import template
 
-from brunt_core.computation import Result
+from brunt_core.computation import ComputedResult
 from brunt_core.mechanics.beams import beam_curve
 from brunt_core.mechanics.picture import Measured
 from brunt_core.methods.base import Input
 from brunt_core.methods.judgement import words_of
 from brunt_core.quantities.rendering import time_words
-from brunt_core.quantities.series import Row
+from brunt_core.quantities.series import SeriesRow
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.campaigns.models import Turn
-from brunt_web.interface.templatetags.brunt import Tested
+from brunt_web.interface.templatetags.brunt import DrawnTest
 from brunt_web.library.models import PartMesh, Procedure
 from brunt_web.library.part_drawing import side_view
 from brunt_web.testing.course import Course
@@ -27,7 +27,7 @@ from brunt_web.testing.pictured import said
 register = template.Library()
 
 
-class Stood(Tested, Protocol):
+class Stood(DrawnTest, Protocol):
     """What is tested, with how it stood on the plate."""
 
     @property
@@ -39,7 +39,7 @@ _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
 
 
 @register.filter
-def scale_steps(procedure: Procedure, result: Result | None) -> list[dict[str, object]]:
+def scale_steps(procedure: Procedure, result: ComputedResult | None) -> list[dict[str, object]]:
     """The words of a scale with their heights in the drawing, the best on top, and where it is."""
     words = words_of(procedure.parameters.get("scale", "")) if procedure.parameters else []
     here = round(result.observation.anchor) if result else 0
@@ -164,7 +164,7 @@ def _layers(
 
 
 @register.filter
-def small_outline(procedure: Tested) -> dict[str, object]:
+def small_outline(procedure: DrawnTest) -> dict[str, object]:
     """The specimen's own outline, standing, with the zones of its break places; 170 by 340."""
     bar, places = procedure.geometry, procedure.method.places
     scale = min(300.0 / bar.overall, 46.0 / bar.wide)
@@ -305,14 +305,14 @@ def stretch(value: float | str, full: float, most: float) -> float:
 
 
 @register.simple_tag
-def tallest(rows: Sequence[Row]) -> float:
+def tallest(rows: Sequence[SeriesRow]) -> float:
     """The greatest place of a series; one where there is none."""
     return max((r.at[0] for r in rows or ()), default=1.0) or 1.0
 
 
 @register.simple_tag
 def plotted(
-    rows: Sequence[Row],
+    rows: Sequence[SeriesRow],
     width: float,
     height: float,
     part: int = 0,
@@ -380,7 +380,7 @@ def _over_time(
 
 
 @register.simple_tag
-def grown(rows: Sequence[Row], most: float) -> float:
+def grown(rows: Sequence[SeriesRow], most: float) -> float:
     """How far to draw a sag for the last of a series: a start, and the growth since the first."""
     if not rows:
         return 0.0

@@ -353,7 +353,7 @@ def stop(run: Run, by: User, at: datetime, why: str) -> None:
     """
     run = Run.objects.select_for_update(of=("self",)).get(pk=run.pk)
     if not why.strip():
-        raise InputError("Write why it is broken off.", "note")
+        raise InputError("Give a reason for stopping the run.", "note")
     if not run.open:
         raise InputError(f"Run {run.number} is over.", "run")
     begun = run.state == RUNNING

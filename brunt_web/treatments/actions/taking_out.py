@@ -29,9 +29,9 @@ def take_out(
     run = Run.objects.select_for_update(of=("self",)).get(pk=row.run_id)
     row = Inside.objects.select_related("specimen__condition", "specimen__procedure").get(pk=row.pk)
     if fate not in FATES:
-        raise InputError("Say what becomes of it.", "fate")
+        raise InputError("Choose what happens to it.", "fate")
     if not reason.strip():
-        raise InputError("Write why; the reason stays in its history.", "reason")
+        raise InputError("Give a reason; it is kept in its history.", "reason")
     if row.out_at or not run.open:
         raise InputError(f"{row.specimen.code} is out already.", "specimen")
     if fate == "control":
@@ -41,7 +41,7 @@ def take_out(
     history.lay_in([row.specimen], "")
     words = f"taken out of run {run.number}, {run.what}: {reason.strip()}"
     if fate in ("lost", "reprint"):
-        history.came_out(row.specimen, by, at, True, [], words)
+        history.record_print_outcome(row.specimen, by, at, True, [], words)
     if fate == "lost":
         promote_spare(row.specimen)
     elif fate == "reprint":
@@ -96,7 +96,7 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
     if row.specimen.spent:
         raise InputError(f"{row.specimen.code} was spent by a test since.", "specimen")
     if row.fate in ("lost", "reprint"):
-        history.came_out(row.specimen, by, at, False, [], f"back in run {run.number}")
+        history.record_print_outcome(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
     row.save(update_fields=["out_at", "fate", "reason"])
     mark(run, [row.specimen])

@@ -8,10 +8,10 @@ from brunt_core.errors import InputError
 SEEN = "seen"
 
 
-def seal(standing: Mapping[str, str]) -> str:
+def fingerprint(standing: Mapping[str, str]) -> str:
     """A short mark of what stands, to be sent back with a form.
 
-    >>> seal({"load": "500 N"}) == seal({"load": "500 N"}), seal({"load": "500 N"}) == seal({})
+    >>> fingerprint({"load": "500 N"}) == fingerprint({"load": "500 N"}), fingerprint({"load": "500 N"}) == fingerprint({})
     (True, False)
     """
     text = "\x1f".join(
@@ -35,12 +35,12 @@ def look_again(
     Raises :class:`InputError` with what stands now beside what was typed. The page it is shown on has
     the new mark: sent once more, what was typed takes the place of the other's.
 
-    >>> look_again(seal({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
+    >>> look_again(fingerprint({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
     Traceback (most recent call last):
-    brunt_core.errors.InputError: This was changed while you had it open by quill, 14:05: load is now 6 N, \
+    brunt_core.errors.InputError: This was changed by quill, 14:05, while you had it open: load is now 6 N, \
 you have 7 N. Send it again to replace it with yours; leave the page to keep the saved values.
     """
-    if not seen or seen == seal(standing):
+    if not seen or seen == fingerprint(standing):
         return
     names = [k for k in dict.fromkeys([*standing, *mine]) if standing.get(k, "") != mine.get(k, "")]
     if not names:
@@ -52,7 +52,7 @@ you have 7 N. Send it again to replace it with yours; leave the page to keep the
     last = by()
     who = f" by {last}" if last else ""
     raise InputError(
-        f"This was changed while you had it open{who}: {'; '.join(told)}{more}. "
+        f"This was changed{who} while you had it open: {'; '.join(told)}{more}. "
         f"{again} to replace it with yours; leave the page to keep the saved values.",
         SEEN,
     )

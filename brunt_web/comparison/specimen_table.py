@@ -7,7 +7,7 @@ from brunt_web.comparison.strips import Strip, spoken
 
 
 @dataclass
-class Told:
+class SpecimenRow:
     """One specimen in one property, for the table."""
 
     condition: str
@@ -18,7 +18,7 @@ class Told:
     note: str = ""
 
 
-def every_specimen(strips: Sequence[Strip]) -> list[Told]:
+def every_specimen(strips: Sequence[Strip]) -> list[SpecimenRow]:
     """Each specimen of each property in words and numbers, what is excluded with its reason."""
     found = []
     for s in strips:
@@ -26,7 +26,9 @@ def every_specimen(strips: Sequence[Strip]) -> list[Told]:
         for group in sorted(groups, key=lambda g: g.condition.position):
             name = s.names.get(group.condition.pk, str(group.condition))
             for code, o in zip(group.codes, group.values, strict=True):
-                found.append(Told(name, s.title, code, spoken(o), s.prop.unit))
+                found.append(SpecimenRow(name, s.title, code, spoken(o), s.prop.unit))
             for code, o, why in [*group.excluded, *group.unlike]:
-                found.append(Told(name, s.title, code, spoken(o), s.prop.unit, f"excluded: {why}"))
+                found.append(
+                    SpecimenRow(name, s.title, code, spoken(o), s.prop.unit, f"excluded: {why}")
+                )
     return found
