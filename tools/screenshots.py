@@ -69,7 +69,7 @@ class _Tour:
         self._shot("ask", f"{campaign}ask/")
         self._bench("bench", campaign, "Layer adhesion, upright", ("5.02 5.01 5.03", "2.01", "48"))
         self._shot("ranking", f"{campaign}compare/")
-        self._preview(f"{campaign}bring-in/")
+        self._preview(f"{campaign}import-data/")
         self._methods(self._campaign("louvre pawl"))
         self._histories()
         self._printing()
@@ -110,7 +110,7 @@ class _Tour:
 
     def _bench(self, name: str, campaign: str, procedure: str, texts: Any, more: str = "") -> None:
         self._waiting(campaign, procedure)
-        away = self.page.get_by_role("button", name="Read, archived")
+        away = self.page.get_by_role("button", name="Hide cautions")
         if away.count():
             away.click()
             self.page.locator(".cautions-open").wait_for(state="detached")
@@ -207,7 +207,7 @@ class _Tour:
             self.page.locator(f"#f-{name}").fill(text)
         self.page.get_by_role("button", name="Connect").click()
         self.page.wait_for_timeout(900)
-        self.page.get_by_role("button", name="Begin").click()
+        self.page.get_by_role("button", name="Start").click()
         self.page.locator("[data-live-says]", has_text="held as the peak").wait_for()
         self.page.wait_for_timeout(500)
         self._save("live")

@@ -184,7 +184,7 @@ def judge_heat(texts: Texts) -> StepVerdict:
     )
 
 
-# -- evenness, rate, wall --------------------------------------------------------------------------
+# -- flow consistency, rate, wall --------------------------------------------------------------------------
 
 MASSES = Input(
     "masses",
@@ -317,7 +317,7 @@ def judge_print(texts: Texts) -> StepVerdict:
     """A standard print by its checklist: every line must hold.
 
     >>> judge_print({"checked": "stuck to the bed, layers closed"}).reason
-    'Not so: no strings, corners flat, size within 2 %.'
+    'Not met: no strings, corners flat, size within 2 %.'
     """
     held = {x.strip() for x in (texts.get("checked") or "").split(",")}
     missing = [c for c in CHECKS if c not in held]

@@ -98,7 +98,7 @@ FEEDSTOCK: tuple[Gate, ...] = (
     ),
     Gate(
         key="even",
-        label="Evenness",
+        label="Flow consistency",
         question="Is the flow consistent?",
         inputs=(MASSES, TIME, CV_LIMIT),
         judge=judge_even,

@@ -59,7 +59,7 @@ def height_loss(values: Values) -> Estimated | None:
 
     ``heights.u`` is the standard uncertainty of one reading in m; the difference has √2 of it.
 
-    >>> from brunt_core.quantities.series import Row
+    >>> from brunt_core.quantities.series import SeriesRow
     >>> rows = (SeriesRow((0.0,), 0.00842, ""), SeriesRow((3600.0,), 0.00839, ""))
     >>> round(height_loss({"heights": rows, "heights.u": 1e-5}).observation.anchor * 1e3, 9)
     0.03

@@ -44,7 +44,7 @@ def since_loading(values: Values) -> Estimated | None:
     The first reading stands for loading: what happened before it is not in the figure.
     Source: ISO 899-2, deflection at stated times (recalled).
 
-    >>> from brunt_core.quantities.series import Row
+    >>> from brunt_core.quantities.series import SeriesRow
     >>> rows = (SeriesRow((60.0,), 0.00102, ""), SeriesRow((3600.0,), 0.00110, ""))
     >>> round(since_loading({"readings": rows, "readings.u": 1e-5}).observation.anchor * 1e3, 9)
     0.08

@@ -63,7 +63,7 @@ def ladder_slope(rows: Any, reading_error: float = 0.0) -> tuple[float, float]:
     Raises :class:`InputError` when the deflection does not grow with the load.
     Source: ordinary least squares (any textbook); checked against scipy's linregress.
 
-    >>> from brunt_core.quantities.series import Row
+    >>> from brunt_core.quantities.series import SeriesRow
     >>> ladder_slope([SeriesRow((5.0, 1.0), 0.0005, ""), SeriesRow((10.0, 1.0), 0.0010, "")])
     (10000.0, 0.0)
     """

@@ -104,7 +104,7 @@ def sag_crossing(values: Values) -> Estimated:
     Below the lowest or above the highest temperature it is a bound. Uncertain by a quarter of the
     step it lies in, as a rectangle: u = ΔT/√12.
 
-    >>> from brunt_core.quantities.series import Row
+    >>> from brunt_core.quantities.series import SeriesRow
     >>> rows = (SeriesRow((333.15,), 0.1e-3, ""), SeriesRow((343.15,), 0.582667e-3, ""))
     >>> round(sag_crossing({"sags": rows, "span": 0.064, "thickness": 0.004}).observation.anchor, 2)
     338.15

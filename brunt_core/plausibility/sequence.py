@@ -18,7 +18,7 @@ def odd_beside(value: float, before: float, dimension: str, unit: str) -> str:
     odd or the one before is zero. Source: common practice, no source; it asks, it never changes.
 
     >>> odd_beside(0.0531e-3, 1.35e-3, "length", "mm")
-    '0.0531 mm reads like inches beside 1.35 mm before it.'
+    '0.0531 mm reads like inches, compared with 1.35 mm before it.'
     >>> odd_beside(1.40e-3, 1.35e-3, "length", "mm")
     ''
     """

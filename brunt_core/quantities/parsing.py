@@ -358,5 +358,7 @@ def last_two(typed: Typed) -> Observation:
     """
     values = [p.si for p in typed.parts]
     if len(values) < 2 or sorted(set(values)) != values:
-        raise InputError("Write the loads rising, parted by ;, or the last two as 6 .. 8 kgf.")
+        raise InputError(
+            "Write the loads in ascending order, separated by ;, or the last two as 6 .. 8 kgf."
+        )
     return Observation.between(values[-2], values[-1])

@@ -95,8 +95,8 @@ def _too_wide(wide: list[Row], first: Row) -> str:
     """Those further down that do not differ significantly from the first, in a sentence; empty for none."""
     if not wide:
         return ""
-    verb = "cvs" if len(wide) == 1 else "cv"
-    return f"{_names(wide)} {verb} not significantly different from {first.name}. "
+    verb = "varies" if len(wide) == 1 else "vary"
+    return f"{_names(wide)} {verb} too much to differ significantly from {first.name}. "
 
 
 def _some_apart(ranking: Ranking, rows: list[Row]) -> str:

@@ -48,7 +48,7 @@ def said_of(
     found = (
         ("Best", won),
         ("What each factor does", does),
-        ("Enough?", enough),
+        ("Enough tests?", enough),
         ("Excluded", out),
     )
     return [(title, said) for title, said in found if said]

@@ -13,7 +13,7 @@ _PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "own_id": (
         "your ID",
         (
-            *("own id", "own specimen id", "sample id", "sample name", "specimen name"),
+            *("your id", "own id", "own specimen id", "sample id", "sample name", "specimen name"),
             *(
                 "probe",
                 "probenname",

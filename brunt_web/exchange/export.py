@@ -98,6 +98,10 @@ def text(head: str, cell: Callable[[_Line], Cell]) -> ExportColumn:
     return ExportColumn(head, "", cell)
 
 
+def _outstanding(line: _Line) -> str:
+    return "; ".join(o["says"] for o in line.turn.specimen.outstanding_steps)
+
+
 def _columns() -> list[ExportColumn]:
     return [
         text("specimen", lambda x: x.turn.code),
@@ -144,9 +148,7 @@ def _columns() -> list[ExportColumn]:
         text("mode", lambda x: x.of_test("mode")),
         text("mass", lambda x: x.marks["mass"].text if "mass" in x.marks else ""),
         text("made", lambda x: x.turn.specimen.made_how),
-        text(
-            "outstanding", lambda x: "; ".join(o["says"] for o in x.turn.specimen.outstanding_steps)
-        ),
+        text("outstanding", _outstanding),
         text("not as planned", _deviations),
         text("tested anyway because", lambda x: x.turn.untimely),
     ]

@@ -112,8 +112,8 @@ def name(request: SeatedRequest, code: str) -> HttpResponse:
     others = Specimen.objects.filter(campaign=found.campaign, own_id__iexact=called)
     twins = [s.code for s in others.exclude(pk=found.pk)[:4]] if called else []
     if twins:
-        also = "is" if len(twins) == 1 else "are"
-        messages.info(request, f"{', '.join(twins)} {also} with the same name.")
+        also = "has" if len(twins) == 1 else "have"
+        messages.info(request, f"{', '.join(twins)} {also} the same name.")
     return redirect("specimen", code)
 
 

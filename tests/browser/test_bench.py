@@ -61,7 +61,7 @@ class FiveMethods(BrowserTestCase):
         self.goes_on(self.first)
         test = Test.objects.get()
         self.assertEqual(
-            (test.outcome, test.place, test.mode), ("broke", "upper_fillet", "through_the_roads")
+            (test.outcome, test.place, test.mode), ("broke", "upper_fillet", "across_the_beads")
         )
         self.assertAlmostEqual(value("tensile_strength") / 50e6, 1, places=6)
 
@@ -132,7 +132,7 @@ class FiveMethods(BrowserTestCase):
     def test_cautions_are_put_away_beside_what_is_typed(self):
         self.bench("flexure")
         self.type_and_enter("10")
-        self.page.get_by_role("button", name="Read, archived").click()
+        self.page.get_by_role("button", name="Hide cautions").click()
         self.page.locator(".cautions-open").wait_for(state="detached")
         self.assertEqual(self.page.locator("#f-width").input_value(), "10")
         self.type_and_enter("4")
@@ -260,7 +260,7 @@ class NeverLost(BrowserTestCase):
         other = person("other", one.workshop)
         put(one.specimens.get(code=code), other, entry("490 N"))
         self.context.set_offline(False)
-        self.sees(f"{code} was not stored")
+        self.sees(f"{code} was not saved")
         self.sees("already has a test, recorded by other", "#outbox")
         self.page.get_by_role("button", name="Discard this entry").click()
         self.assertEqual(Test.objects.count(), 1)
@@ -317,6 +317,6 @@ class CurvesAndPhotos(BrowserTestCase):
             {"name": "a.png", "mimeType": "image/png", "buffer": out.getvalue()}
         )
         self.page.get_by_label("Caption").fill("break face")
-        self.page.get_by_role("button", name="Attach").click()
+        self.page.get_by_role("button", name="Add photo").click()
         self.sees("break face")
         self.assertEqual(Photo.objects.count(), 1)

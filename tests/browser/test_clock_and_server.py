@@ -170,6 +170,6 @@ class Heads(BrowserTestCase):
                 "(was) => document.querySelector('h1').innerText !== was", arg=code
             )
             self.page.wait_for_function(
-                "(n) => document.querySelector('.beam [data-station=test] small').innerText.startsWith(`${n} `)",
+                "(n) => document.querySelector('.stage-bar [data-stage=test] small').innerText.startsWith(`${n} `)",
                 arg=first - i,
             )

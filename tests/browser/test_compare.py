@@ -102,7 +102,7 @@ class Compare(BrowserTestCase):
         for wide, high in ((390, 800), (1024, 768)):
             self.page.set_viewport_size({"width": wide, "height": high})
             for view in VIEWS:
-                self.open(self.address("" if view == "ladder" else f"{view}/"))
+                self.open(self.address("" if view == "ranking" else f"{view}/"))
                 over = self.page.evaluate("document.documentElement.scrollWidth - innerWidth")
                 self.assertLessEqual(over, 0, (view, wide))
 

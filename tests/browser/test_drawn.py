@@ -32,7 +32,7 @@ class Drawn(BrowserTestCase):
         for bar in one.specimens.order_by("pk"):
             curves.bring_curve(turn(bar), self.user, NOW, "a.csv", LINES.encode())
         self.look(f"/campaigns/{one.pk}/compare/curves/")
-        self.stroked("path.l-one_factor")
+        self.stroked("path.l-one-factor")
         self.stroked("path.l-axis")
         creep = bench_of(self.user, "creep", replicates=2)
         for i, specimen in enumerate(creep.specimens.order_by("pk")):
@@ -43,7 +43,7 @@ class Drawn(BrowserTestCase):
                 taken = timed.Taken(uuid4(), when, "readings", seconds, f"{value + 0.01 * i}", "")
                 timed.take(at, self.user, taken)
         self.look(f"/campaigns/{creep.pk}/compare/time/")
-        self.stroked("path.l-one_factor")
+        self.stroked("path.l-one-factor")
 
     def test_one_factor_and_two_factors_are_lines(self):
         heats = ("200 °C", "215 °C", "230 °C", "245 °C")
@@ -59,7 +59,7 @@ class Drawn(BrowserTestCase):
             put(t, self.user, entry(f"{load:.0f} N"))
         for view in ("one-factor/", "two-factors/"):
             self.look(f"/campaigns/{one.pk}/compare/{view}")
-            self.stroked("path.l-one_factor")
+            self.stroked("path.l-one-factor")
             self.stroked("path.l-axis")
 
     def test_a_familys_bar_and_its_rows_stand_on_one_scale(self):

@@ -160,21 +160,21 @@ class Goals(BrowserTestCase):
             self.page.get_by_label("File: CSV").set_input_files(file)
             self.sees("1 refused")
             self.sees("There is no condition")
-            self.assertTrue(self.page.get_by_role("button", name="Store 1 row").is_disabled())
+            self.assertTrue(self.page.get_by_role("button", name="Import 1 row").is_disabled())
             text = self.page.locator("textarea#text")
             text.fill(text.input_value().replace("nobody;flat;1;1;1\n", ""))
-            self.page.get_by_role("button", name="Preview").click()
+            self.page.get_by_role("button", name="Preview", exact=True).click()
             self.assertEqual(Test.objects.count(), 0)
-            self.page.get_by_role("button", name="Store 1 row").click()
-            self.sees("1 row is stored")
+            self.page.get_by_role("button", name="Import 1 row").click()
+            self.sees("1 row is imported")
             # A file that is right at once is stored at the first press.
             self.open(f"/campaigns/{one.pk}/import-data/")
             file.write_text(
                 "material;orientation;load [kgf];width [mm];thickness [mm]\r\nFernhall PLA;flat;58,9;5,02;2,01\r\n"
             )
             self.page.get_by_label("File: CSV").set_input_files(file)
-            self.page.get_by_role("button", name="Store 1 row").click()
-            self.sees("1 row is stored")
+            self.page.get_by_role("button", name="Import 1 row").click()
+            self.sees("1 row is imported")
             self.open(f"/campaigns/{one.pk}/")
             self.page.get_by_text("Export", exact=True).click()
             with self.page.expect_download() as download:
@@ -227,7 +227,7 @@ class AskAndPrint(BrowserTestCase):
         self.page.keyboard.type("Walls or infill?")
         self.page.get_by_label(PLA).check()
         self.page.locator(
-            ".grid-cell", has=self.page.get_by_label("Leave out Walls 2, Infill 20 %")
+            ".grid-cell", has=self.page.get_by_label("Exclude Walls 2, Infill 20 %")
         ).click()
         self.sees("3", "#panel .tally strong >> nth=0")
         self.page.get_by_role("button", name="Create specimens").click()

@@ -67,7 +67,7 @@ class Behind(BrowserTestCase):
         rows = "condition;procedure;load;width;thickness;note\n"
         rows += f"Fernhall PLA;flat;58.4 kgf;5 mm;2 mm;{'hung from the beam ' * 22}\n" * 100
         self.page.get_by_label("or paste its lines").fill(rows)
-        self.page.get_by_role("button", name="Preview").click()
+        self.page.get_by_role("button", name="Preview", exact=True).click()
         job = self.waiting()
         self.sees("This runs in the background")
         Job.objects.filter(pk=job.pk).update(state="running", done=9, total=30, unit="rows read")
@@ -75,7 +75,7 @@ class Behind(BrowserTestCase):
         Job.objects.filter(pk=job.pk).update(state="waiting")
         done_behind(job)
         self.sees("100 rows")
-        self.page.get_by_role("button", name="Store 100 rows").click()
+        self.page.get_by_role("button", name="Import 100 rows").click()
         store = self.waiting()
         done_behind(store)
         self.sees("100 rows are imported")

@@ -125,7 +125,7 @@ class Bridged(BrowserTestCase):
 
     def pulled(self) -> str:
         """Begun, until it breaks: what stands in the field then."""
-        self.page.get_by_role("button", name="Begin").click()
+        self.page.get_by_role("button", name="Start", exact=True).click()
         self.sees("held as the peak", "[data-live-says]")
         held = self.page.locator("#f-force").input_value()
         self.assertRegex(held, r"^\d{3}\.\d N$")
@@ -180,7 +180,7 @@ class Bridged(BrowserTestCase):
                 field.fill("4")
         self.page.locator("[data-start-clock]").click()
         self.page.wait_for_selector("[data-take-field]")
-        self.page.get_by_role("button", name="Begin").click()
+        self.page.get_by_role("button", name="Start", exact=True).click()
         self.page.wait_for_timeout(500)
         self.page.evaluate(
             "() => { document.querySelector('[data-prompt]').dataset.target = '0.1'; }"
@@ -224,7 +224,7 @@ class Bridged(BrowserTestCase):
         field = self.page.locator("#f-force")
         self.assertEqual(field.input_value(), "")
         field.fill("290")
-        self.page.get_by_role("button", name="Begin").click()
+        self.page.get_by_role("button", name="Start", exact=True).click()
         self.assertEqual(field.input_value(), "", "Begin clears the field")
         self.feed(
             "".join(f"{19.7 + i / 100} s; 0.1 N; 0 mm\n" for i in range(30))
@@ -238,7 +238,7 @@ class Bridged(BrowserTestCase):
         self.bench("tension", "sim:load-cell")
         self.page.get_by_role("button", name="Connect").click()
         self.sees("simulated", "[data-live-says]")
-        self.page.get_by_role("button", name="Begin").click()
+        self.page.get_by_role("button", name="Start", exact=True).click()
         self.page.wait_for_function(
             "() => parseFloat(document.querySelector('[data-live-peak]').textContent) > 60"
         )

@@ -29,10 +29,10 @@ class Lived(BrowserTestCase):
         self.shop = Shop(self.user)
 
     def print_everything(self, one):
-        """Fill plates by the form for each procedure, and mark each printed as its slip says."""
+        """Fill plates by the form for each procedure, and mark each printed as its plate sheet says."""
         self.open(f"/campaigns/{one.pk}/print/")
         self.page.get_by_label("Lot", exact=True).select_option(index=1)
-        self.page.get_by_role("button", name="Fill the plates").click()
+        self.page.get_by_role("button", name="Fill plates").click()
         self.page.wait_for_url("**/batches/*/")
         while self.page.get_by_role("button", name="Printed according to plate sheet").count():
             self.page.get_by_role("button", name="Printed according to plate sheet").first.click()
@@ -192,7 +192,7 @@ class PutRight(Lived):
         timed.start(turn(bar), self.user, timezone.now() - timedelta(minutes=3))
         self.open(f"/campaigns/{one.pk}/ask/edit/")
         self.page.get_by_label("How many", exact=False).fill("2")
-        self.page.get_by_role("button", name="Create specimens").or_(
+        self.page.get_by_role("button", name="Regenerate specimens").or_(
             self.page.get_by_role("button", name="Change the plan")
         ).first.click()
         self.sees("already have something in their history")
@@ -215,9 +215,9 @@ class PutRight(Lived):
             ],
         )
         self.page.reload()
-        self.sees("Z9-ZZZ was not stored", "#outbox")
+        self.sees("Z9-ZZZ was not saved", "#outbox")
         self.sees("500 N", "#outbox")
         self.eventually(lambda: Test.objects.count() == 1)
         self.assertEqual(Test.objects.get().turn.code, codes[0])
         self.page.reload()
-        self.sees("Z9-ZZZ was not stored", "#outbox")
+        self.sees("Z9-ZZZ was not saved", "#outbox")

@@ -14,7 +14,8 @@ class Drawing(BrowserTestCase):
 
     def verdict(self, text: str) -> None:
         self.page.wait_for_function(
-            "(text) => document.querySelector('#duty-verdict').innerText.includes(text)", arg=text
+            "(text) => document.querySelector('#load-case-verdict').innerText.includes(text)",
+            arg=text,
         )
 
     def test_from_empty_to_chosen(self):
@@ -38,7 +39,7 @@ class Drawing(BrowserTestCase):
         self.page.locator(".du-verdict h1").click()
         self.page.keyboard.press("r")
         self.verdict("Tarn ASA")
-        self.page.get_by_role("button", name="Keep").click()
+        self.page.get_by_role("button", name="Save", exact=True).click()
         self.page.wait_for_url("**/load_cases/**")
         self.page.keyboard.press("c")
         self.sees("Tarn ASA is chosen")

@@ -86,7 +86,7 @@ class SignedOut(BrowserTestCase):
         self.page.get_by_label("Password").fill(WORD)
         self.page.get_by_role("button", name="Sign in").click()
         self.sees("Which would hold?")
-        self.page.get_by_role("button", name="Send it").click()
+        self.page.get_by_role("button", name="Send", exact=True).click()
         self.page.wait_for_load_state("networkidle")
         self.assertEqual(Campaign.objects.count(), before + 1)
 

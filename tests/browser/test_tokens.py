@@ -19,7 +19,7 @@ class Tokens(BrowserTestCase):
         self.open("/tokens/")
         self.page.fill("#id_name", "Plots")
         self.page.get_by_role("button", name="Create token").click()
-        self.sees("shown this once")
+        self.sees("shown only once")
         secret = self.page.locator("#secret").input_value()
         code = self.page.locator(".tk-code").inner_text()
         self.assertIn(secret, code)

@@ -40,7 +40,7 @@ class Typing(BrowserTestCase):
         self.type_and_enter("10.02")
         self.at("f-thickness")
         self.page.keyboard.type("4.01")
-        self.page.get_by_role("button", name="start the clock").click()
+        self.page.get_by_role("button", name="start clock").click()
         self.page.locator("[data-take-field]").wait_for()
         self.at("f-take")
         sizes = [self.page.locator(f"#f-{k}").input_value() for k in ("width", "thickness")]

@@ -108,7 +108,7 @@ class Looked(BrowserTestCase):
             f"{base}/ask/",
             f"{base}/compare/",
             f"{base}/compare/?view=ratio",
-            *(f"{base}/compare/{view}/" for view in VIEWS if view != "ladder"),
+            *(f"{base}/compare/{view}/" for view in VIEWS if view != "ranking"),
             "/all-campaigns/",
             f"{base}/decide/",
             f"{base}/decide/new/",

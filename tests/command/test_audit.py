@@ -32,7 +32,7 @@ class Judging(unittest.TestCase):
             (
                 told(SAFE, BAD),
                 1,
-                "1 of 2 packages are known to be unsafe. beta 2.0: PYSEC-0; mended in 2.1",
+                "1 of 2 packages are known to be unsafe. beta 2.0: PYSEC-0; fixed in 2.1",
             ),
         ):
             found = audit.judge(text)

@@ -170,7 +170,7 @@ class Fitted(Commands):
         self.assertIn("median:", out)
 
     def test_refusals(self):
-        self.refused("all alike", "fit", self.file("MPa\n5\n5\n"), "--value", "MPa")
+        self.refused("All readings are equal", "fit", self.file("MPa\n5\n5\n"), "--value", "MPa")
         code, _, err = self.run_it(
             "fit", self.file("MPa\n5\n"), "--value", "MPa", "--distribution", "x"
         )

@@ -138,7 +138,7 @@ class Series(unittest.TestCase):
 
 
 class Slips(unittest.TestCase):
-    def slip(self, key: str, expected, **texts: str):
+    def unit_mixup(self, key: str, expected, **texts: str):
         one = method(key)
         given = one.example | texts
         return find_unit_mixup(compute(one, given), given, "", expected, {"diameter": 0.008})

@@ -123,7 +123,7 @@ class Suits(unittest.TestCase):
             "support", said("anneal-water", TreatedPart("pla", soluble_support=True))[0][1]
         )
         self.assertIn(
-            "hotter than PLA bears",
+            "hotter than PLA can bear",
             said("hot-soak", TreatedPart("pla"), temperature="110 °C")[0][1],
         )
 

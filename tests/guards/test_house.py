@@ -15,9 +15,11 @@ from pathlib import Path
 from django.apps import apps
 from django.core.management import call_command
 from django.test import TestCase
+from django.urls import get_resolver
 
 from brunt_core.methods.registry import methods
 from brunt_core.properties import PROPERTIES
+from brunt_web.people import roles
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -76,6 +78,22 @@ class Contracts(unittest.TestCase):
                 if path.name != "broken.html" and re.search(r'(href|src|action)="/', line):
                     written.append(f"{path.name}:{n}")
         self.assertEqual((wide, written), ([], []))
+
+    def test_a_class_name_means_one_thing(self):
+        """Management commands are all called ``Command``, as Django asks."""
+        homes = {}
+        for path in [*ROOT.glob("brunt_*/**/*.py"), *ROOT.glob("tools/**/*.py")]:
+            if "migrations" not in path.parts:
+                for n in ast.parse(path.read_text()).body:
+                    if isinstance(n, ast.ClassDef) and not n.name.startswith("_"):
+                        homes.setdefault(n.name, []).append(str(path.relative_to(ROOT)))
+        homes.pop("Command")
+        self.assertEqual({k: v for k, v in homes.items() if len(v) > 1}, {})
+
+    def test_every_right_names_an_address(self):
+        known = get_resolver().reverse_dict
+        named = roles._LEADS | roles._OWNERS | roles._READERS
+        self.assertEqual([name for name in sorted(named) if name not in known], [])
 
     def test_records_are_made_by_keyword(self):
         long = []

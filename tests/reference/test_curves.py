@@ -257,7 +257,7 @@ class Spikes(unittest.TestCase):
         force = ramberg_osgood(points=300).curve.force.copy()
         force[80] = 2 * force.max()
         x = ramberg_osgood(points=300).curve.displacement
-        self.assertIn("stands alone", " ".join(reduce_curve(LoadCurve(x, force), GAUGE).notes))
+        self.assertIn("is isolated", " ".join(reduce_curve(LoadCurve(x, force), GAUGE).notes))
 
 
 class Doubts(unittest.TestCase):
@@ -359,7 +359,7 @@ class Doubts(unittest.TestCase):
 
     def test_negative_curves_are_offered_turned(self):
         text = self.read(lambda t, x, f: f"{-x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")
-        with self.assertRaisesRegex(Doubtful, "Rotate layers over") as asked:
+        with self.assertRaisesRegex(Doubtful, "Flip the sign") as asked:
             read_curve(text)
         (guess,) = asked.exception.guesses
         curve = read_curve(text, guess.key)

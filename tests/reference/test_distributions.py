@@ -131,11 +131,11 @@ class Fits(unittest.TestCase):
     def test_what_cannot_be_fitted(self):
         for data, family, sentence in (
             (of([1.0]), "normal", "two readings"),
-            (of([5.0, 5.0, 5.0]), "normal", "all alike"),
+            (of([5.0, 5.0, 5.0]), "normal", "readings are equal"),
             (of([], right=[5.0, 6.0, 7.0]), "weibull", "bounds"),
             (of([1.0, -2.0]), "lognormal", "above zero"),
             (of([1.0, 2.0]), "cauchy", "not an available distribution"),
-            (of([9.0], right=[5.0, 6.0, 7.0]), "normal", "Too few broke"),
+            (of([9.0], right=[5.0, 6.0, 7.0]), "normal", "Too few failed"),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):
                 fit(data, family)

@@ -265,7 +265,7 @@ class Documents(unittest.TestCase):
         self.assertEqual(at["anneal"], ("2026-03-02T08:00:00", "2026-03-02T10:00:00"))
         self.assertEqual(at["pull"][0], "2026-03-02T10:00:00")
         self.assertEqual((record["late"], record["makespan_minutes"]), ([], 360))
-        self.assertIn("another heat for anneal", record["why"]["dry"])
+        self.assertIn("another temperature for anneal", record["why"]["dry"])
 
     def test_what_is_no_plan(self):
         def changed(**more):

@@ -207,7 +207,7 @@ class ClocksOverHttp(Views):
         return self.post("clock/take/", headers, **{**fields, **more})
 
     def test_a_ladder_from_first_load_to_result(self):
-        self.assertContains(self.client.get(f"{self.base}/bench/"), "Hang 5 N: start the clock")
+        self.assertContains(self.client.get(f"{self.base}/bench/"), "Hang 5 N: start clock")
         for load_step, sag in (("5 N", 0.21), ("10 N", 0.42), ("15 N", 0.63)):
             page = self.post("clock/start/", PART, load_step=load_step)
             self.assertContains(page, f"{load_step} at 1 s")

@@ -68,9 +68,8 @@ class Exchange(TestCase):
             status_code=422,
         )
         self.assertEqual(Test.objects.count(), 0)
-        twice = (
-            f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{code[:-1]}2,500,5,2\n"
-        )
+        near = code[:-1] + ("3" if code[-1] == "2" else "2")
+        twice = f"specimen,load,width,thickness\n{code},500,5,2\n{code},500,5,2\n{near},500,5,2\n"
         seen = self.client.post(self.address + "preview/", {"text": twice})
         self.assertContains(seen, "is in an earlier row")
         self.assertContains(seen, f"Nearest: {code}")

@@ -139,7 +139,7 @@ class Pages(Climbing):
             self.assertEqual(self.post(gate).status_code, 302)
         self.post("even", masses="4.6; 5.3; 4.2; 5.0; 4.4", time="30 s")
         page = words(self.client.get(f"/feedstock/{self.qualification.pk}/"))
-        self.assertIn("Evenness failed:", page)
+        self.assertIn("Flow consistency failed:", page)
         self.assertIn("What to do:</b> Dry it again", page)
         self.assertIn("tried 1 time", page)
         self.assertIn("<dt>Nozzle temperature</dt><dd>205 °C</dd>", page)

@@ -88,7 +88,7 @@ class Outstanding(Histories):
         address = f"/campaigns/{one.pk}/treat/"
         other = HistoryEvent.objects.filter(specimen__campaign=one).exclude(kind="treated").first()
         answer = self.client.post(f"{address}{other.pk}/back/", follow=True)
-        self.assertContains(answer, "There is no such step to take back")
+        self.assertContains(answer, "There is no such step to undo")
         self.assertContains(self.client.get(address), codes[0])
         form = {"kind": "state", "what": "−18 °C", "specimens": codes}
         late = self.client.post(f"{address}done/", {**form, "at": "2199-01-01 10:00"})

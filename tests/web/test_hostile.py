@@ -156,7 +156,7 @@ class Bounds(InTime):
             self.refused("longer than 2 s", lambda: read_bounded(time.sleep, 60.0))
         finally:
             bounded.SECONDS = bounded_seconds
-        self.refused("more than the 1200 MB", lambda: read_bounded(bytearray, 3_000_000_000))
+        self.refused("more than 1200 MB", lambda: read_bounded(bytearray, 3_000_000_000))
         self.assertEqual(read_bounded(bytearray, 3), bytearray(3))
 
     def test_a_reader_that_breaks_on_a_file_ends_in_a_sentence_too(self):

@@ -281,7 +281,7 @@ class OwnIds(Bringing):
         self.assertEqual(Specimen.objects.get(pk=one.pk).own_id, "Pawl 9")
         other = self.campaign.specimens.last()
         told = self.client.post(f"/specimens/{other.code}/name/", {"own_id": "pawl 9"}, follow=True)
-        self.assertContains(told, f"{one.code} with the same name")
+        self.assertContains(told, f"{one.code} has the same name")
         long = self.client.post(f"/specimens/{one.code}/name/", {"own_id": "x" * 81}, follow=True)
         self.assertContains(long, "at most 80")
 

@@ -91,7 +91,7 @@ class Jobs(TestCase):
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "Cancel job")
         answer(Job.objects.get())
         page = self.client.get(f"/jobs/{job.pk}/")
-        self.assertContains(page, "Store 30 rows")
+        self.assertContains(page, "Import 30 rows")
         token = self.client.cookies["csrftoken"].value
         strict = Client(enforce_csrf_checks=True)
         strict.force_login(self.user, backend=BACKEND)

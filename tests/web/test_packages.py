@@ -200,6 +200,19 @@ class Packages(TestCase):
             (shop.hours.people, shop.qualifications.get().attempts.get().gate), (3, "melt")
         )
 
+    def test_a_package_of_format_2_is_read_under_todays_names(self):
+        """Written by the version before format 3, of the same made-up workshop."""
+        content = (Path(__file__).parents[1] / "support/packages/format2.zip").read_bytes()
+        shop = store(read_package(content), "Of format 2")
+        (copy,) = campaigns_in(shop)
+        self.assertEqual(
+            sorted(copy.specimens.values_list("outstanding", flat=True)), [""] * 3 + ["state"] * 3
+        )
+        self.assertTrue(HistoryEvent.objects.filter(specimen__campaign=copy).exists())
+        self.assertEqual(copy.load_cases.get().name, "Arm")
+        self.assertEqual(shop.check_standards.count(), 1)
+        self.assertTrue(Result.objects.filter(turn__campaign=copy).exists())
+
     def test_an_older_package_without_later_tables_is_read(self):
         parts = zipfile.ZipFile(io.BytesIO(self.content))
         out = io.BytesIO()

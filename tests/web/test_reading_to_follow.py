@@ -34,10 +34,11 @@ class ReadingToFollow(Benches):
         self.assertContains(rack, "1 awaiting a reading")
         self.assertContains(rack, f"{turn.address}?correct=1")
         history = self.client.get(f"/specimens/{turn.code}/")
-        self.assertContains(history, "Reading to be entered later")
+        self.assertContains(history, "Its reading is still to be entered")
         self.assertContains(history, "reading to be entered later")
         self.assertContains(
-            self.client.get(f"/campaigns/{turn.campaign_id}/results.csv"), "reading to follow"
+            self.client.get(f"/campaigns/{turn.campaign_id}/results.csv"),
+            "reading to be entered later",
         )
 
     def test_the_reading_comes_later_and_keeps_the_time_of_the_test(self):

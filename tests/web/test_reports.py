@@ -303,7 +303,7 @@ class UnlikeMethods(TestCase):
                 for address in addresses:
                     self.assertEqual(self.client.get(address).status_code, 200, address)
                 head = {"Authorization": f"Bearer {secret}"}
-                for name in (f"campaigns/{one.pk}/ladder", f"results?campaign={one.pk}"):
+                for name in (f"campaigns/{one.pk}/ranking", f"results?campaign={one.pk}"):
                     answer = Client().get(f"/api/v1/{name}", headers=head)
                     self.assertEqual(answer.status_code, 200, (name, answer.content[:200]))
                     json.loads(answer.content, parse_constant=self.fail)

@@ -89,7 +89,7 @@ class Going(Treated):
             runs.step_back(run, self.user, now)
         run.refresh_from_db()
         self.assertEqual((run.state, run.started_at), ("planned", None))
-        with self.assertRaisesRegex(InputError, "Nothing has begun"):
+        with self.assertRaisesRegex(InputError, "Nothing has started"):
             runs.step_back(run, self.user, now)
         self.through(run, 0, 10, 130, 250, 260)
         self.assertEqual(Specimen.objects.filter(outstanding="treatment").count(), 0)

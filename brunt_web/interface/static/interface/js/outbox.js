@@ -166,7 +166,7 @@ function show(more = "") {
   if (held?.some((entry) => entry.user === user)) line("This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.");
   if (waiting.length) line(`Not saved yet: ${waiting.map(named).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
   for (const entry of refused) {
-    const text = line(`${named(entry)} was not stored: ${entry.refused} It was typed as ${typedAs(entry)}. `);
+    const text = line(`${named(entry)} was not saved: ${entry.refused} It was typed as ${typedAs(entry)}. `);
     const open = document.createElement("a");
     open.href = `/specimens/${entry.code}/`;
     open.textContent = "Open it";
