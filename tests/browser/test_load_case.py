@@ -40,7 +40,7 @@ class Drawing(BrowserTestCase):
         self.page.keyboard.press("r")
         self.verdict("Tarn ASA")
         self.page.get_by_role("button", name="Save", exact=True).click()
-        self.page.wait_for_url("**/load_cases/**")
+        self.page.wait_for_url("**/load-cases/**")
         self.page.keyboard.press("c")
         self.sees("Tarn ASA is chosen")
         self.assertEqual(str(LoadCase.objects.get().chosen), "Tarn ASA")
