@@ -13,7 +13,7 @@ _DEVELOPMENT = ("runtime", "development")
 
 
 def ensure(development: bool = False) -> Path:
-    """Make or tuning to date the environment; returns its Python."""
+    """Make or bring up to date the environment; returns its Python."""
     names = _DEVELOPMENT if development else _RUNTIME
     mark = VENV / ".locked"
     installed = mark.read_text().split() if mark.exists() and PYTHON.exists() else []

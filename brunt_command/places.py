@@ -51,7 +51,7 @@ def data(*parts: str) -> Path:
 def cluster_home(name: str) -> Path:
     """Where a private cluster keeps its data: one's own beside its files, others by checkout.
 
-    PostgreSQL refuses to run as root, so there it histories where the user ``postgres`` may go.
+    PostgreSQL refuses to run as root, so there it lies where the user ``postgres`` may go.
     """
     if name == "own":
         if os.geteuid() != 0:

@@ -42,7 +42,7 @@ def environment(demo: bool) -> dict[str, str]:
 
 
 def _media(own: Path, demo: bool) -> str:
-    """Where uploads lie: next to the data, or in the folder that several hosts share."""
+    """Where uploads lie: beside the data, or in the folder that several hosts share."""
     said = os.environ.get("BRUNT_MEDIA", "").strip()
     if said and not demo and os.environ.get("DATABASE_URL", "").strip():
         return str(Path(said).expanduser().resolve())

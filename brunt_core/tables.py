@@ -40,7 +40,7 @@ class Column:
 class ParsedTable:
     """Columns, and rows as (line number in the file, cells).
 
-    ``above`` are the title lines before the head, ``summary`` the lines of means, varies and
+    ``above`` are the title lines before the head, ``summary`` the lines of means, standard deviations and
     counts, ``repeated`` the numbers of lines that repeat the head; none of them is a row.
     """
 
@@ -158,7 +158,7 @@ def _all_units(cells: tuple[str, ...]) -> bool:
 
 
 def _sums_up(cells: tuple[str, ...]) -> bool:
-    """Whether a line is a mean, a variation or a count, by its first word."""
+    """Whether a line is a mean, a standard deviation or a count, by its first word."""
     first = next((c for c in cells if c), "")
     return " ".join(re.sub(r"[^\w]+|_", " ", first.casefold()).split()) in _SUMMARY
 

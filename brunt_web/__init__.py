@@ -1,1 +1,1 @@
-"""The web application: models, actions, queries and screens. Computation histories in brunt_core."""
+"""The web application: models, actions, queries and screens. Computation is in brunt_core."""

@@ -117,8 +117,8 @@ class Bridge:
             yield part
 
     async def _lines(self, wire: Wire, held: Lease, at: int) -> AsyncGenerator[bytes, None]:
-        """Lines gathered for a blink, each with its number; how the wire stands when that changes, and where it is
-        quiet a sign of history. Ends when the instrument is taken over.
+        """Lines gathered for a blink, each with its number; how the wire stands when that changes, and where it
+        is quiet a sign of life. Ends when the instrument is taken over.
         """
         quiet, told = 0.0, ""
         yield _event("lease", {"mine": True, "simulated": self.source(wire).simulated})

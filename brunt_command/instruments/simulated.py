@@ -74,7 +74,7 @@ class TorqueAdapter(Standin):
 
 
 class Pendulum(Standin):
-    """A pendulum's encoder: break at 140°, it swings on to some 95°."""
+    """A pendulum's encoder: released at 140°, it swings on to some 95°."""
 
     rate, name = 100.0, "pendulum"
 

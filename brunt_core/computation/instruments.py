@@ -29,12 +29,12 @@ class Instrument:
         >>> round(Instrument("dial", resolution=0.01e-3).uncertainty(4e-3) * 1e6, 4)
         2.8868
         """
-        sd = spread / sqrt(repeats) if repeats > 1 else 0.0
+        standard_error = spread / sqrt(repeats) if repeats > 1 else 0.0
         return hypot(
             self.rounding(),
             self.absolute / sqrt(3),
             self.relative * abs(value) / sqrt(3),
-            sd,
+            standard_error,
         )
 
     def rounding(self) -> float:

@@ -62,16 +62,12 @@ def suggested(chosen: Mapping[str, str], basis: str) -> SafetyFactor:
         word = chosen.get(key, options[0][0])
         found = next((o for o in options if o[0] == word), options[0])
         if found[1] != 1.0:
-            parts.append((found[1], f"{_LEADS[key]} {found[2]}"))
+            parts.append((found[1], f"{_LEADS[key]}: {found[2]}"))
     value = prod(p for p, _ in parts)
     held = (
-        f"did not fail at {MOST:g}"
-        if value > MOST
-        else f"did not fail at {LEAST:g}"
-        if value < LEAST
-        else ""
+        f"limited to {MOST:g}" if value > MOST else f"limited to {LEAST:g}" if value < LEAST else ""
     )
     return SafetyFactor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
 
 
-_LEADS = {"known": "the load was", "jerk": "it comes", "harm": "consequence of failure"}
+_LEADS = {"known": "load", "jerk": "load application", "harm": "consequence of failure"}

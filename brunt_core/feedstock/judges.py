@@ -200,7 +200,7 @@ CV_LIMIT = _limit("cv_limit", "Max. CV", "ratio", "%", "5 %")
 
 
 def judge_even(texts: Texts) -> StepVerdict:
-    """Even when five equal extrusions variation by less than a limit; method ``extrusion-consistency``.
+    """Even when five equal extrusions vary by less than a limit; method ``extrusion-consistency``.
 
     >>> judge_even({"masses": "5.02; 5.10; 4.95; 5.05; 4.98"}).passed
     True

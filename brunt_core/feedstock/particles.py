@@ -130,7 +130,7 @@ def _evened(signal: Any, first: Any) -> Any:
 
 
 def _must_stand_out(signal: Any, inside: Any) -> None:
-    """Refuse a picture of noise: particle and paper must differ by far more than they variation."""
+    """Refuse a picture of noise: particle and paper must differ by far more than they vary."""
     core, rest = signal[inside], signal[~inside]
     if len(core) < LEAST_PIXELS or len(rest) < LEAST_PIXELS:
         raise InputError("Nothing stands out from the paper on this picture.", "image")

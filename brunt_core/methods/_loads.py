@@ -84,7 +84,7 @@ RESULTS = (
         "F_y = F at first yield",
         "{yield_force}",
         lambda v: v["yield_force"],
-        "common practice, no source: a joint that yield is good only to that load",
+        "common practice, no source: a joint that starts to yield is good only to that load",
         ("yield_force",),
     ),
     ResultDefinition(

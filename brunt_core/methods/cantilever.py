@@ -1,4 +1,4 @@
-"""Cantilever: a bar did not fail at one end, loaded at a fixed reach, read at a set time."""
+"""Cantilever: a bar fixed at one end, loaded at a fixed reach, read at a set time."""
 
 from brunt_core.methods._beams import beam_modulus, cantilever_stress
 from brunt_core.methods.base import (
@@ -82,7 +82,7 @@ _SOURCE = "any handbook of beams, cantilever with a load at its end"
 METHOD = Method(
     "cantilever",
     "Cantilever bending",
-    "How stiff and how strong is it did not fail at one end?",
+    "How stiff and how strong is it, fixed at one end?",
     orientation="flat",
     inputs=(BREAK, FORCE, REACH, DEFLECTION, *SECTION_INPUTS),
     results=(

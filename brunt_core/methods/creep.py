@@ -170,7 +170,11 @@ METHOD = Method(
         VOID,
     ),
     places=(),
-    cautions=(WEIGHTS, "A part that creeps can break at night: put a tray under the load.", LOCAL),
+    cautions=(
+        WEIGHTS,
+        "A part that creeps can break unattended: put a tray under the load.",
+        LOCAL,
+    ),
     drawing="creep",
     example={
         "load": "10 N",

@@ -57,7 +57,7 @@ def mean_mass(values: Values) -> Estimated:
     return Estimated(Observation.exact(fmean(found)), mean_error(found))
 
 
-def variance(values: Values) -> Estimated | None:
+def cv_of_masses(values: Values) -> Estimated | None:
     """Coefficient of variation s/m, dimensionless; ``None`` for one mass.
 
     Its standard error is v·√(1/(2(n − 1)) + v²/n). Source: ISO 2602 for s; the error is the usual
@@ -102,8 +102,8 @@ def remarks(values: Values) -> tuple[str, ...]:
     v = stdev(found) / fmean(found)
     if v > 0.05:
         return (
-            f"The extrusions have a CV of {v * 100:.1f} %. above 5 % dry again, sieve, or look for slip "
-            "of the feed before anything is printed (common practice, no source).",
+            f"The extrusions have a CV of {v * 100:.1f} %. Above 5 %, dry again, sieve, or "
+            "check the feed for slip before printing (common practice, no source).",
         )
     return ()
 
@@ -119,7 +119,7 @@ METHOD = Method(
             "extrusion_mass", "m = Σ m_i / n", "of the masses", mean_mass, SOURCE, ("masses",)
         ),
         ResultDefinition(
-            "extrusion_cv", "v = s / m", "of the masses", variance, SOURCE, ("masses",)
+            "extrusion_cv", "v = s / m", "of the masses", cv_of_masses, SOURCE, ("masses",)
         ),
         ResultDefinition(
             "extrusion_rate", "q = m / t", "m / {time}", rate, SOURCE, ("masses", "time")

@@ -25,7 +25,7 @@ SCALE = worded(
     "scale",
     "Scale, from worst to best",
     required=True,
-    hint="shatters; snaps clean; bends, then tears; bends and is undamaged",
+    hint="shatters; snaps clean; bends, then tears; bends without breaking",
 )
 HOW = worded("how", "How it is done", hint="bent by hand over a 20 mm rod")
 
@@ -108,7 +108,7 @@ METHOD = Method(
     drawing="scale",
     example={
         "name": "Snapped or bent",
-        "scale": "shatters; snaps clean; bends, then tears; bends and is undamaged",
+        "scale": "shatters; snaps clean; bends, then tears; bends without breaking",
         "how": "bent by hand over a rod of 20 mm",
         "grade": "snaps clean",
     },

@@ -70,7 +70,7 @@ METHOD = Method(
             "F_y = F at first slip",
             "{yield_force}",
             lambda v: v["yield_force"],
-            "common practice, no source: good only to where it yield",
+            "common practice, no source: good only to where it starts to yield",
             ("yield_force",),
         ),
         ResultDefinition(

@@ -1,4 +1,4 @@
-"""Which combinations of levels are made: full factorial, one-factor series, chosen subsets, two-level fractions."""
+"""Which combinations of levels are made: full factorial, one factor, chosen subsets, two-level fractions."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

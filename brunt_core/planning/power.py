@@ -22,7 +22,7 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
     and noncentrality d·√(n/2). Averaged over w, and over the sum of the variances.
 
     Parameters: ``effect`` d, difference over the common standard deviation; ``n`` ≥ 2; ``alpha``
-    between 0 and 1. Returns a probability, good to about 0.002. Limits: normal variation, equal in both.
+    between 0 and 1. Returns a probability, good to about 0.002. Limits: normal distribution, equal standard deviation in both.
     Source: independence of the share and the sum of two χ² variables (any textbook); checked by
     simulation, and for many specimens against the pooled test of statsmodels.
 
@@ -42,7 +42,7 @@ def power(effect: float, n: int, alpha: float = 0.05) -> float:
 
 @lru_cache(maxsize=512)
 def _nodes(n: int) -> tuple[Any, Any, Any, Any]:
-    """Gauss–Legendre nodes in probability: degrees of freedom and their weights, variation and its."""
+    """Gauss–Legendre nodes in probability: degrees of freedom and their weights, standard deviation and its."""
     u, weights = np.polynomial.legendre.leggauss(_SHARES)
     w = scipy.special.betaincinv((n - 1) / 2, (n - 1) / 2, (u + 1) / 4)  # w and 1 − w are alike
     v, totals = np.polynomial.legendre.leggauss(_TOTALS)

@@ -130,7 +130,7 @@ def contrast_power(effect: float, weight: float, n: int, cells: int, alpha: floa
 
     P(|t'| > t_crit), noncentral t with cells · (n − 1) degrees of freedom and noncentrality
     d / √(weight / n); ``effect`` d is the contrast over the common standard deviation.
-    Limits: equal normal variation in all cells, n ≥ 2. Source: D. C. Montgomery, Design and Analysis
+    Limits: normal distribution, equal standard deviation in all cells, n ≥ 2. Source: D. C. Montgomery, Design and Analysis
     of Experiments, contrasts (recalled); checked against statsmodels and simulation.
 
     >>> round(contrast_power(2.0, 2.0, 5, 2, 0.05), 6)
@@ -171,7 +171,7 @@ def answers(
     Parameters: ``cv`` the coefficient of variation of one property; ``n`` of each; ``wanted``
     the difference wanted, as a share of the mean. Where several comparisons are asked together α is
     shared among them (Bonferroni). Single pairs are judged as the ranking does later, by Welch's test
-    and Šidák's correction; the other questions by the variation of all cells. Raises :class:`InputError` for a variation that is none.
+    and Šidák's correction; the other questions by the variation of all cells. Raises :class:`InputError` for a coefficient of variation that is none.
 
     >>> rows = answers([Varied("Heat", 5, (240, 250, 260, 270, 280))], 6, 0.05)
     >>> [(a.contrast.key, round(a.detectable, 4)) for a in rows]

@@ -82,7 +82,7 @@ def find_unit_mixup(
     nominal: Mapping[str, float] | None = None,
     ranked: str = "",
 ) -> UnitMixup | None:
-    """Look for a unit unit mix-up in one result of a computation.
+    """Look for a unit mix-up in one result of a computation.
 
     Parameters: the computation and the texts it came from; ``expected`` range of the result in SI;
     ``nominal`` sizes of the specimen in m by input key: a length is suspected only where it departs
@@ -129,7 +129,7 @@ def lies_outside(done: Computation, expected: tuple[float, float] | None, ranked
 def find_stated_unit_mixup(
     text: str, prop: Property, expected: tuple[float, float] | None, held: bool = False
 ) -> UnitMixup | None:
-    """Look for a unit unit mix-up in a finished figure that arrives without its readings.
+    """Look for a unit mix-up in a finished figure that arrives without its readings.
 
     Parameters: the figure as typed; its property; the range expected in SI; whether the specimen
     held, so that the figure is a lower bound. As :func:`find_unit_mixup`, with an empty field.

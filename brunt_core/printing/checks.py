@@ -72,7 +72,7 @@ def light(mass: float, volume: float, density: float, least: float = 0.93) -> st
     if share < least:
         return f"It weighs {share * 100:.0f} % of what its volume should: voids or under-extrusion."
     if share > 2 - least:
-        return f"It weighs {share * 100:.0f} % of what its volume should: over-extrusion, a wrong density or a plate sheet."
+        return f"It weighs {share * 100:.0f} % of what its volume should: over-extrusion, a wrong density or slip of the feed."
     return ""
 
 

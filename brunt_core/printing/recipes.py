@@ -1,6 +1,6 @@
 """The fields of a recipe, their units, and plausible ranges by polymer family.
 
-Ranges are wide and recalled from the trade, not from a source: they notice a plate sheet, nothing more.
+Ranges are wide and recalled from the trade, not from a source: they notice a mistake in typing, nothing more.
 """
 
 from collections.abc import Mapping

@@ -219,7 +219,7 @@ def flow_after(flow: float, asked: float, walls: Sequence[float]) -> Judged:
     remarks = []
     if abs(mean / asked - 1) > 0.25:
         remarks.append(
-            "The wall is far from what was asked: look for a clog, plate sheet or second bead first."
+            "The wall is far from what was asked: look for a clog, slip or a second bead first."
         )
     if len(walls) > 1 and max(walls) - min(walls) > 0.1 * mean:
         remarks.append("The wall is uneven by more than a tenth: fix that before the flow.")

@@ -1,4 +1,4 @@
-"""What blocks what, and what would save most: one thing break of, and the plan made again."""
+"""What blocks what, and what would save most: one constraint removed, and the plan made again."""
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
@@ -10,7 +10,7 @@ from brunt_core.scheduling.tasks import SchedulingProblem, Task
 
 @dataclass(frozen=True)
 class Saving:
-    """One thing break of: which task, what is changed in a word, and minutes it saves.
+    """One constraint removed: which task, what is changed in a word, and minutes it saves.
 
     ``late`` are minutes late in all that it saves, ``end`` minutes by which all is done sooner;
     ``plan`` what the plan would be.
@@ -28,7 +28,7 @@ def savings(
 ) -> list[Saving]:
     """What would save most, the best first; only what saves something.
 
-    Each pin is break of in turn, and one more person put on. Parameters: ``seconds`` for each trial, ``most`` trials.
+    Each pin is removed in turn, and one more person put on. Parameters: ``seconds`` for each trial, ``most`` trials.
 
     >>> from brunt_core.scheduling.tasks import Resource
     >>> oven = Resource("oven")
@@ -51,7 +51,7 @@ def savings(
 
 
 def _trials(problem: SchedulingProblem) -> Iterator[tuple[str, str, SchedulingProblem]]:
-    """Every pin break of; every attended task done with one more pair of hands."""
+    """Every pin removed; every attended task done with one more pair of hands."""
     for t in problem.tasks:
         if t.pinned is not None and t.minutes > 0:
             yield t.id, "unpin", _with(problem, {t.id: replace(t, pinned=None)})

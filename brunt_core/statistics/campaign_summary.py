@@ -49,11 +49,7 @@ def campaign_summary(
     if ordinal:
         parts.append(Finding("", "Compared by rank: an ordinal scale has no distances."))
     if alone:
-        parts.append(
-            Finding(
-                "", f"One specimen only: {_names(alone)}; nothing can be said of its variation."
-            )
-        )
+        parts.append(Finding("", f"One specimen only: {_names(alone)}; no standard deviation."))
     return parts
 
 
@@ -100,7 +96,7 @@ def _too_wide(wide: list[Row], first: Row) -> str:
 
 
 def _some_apart(ranking: Ranking, rows: list[Row]) -> str:
-    """What differ significantly further down, in words; empty when nothing can."""
+    """What differs significantly further down, in words; empty when nothing can."""
     found = [
         (i, j)
         for i in range(1, len(rows))

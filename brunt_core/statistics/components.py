@@ -302,7 +302,7 @@ def in_words(found: Components) -> str:
     """
     told = [c for c in found.parts if c.p is not None and c.p < 0.05 and c.share >= 0.05]
     if not found.parts:
-        return "No source of variation was varied."
+        return "Nothing was varied that could explain the variation."
     if not told:
         return "No named source contributes detectably; the variation is between specimens."
     said = ", ".join(f"the {c.name} is {_part(c.share)}" for c in told)

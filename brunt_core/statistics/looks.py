@@ -39,7 +39,7 @@ def levels_of_looks(planned: int, alpha: float) -> tuple[float, ...]:
 def level_at(n: int, planned: int, alpha: float) -> float:
     """The nominal level after ``n`` of each; beyond the plan its share of what was kept back.
 
-    The reserve is destroyed by 1/k − 1/(k + 1) at the k-th look beyond, whatever the looks have in common
+    The reserve is used up by 1/k − 1/(k + 1) at the k-th look beyond, whatever the looks have in common
     (Bonferroni), so that it lasts for as long as one goes on.
 
     >>> round(level_at(6, 5, 0.05), 5), round(level_at(7, 5, 0.05), 5), level_at(1, 5, 0.05)

@@ -59,7 +59,7 @@ def grubbs(values: Sequence[float], alpha: float = 0.05, uncertainty: float = 0.
     G = max|x − x̄|/s; p is Bonferroni's bound on its probability. ``uncertainty`` is the standard
     uncertainty of one value: siblings that agree by luck do not make one an outlier that differs by
     less than twice it (common practice, no source). ``None`` with fewer than three values or no
-    variation. Limits: normal variation; one suspected outlier at a time; the largest possible
+    variation. Limits: normal distribution; one suspected outlier at a time; the largest possible
     G is (n−1)/√n, so with n = 3 only a value almost infinitely far off is flagged.
 
     >>> grubbs([10.0, 10.1, 30.0]).outlier, grubbs([10.0, 10.4, 10.1]).outlier

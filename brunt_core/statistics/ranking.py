@@ -1,4 +1,4 @@
-"""Groups ranked by one property, with what differ significantly."""
+"""Groups ranked by one property, with what differs significantly."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace

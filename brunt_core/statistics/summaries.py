@@ -1,4 +1,4 @@
-"""One group's summary: mean, variation and interval, with bounded readings given their due."""
+"""One group's summary: mean, standard deviation and interval, with bounded readings given their due."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -33,7 +33,7 @@ class Trend:
     weekly: float
     low: float
     high: float
-    sd: float
+    cv: float
     odd: str = ""
     alone: bool = False
 
@@ -85,7 +85,7 @@ def trend(points: Sequence[Aged], confidence: float = 0.95) -> Trend | None:
         slope / start,
         (slope - reach) / start,
         (slope + reach) / start,
-        sd=sigma / start,
+        cv=sigma / start,
         odd=odd.code if odd else "",
         alone=bool(odd) and _alone(points, odd, left, sigma),
     )

@@ -12,7 +12,7 @@ _PLAIN = {
     "power": "chance to see it, %",
     "confidence": "sure to, %",
     "loss": "lost, %",
-    "cv": "variation, %",
+    "cv": "CV, %",
     "wanted": "difference wanted, %",
     "design": "which combinations",
 }

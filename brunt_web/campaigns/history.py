@@ -128,7 +128,7 @@ def unmade(specimens: Sequence[Specimen], by: User, at: datetime, why: str) -> N
 
 
 def called(specimen: Specimen, name: str, by: User, at: datetime) -> None:
-    """Its tester's your ID for it; empty takes the name off."""
+    """Its tester's ID for it; empty takes the name off."""
     was, specimen.own_id = specimen.own_id, name
     specimen.save(update_fields=["own_id"])
     note([specimen], "called", by, at, f"called “{name}”" if name else f"not called “{was}” now")

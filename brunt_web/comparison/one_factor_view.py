@@ -70,7 +70,7 @@ def one_factor_of(
     if factor is None:
         empty.why_not = (
             "No factor of this campaign has numbers in one unit for its levels, so nothing can be "
-            "drawn over one. A setting, a speed or an age at several levels makes a one-factor view."
+            "drawn over one. A setting, a speed or an age at several levels is needed for a one-factor view."
         )
         return empty
     by_course: dict[str, list[tuple[float, Condition]]] = {}
@@ -205,7 +205,7 @@ def _model_words(found: Response) -> str:
     }[found.model]
     lack = found.lack_of_fit_p
     fit = "" if lack is None else f", lack of fit {p_value(lack)}"
-    return f"{words}, {count_of(found.n, 'specimen')}, variation {figures(found.residual_sd)}{fit}"
+    return f"{words}, {count_of(found.n, 'specimen')}, SD {figures(found.residual_sd)}{fit}"
 
 
 def _draw(

@@ -78,7 +78,7 @@ def by_factor(
                 pair = strip.groups[control.pk], strip.groups[other.pk]
                 both.append((name, levels[0], level, *pair, rigs))
     view = _drawn(both, strip)
-    view.title = f"{factor.name}: next to {levels[0]}"
+    view.title = f"{factor.name}: compared with {levels[0]}"
     return view
 
 
@@ -111,7 +111,7 @@ def _drawn(both: Sequence[Both], strip: Strip) -> PairsView:
     ready = [b for b in told if b[3].values and b[4].values]
     level = each_of(max(len(ready), 1), strip.confidence)
     view = PairsView(ticks=scale.ticks, unit=strip.prop.unit)
-    tally = {"better": 0, "worse": 0, "no significant difference": 0}
+    tally = {"better": 0, "worse": 0, "not significantly different": 0, "not tested enough": 0}
     for name, first, second, a, b, unlike in told:
         pair = _pair(name, first, second, a=a, b=b, unlike=unlike, x=scale.x, level=level, strip=strip)  # fmt: skip
         view.rows.append(pair)
@@ -167,7 +167,7 @@ def _summary(group: ComparedGroup) -> Summary | None:
 
 def _verdict(ratio: Ratio, lower: bool) -> str:
     if ratio.low is None or ratio.high is None:
-        return "" if ratio.sign else "no significant difference"
+        return "" if ratio.sign else "not tested enough"
     if ratio.low <= 1 <= ratio.high:
-        return "no significant difference"
+        return "not significantly different"
     return "better" if (ratio.low > 1) != lower else "worse"

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 from django.http import Http404, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET
 
 from brunt_web.campaigns.models import Campaign
@@ -19,6 +20,9 @@ from brunt_web.people.requests import SeatedRequest
 @require_GET
 def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
     """One of the views, by its name in the address."""
+    if name in _RENAMED:
+        address = reverse("compare-view", args=[pk, _RENAMED[name]])
+        return redirect(f"{address}?{request.GET.urlencode()}", permanent=True)
     shown = PAGES.get(name)
     if shown is None:
         raise Http404("There is no such view.")
@@ -33,6 +37,15 @@ def all_campaigns(request: SeatedRequest) -> HttpResponse:
     return render(request, "comparison/all_campaigns.html", {"all_campaigns": found})
 
 
+# Views were called otherwise until decision 26; an address that somebody kept still leads there.
+_RENAMED = {
+    "sweep": "one-factor",
+    "grid": "two-factors",
+    "pairs": "paired",
+    "directions": "anisotropy",
+    "kinds": "failure-modes",
+    "findings": "summary",
+}
 PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
     "profile": profile,
     "one-factor": one_factor,

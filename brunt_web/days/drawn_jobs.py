@@ -1,4 +1,4 @@
-"""Shelves and what stands on them: drawn jobs of jobs, gates of readings, unattended times."""
+"""Shelves and what stands on them: the jobs on them, gates of readings, unattended times."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field

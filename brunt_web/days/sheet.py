@@ -1,4 +1,4 @@
-"""The day as it is drawn: lanes as shelves, jobs as drawn jobs, gates for readings, a beam for the people."""
+"""The day as it is drawn: lanes as shelves, jobs drawn as blocks, gates for readings, a beam for the people."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -186,7 +186,7 @@ def own(request: SeatedRequest) -> HttpResponse:
             form.add_error(error.field or None, error.sentence)
     if form.errors:
         return _page(request, 422, own_form=form, opened="own")
-    messages.success(request, "It waits to be placed: reschedule.")
+    messages.success(request, "It is not scheduled yet: reschedule.")
     return redirect("day")
 
 

@@ -270,7 +270,7 @@ def _held(campaign: Campaign, conditions: Sequence[Condition]) -> dict[int, floa
     rows = TimedReading.objects.filter(
         turn__campaign__workshop=campaign.workshop_id,
         turn__condition__material__in=materials,
-        turn__procedure__method_key__in=("creep", "deflection-ranking-chart"),
+        turn__procedure__method_key__in=("creep", "deflection-ladder"),
     ).values_list("turn__condition__material_id", "elapsed")
     longest: dict[int, float] = {}
     for material, elapsed in rows:

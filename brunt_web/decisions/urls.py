@@ -1,6 +1,7 @@
 """Addresses of Decide."""
 
 from django.urls import path
+from django.views.generic import RedirectView
 
 from brunt_web.decisions import views
 
@@ -9,6 +10,11 @@ urlpatterns = [
     path("campaigns/<int:pk>/decide/new/", views.new, name="new-load-case"),
     path("campaigns/<int:pk>/decide/draw/", views.draw, name="draw-load-case"),
     path("load-cases/<int:pk>/", views.load_case, name="load-case"),
+    path(
+        "duties/<int:pk>/",
+        RedirectView.as_view(pattern_name="load-case", permanent=True),
+        name="renamed-load-case",
+    ),
     path("load-cases/<int:pk>/choose/", views.choose, name="choose-load-case"),
     path("load-cases/<int:pk>/archive/", views.archive, name="archive-load-case"),
 ]

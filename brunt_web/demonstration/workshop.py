@@ -132,7 +132,7 @@ def one_factor(shop: Shop, petg: Material, procedure: Procedure) -> Campaign:
     _pull(shop, campaign)
     cool = next((f for f in campaign_confounders(campaign) if "250 °C" in f.sentence), None)
     if cool:
-        why = "the plate were good and is in the middle of the range; counted at its own heat later"
+        why = "the plate came out well and is in the middle of the range; counted at its own heat later"
         accept_confounder(campaign, shop.lead, cool.key, cool.sentence, why)
     return campaign
 

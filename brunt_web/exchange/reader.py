@@ -137,11 +137,7 @@ class Reader:
             raise InputError(
                 f"There is no specimen {typed} in this campaign."
                 + (f" Nearest: {', '.join(near)}." if near else "")
-                + (
-                    ""
-                    if code or near
-                    else " If it is your your ID, add a column for its condition."
-                )
+                + ("" if code or near else " If it is your ID, add a column for its condition.")
             )
         return self._by_own_id(row, typed)
 
@@ -216,7 +212,7 @@ class Reader:
         return found[0]
 
     def _no_duplicate(self, row: ImportRow) -> None:
-        """The same your ID twice under one condition and procedure is told."""
+        """The same ID of the tester's twice under one condition and procedure is told."""
         if not row.own_id or row.procedure is None:
             return
         where = str(row.condition) if row.condition else row.new_condition
@@ -251,7 +247,7 @@ class Reader:
 def _own(text: str) -> str:
     name = " ".join(text.split())
     if len(name) > 80:
-        raise InputError("An your ID has at most 80 characters.")
+        raise InputError("Your ID has at most 80 characters.")
     return name
 
 

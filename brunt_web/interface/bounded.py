@@ -60,8 +60,7 @@ def read_bounded(
         ) from None
     if done.returncode:
         raise InputError(
-            f"Reading the file needs more than {MEMORY_MB} MB of memory, or it is damaged; nothing "
-            "was stored. Save it smaller or simpler.",
+            f"Reading the file needs more than {MEMORY_MB} MB of memory, or it is damaged; nothing was saved. Save it smaller or simpler.",
             "file",
         )
     kind, answer = pickle.loads(done.stdout)

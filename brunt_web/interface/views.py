@@ -73,7 +73,7 @@ def _jobs_wait() -> bool:
 
 
 def _free() -> int | None:
-    """Bytes left where files are kept; nothing where that no significant difference."""
+    """Bytes left where files are kept; nothing where that is unknown."""
     place = Path(settings.MEDIA_ROOT)
     try:
         return shutil.disk_usage(next(p for p in (place, *place.parents) if p.exists())).free

@@ -1,4 +1,4 @@
-"""What the queue carries: the number of a job. The queue histories in PostgreSQL."""
+"""What the queue carries: the number of a job. The queue is in PostgreSQL."""
 
 from django.db import transaction
 from procrastinate.contrib.django import app

@@ -40,7 +40,7 @@ _VALUES = {
     ("tests", "mode"): _MODES,
     ("tests_history", "mode"): _MODES,
     ("history", "kind"): {"left_out": "excluded"},
-    ("campaigns", "shape"): {"sweep": "one_factor"},
+    ("campaigns", "shape"): {"sweep": "one_factor", "league": "all_campaigns"},
     ("heading_meanings", "part"): {"left_out": "excluded", "left_out_because": "excluded_because"},
 }
 # Keys inside cells of JSON.

@@ -64,7 +64,7 @@ def confirm_app(user: User, code: str, now: datetime) -> list[str]:
 
 
 def check_code(user: User, typed: str, now: datetime) -> bool:
-    """Whether a code is the app's, used once, or a recovery code, which is destroyed.
+    """Whether a code is the app's, used once, or a recovery code, which is used up.
 
     The answer is committed with the count of wrong ones. Raises :class:`InputError` after eight of them, for a
     quarter of an hour.

@@ -1,4 +1,4 @@
-"""The campaigns that are looked for: by words, material, ID or your ID, by state, by date."""
+"""The campaigns that are looked for: by words, material, ID or the tester's ID, by state, by date."""
 
 from typing import Any
 
@@ -58,7 +58,7 @@ def found(workshop: Workshop, asked: dict[str, Any]) -> QuerySet[Campaign]:
 
 
 def _has(word: str) -> Q:
-    """One word somewhere: question, material, condition, ID of a specimen, its your ID."""
+    """One word somewhere: question, material, condition, ID of a specimen, the tester's ID."""
     code = word.upper().replace("-", "")
     by_code = Q(code__iexact=word) | Q(code__iexact=f"{code[:2]}-{code[2:]}") | Q(own_id__icontains=word)  # fmt: skip
     specimens = Specimen.objects.filter(by_code, campaign=OuterRef("pk"))

@@ -230,7 +230,7 @@ class OwnIdForm(forms.Form):
     own_id = forms.CharField(
         required=False,
         max_length=80,
-        error_messages={"max_length": "An your ID has at most 80 characters."},
+        error_messages={"max_length": "Your ID has at most 80 characters."},
     )
 
 

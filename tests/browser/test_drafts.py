@@ -1,4 +1,4 @@
-"""Long forms keep what was typed over a reload, and break of it once it is saved or discarded."""
+"""Long forms keep what was typed over a reload, and forget it once it is saved or discarded."""
 
 from brunt_web.library.models import Recipe
 from tests.support.browser import BrowserTestCase

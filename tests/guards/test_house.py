@@ -79,6 +79,16 @@ class Contracts(unittest.TestCase):
                     written.append(f"{path.name}:{n}")
         self.assertEqual((wide, written), ([], []))
 
+    def test_methods_are_asked_for_by_keys_there_are(self):
+        """A filter on a key that no method has finds nothing and says nothing."""
+        known, asked = {m.key for m in methods()}, set()
+        for path in ROOT.glob("brunt_web/**/*.py"):
+            for n in ast.walk(ast.parse(path.read_text())):
+                if isinstance(n, ast.keyword) and "method_key" in (n.arg or "").split("__"):
+                    asked |= {c.value for c in ast.walk(n.value) if isinstance(c, ast.Constant)}
+        self.assertTrue(asked)
+        self.assertEqual(asked - known, set())
+
     def test_a_class_name_means_one_thing(self):
         """Management commands are all called ``Command``, as Django asks."""
         homes = {}

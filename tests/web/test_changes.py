@@ -1,4 +1,4 @@
-"""Change history, when, from what to what: written whichever way a row is changed, shown, found, deleted."""
+"""Who changed what, when, from what to what: written whichever way a row is changed, shown, found, deleted."""
 
 import csv
 import io

@@ -195,6 +195,19 @@ class Settings(Compared):
         self.assertTrue(all(r.verdict == "better" for r in shown.rows))
         self.assertEqual(shown.headline, "Of 2 pairs: 2 better.")
 
+    def test_pairs_of_one_each_claim_nothing(self):
+        shown = self.see(self.grid(n=1), "paired/").context["shown"]
+        self.assertEqual({r.verdict for r in shown.rows}, {"not tested enough"})
+        self.assertEqual(shown.headline, "Of 2 pairs: 2 not tested enough.")
+
+    def test_addresses_of_before_lead_to_the_same_views(self):
+        one = self.grid()
+        base = f"/campaigns/{one.pk}/compare/"
+        for old, new in (("grid/?along=1", "two-factors/?along=1"), ("sweep/", "one-factor/?")):
+            answer = self.client.get(base + old)
+            self.assertEqual((answer.status_code, answer["Location"]), (301, base + new))
+        self.assertRedirects(self.client.get("/league/?series=x"), "/all-campaigns/?series=x", 301)
+
 
 def grid_factor(page, name):
     return page.context["campaign"].factors.get(name=name).pk

@@ -1,4 +1,4 @@
-"""Foreign files made to hurt: each ends in a sentence in time, and whoever reads it histories on."""
+"""Foreign files made to hurt: each ends in a sentence in time, and whoever reads it goes on."""
 
 import io
 import struct

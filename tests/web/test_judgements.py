@@ -16,7 +16,7 @@ class Judgements(Benches):
         one = bench_of(self.user, "judgement", replicates=5)
         words = {
             "Fernhall PLA": ("shatters", "snaps clean", "1", "shatters", "snaps"),
-            "Tarn ASA": ("bends and", "4", "bends, then tears", "bends and is undamaged", "4"),
+            "Tarn ASA": ("bends and", "4", "bends, then tears", "bends without breaking", "4"),
         }
         for label, said in words.items():
             bars = one.specimens.filter(condition__label=label)
@@ -28,7 +28,7 @@ class Judgements(Benches):
         one = self.judged()
         page = " ".join(self.client.get(f"/campaigns/{one.pk}/compare/").content.decode().split())
         self.assertIn("<strong>Tarn ASA leads, ahead of Fernhall PLA.</strong>", page)
-        self.assertIn("4 bends and is undamaged, 1 bends, then tears", page)
+        self.assertIn("4 bends without breaking, 1 bends, then tears", page)
         self.assertIn("2 snaps clean, 3 shatters", page)
         self.assertIn("significantly different, by rank", page)
         for switch in ("best", "reference"):
@@ -39,7 +39,7 @@ class Judgements(Benches):
         turn = self.one("judgement")
         page = self.client.get(turn.address)
         self.assertContains(page, 'data-grade="snaps clean"')
-        self.assertContains(page, "bends and is undamaged")
+        self.assertContains(page, "bends without breaking")
         with self.assertRaisesRegex(InputError, "not on the scale: 1 shatters; 2 snaps clean"):
             put(turn, self.user, Entry(uuid4(), NOW, {"grade": "melts"}))
         put(turn, self.user, Entry(uuid4(), NOW, {"grade": "2"}))
@@ -67,7 +67,7 @@ class Judgements(Benches):
     def test_a_file_brings_judgements(self):
         one = bench_of(self.user, "judgement", replicates=2)
         code = one.specimens.first().code
-        text = f"specimen;judged\n{code};bends and is undamaged\n"
+        text = f"specimen;judged\n{code};bends without breaking\n"
         seen = self.client.post(f"/campaigns/{one.pk}/import-data/preview/", {"text": text})
         self.assertContains(seen, "1 row")
         self.client.post(f"/campaigns/{one.pk}/import-data/store/", {"text": text})

@@ -137,7 +137,7 @@ def paths() -> list[str]:
     one, code = turn.campaign_id, turn.specimen.code
     found = [
         f"/campaigns/{one}/{last}"
-        for last in ("", "compare/", "load_cases/", "results.csv", "report/", "bring-in/")
+        for last in ("", "compare/", "decide/", "results.csv", "report/", "import-data/")
     ]
     found += [
         f"/specimens/{code}/{last}"

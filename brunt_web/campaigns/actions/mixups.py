@@ -1,6 +1,6 @@
 """Mix-ups put right: swapped specimens, a test that belongs to another, a specimen in another role.
 
-A test belongs to a turn, and sizes to an event of a history: correcting a mix-up right is exchanging
+A test belongs to a turn, and sizes to an event of a history: correcting a mix-up is exchanging
 whose they are. Each is reversible, with its reason in the history of both.
 """
 

@@ -63,6 +63,7 @@ def rename(apps, schema_editor):
               WHERE deviations::text LIKE '%"key": "owed %';
             UPDATE campaigns_historyevent SET kind = 'excluded' WHERE kind = 'left_out';
             UPDATE campaigns_campaign SET shape = 'one_factor' WHERE shape = 'sweep';
+            UPDATE campaigns_campaign SET shape = 'all_campaigns' WHERE shape = 'league';
             UPDATE exchange_headingmeaning SET part = 'excluded' WHERE part = 'left_out';
             UPDATE exchange_headingmeaning SET part = 'excluded_because' WHERE part = 'left_out_because';
             """

@@ -24,7 +24,7 @@ def make_check_standard(
     there = CheckStandard.objects.select_for_update().filter(workshop=workshop)
     old = there.filter(material=material, procedure=procedure).first()
     if old and not old.archived_at:
-        raise InputError(f"That is already the check standard “{old.name}” already.", "material")
+        raise InputError(f"That is already the check standard “{old.name}”.", "material")
     if there.filter(name=name).exclude(pk=old.pk if old else 0).exists():
         raise InputError(f"There is a check standard called “{name}” already.", "name")
     if old:

@@ -1,4 +1,4 @@
-"""The pages of factors: one-factor series, grid, pairs, directions."""
+"""The pages of factors: one factor, two factors, paired comparison, anisotropy."""
 
 from dataclasses import replace
 

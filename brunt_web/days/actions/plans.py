@@ -1,4 +1,4 @@
-"""The plan is made, a job is moved, pinned, break of; hours, own jobs and calendar addresses."""
+"""The plan is made, a job is moved, pinned, unpinned; hours, own jobs and calendar addresses."""
 
 from datetime import datetime, time
 from secrets import token_urlsafe

@@ -206,7 +206,7 @@ STARTERS = (
         "No standard: bent by hand over a rod, judged in words; compared by rank.",
         parameters={
             "name": "Snapped or bent",
-            "scale": "shatters; snaps clean; bends, then tears; bends and is undamaged",
+            "scale": "shatters; snaps clean; bends, then tears; bends without breaking",
             "how": "bent by hand over a rod of 20 mm",
         },
         rig="none",
@@ -231,7 +231,7 @@ STARTERS = (
         parameters={
             "name": "Ease of entry",
             "scale": "pushed back out; went in askew; needed force; went in level by its weight",
-            "how": "iron at one temperature, break for three seconds",
+            "how": "iron at one temperature, released for three seconds",
         },
         rig="none",
     ),

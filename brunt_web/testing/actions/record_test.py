@@ -74,7 +74,7 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
     Raises :class:`InputError` for readings that cannot be used, for a specimen that is not made, still needs
     something or is destroyed, and when the turn already has another test and ``replace`` is not set. An
     entry whose key is known is returned as stored. The database holds one test a turn and one a key,
-    whoever comes first; the key of an entry that was undone or corrected is destroyed for good.
+    whoever comes first; the key of an entry that was undone or corrected is used up for good.
     """
     try:
         if is_spent(entry.key):
@@ -351,7 +351,7 @@ def is_spent(key: UUID) -> bool:
 
 
 def _remove(test: Test, spend: bool = True) -> None:
-    """Remove a test with its readings and results; history keeps them, its key is destroyed."""
+    """Remove a test with its readings and results; history keeps them, its key is used up."""
     if spend:
         SpentEntryKey.objects.get_or_create(key=test.entry_key, defaults={"turn": test.turn})
     for reading in test.readings.all():
