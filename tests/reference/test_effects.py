@@ -184,7 +184,7 @@ class Components(unittest.TestCase):
                 "each": "different for each specimen",
             },
         )
-        self.assertIn("No source of variation was varied", in_words(found))
+        self.assertIn("Nothing was varied", in_words(found))
         for bad, sentence in (((list("ab"), ["p"]), "one level"), (([1.0], ["p"]), "four numbers")):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):
                 components([float(i) for i in range(len(bad[0]))], bad[1], {})

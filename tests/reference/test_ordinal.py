@@ -59,7 +59,13 @@ class RankSum(unittest.TestCase):
 class Scale(unittest.TestCase):
     def test_words_numbers_and_beginnings(self):
         scale = "snaps; bends, then tears; bends without breaking"
-        for said, place in (("snaps", 1), ("SNAPS", 1), ("2", 2), ("bends,", 2), ("bends and", 3)):
+        for said, place in (
+            ("snaps", 1),
+            ("SNAPS", 1),
+            ("2", 2),
+            ("bends,", 2),
+            ("bends without", 3),
+        ):
             self.assertEqual(place_of(said, scale), place)
         for said in ("bends", "4", "0", "", "breaks"):
             with self.assertRaisesRegex(InputError, "not on the scale"):

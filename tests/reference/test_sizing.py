@@ -235,5 +235,5 @@ class Margins(unittest.TestCase):
                     for c in [o[0] for o in CHOICES["harm"][1]]:
                         found = suggested({"known": a, "jerk": b, "harm": c}, basis)
                         self.assertTrue(1.2 <= found.value <= 6)
-        self.assertEqual(suggested({"known": "guessed", "jerk": "sudden", "harm": "people"}, "single").held, "did not fail at 6")  # fmt: skip
+        self.assertEqual(suggested({"known": "guessed", "jerk": "sudden", "harm": "people"}, "single").held, "limited to 6")  # fmt: skip
         self.assertEqual(len(suggested({"known": "guessed"}, "smallest").parts), 2)

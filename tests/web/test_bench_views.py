@@ -177,16 +177,16 @@ class Cautions(Views):
     def test_put_away_by_person_and_version(self):
         words = "Stand back before a fast pull"
         first = self.client.get(f"{self.base}/bench/")
-        self.assertContains(first, "Read, archived")
+        self.assertContains(first, "Hide cautions")
         self.assertContains(first, words)
         self.post("bench/read/")
         page = self.client.get(f"{self.base}/bench/")
-        self.assertNotContains(page, "Read, archived")
+        self.assertNotContains(page, "Hide cautions")
         self.assertContains(page, words)
         DismissedCaution.objects.update(version=0)
-        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, archived")
+        self.assertContains(self.client.get(f"{self.base}/bench/"), "Hide cautions")
         self.client.force_login(person("other", self.one.workshop), backend=BACKEND)
-        self.assertContains(self.client.get(f"{self.base}/bench/"), "Read, archived")
+        self.assertContains(self.client.get(f"{self.base}/bench/"), "Hide cautions")
 
 
 class ClocksOverHttp(Views):

@@ -16,7 +16,7 @@ class Judgements(Benches):
         one = bench_of(self.user, "judgement", replicates=5)
         words = {
             "Fernhall PLA": ("shatters", "snaps clean", "1", "shatters", "snaps"),
-            "Tarn ASA": ("bends and", "4", "bends, then tears", "bends without breaking", "4"),
+            "Tarn ASA": ("bends without", "4", "bends, then tears", "bends without breaking", "4"),
         }
         for label, said in words.items():
             bars = one.specimens.filter(condition__label=label)

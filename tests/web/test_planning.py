@@ -122,7 +122,7 @@ class Ask(TestCase):
         self.pla.save()
         add_lot(self.shop, self.pla, "spool", bought=0.005, price=Decimal(1))
         text = self.panel(recipe=recipe(self.shop).pk, **grid)
-        self.assertIn("runs out", text)
+        self.assertIn("g short.", text)
         self.assertIn("Remove the level and save", text)
         self.assertNotIn("Not known", text)
 
