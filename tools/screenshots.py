@@ -14,7 +14,7 @@ TARGET = ROOT / "docs" / "screenshots"
 SHEETS = {
     "more": (
         "grid",
-        "all_campaigns",
+        "all-campaigns",
         "material",
         "change",
         "check",
@@ -63,7 +63,7 @@ class _Tour:
     def take(self) -> None:
         """Sign in and photograph each view."""
         self.page.goto(f"{self.base}/sign-in/")
-        self.page.get_by_role("button", name="Look round").click()
+        self.page.get_by_role("button", name="Open the demo workshop").click()
         campaign = self._campaign("Which plain filament")
         self._shot("rack", campaign)
         self._shot("ask", f"{campaign}ask/")
@@ -90,7 +90,7 @@ class _Tour:
     def _methods(self, campaign: str) -> None:
         self.page.goto(self.base + campaign)
         self.page.goto(f"{self.base}{campaign}compare/")
-        self.page.locator(".ranking_chart a.value").first.click()
+        self.page.locator(".ranking-chart a.value").first.click()
         for code in self.page.locator("#working dd a").all_inner_texts():
             self.page.goto(f"{self.base}/specimens/{code}/curve/")
             if self.page.locator("[data-plot]").count():
@@ -133,7 +133,7 @@ class _Tour:
         self._save("run")
         self._shot("change", f"{self._campaign('hot bath')}treat/change/")
         self.page.goto(f"{self.base}/day/")
-        self.page.get_by_role("button", name="Plan").first.click()
+        self.page.get_by_role("button", name="Schedule").first.click()
         self._shot("day", "/day/")
 
     def _shot(self, name: str, address: str) -> None:
@@ -235,11 +235,11 @@ class _Tour:
         self._shot("profile", f"{pawl}compare/profile/")
         self._shot("one-factor", f"{self._campaign('How hot should')}compare/one-factor/")
         self._shot("grid", f"{self._campaign('Slow crank')}compare/two-factors/")
-        self._shot("all_campaigns", "/all-campaigns/")
+        self._shot("all-campaigns", "/all-campaigns/")
         self.page.goto(f"{self.base}{pawl}decide/")
         self.page.get_by_text("Louvre pawl, cranked").click()
         self.page.wait_for_load_state("networkidle")
-        self._save("load_case")
+        self._save("load-case")
 
     def _publishing(self) -> None:
         """A report, a material's page, a check standard."""
@@ -270,7 +270,7 @@ class _Tour:
             "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernhall PLA;upright;30,1;5,02;2,01;\n"
             "Tarn PA12;upright;88 lbf;5,00;2,02;held\nTarn ABS;upright;21;5,0;2,0;\nTarn ASA;upright;24 psi;5,0;2,0;\n"
         )
-        self.page.get_by_role("button", name="Preview").click()
+        self.page.get_by_role("button", name="Preview", exact=True).click()
         self._save("import-data")
 
 

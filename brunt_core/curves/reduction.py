@@ -11,6 +11,7 @@ from brunt_core.curves.reading import LoadCurve
 from brunt_core.curves.rise import Rise, smoothed, straight_part, window_of
 from brunt_core.curves.spikes import spikes_of
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import number
 
 PICKS = ("low", "high", "yield", "peak", "break")
 OFFSET = 0.002
@@ -125,8 +126,8 @@ def _notes(
     elif noise > 0.005 * top:
         even = float(smoothed(force, max(5, window_of(len(force)))).max())
         said.append(
-            f"noise {noise / top * 100:.1f} % of the peak; the peak is the largest "
-            f"single reading, {(top / even - 1) * 100:.1f} % above the smoothed curve"
+            f"noise {number(noise / top * 100, '.1f')} % of the peak; the peak is the largest "
+            f"single reading, {number((top / even - 1) * 100, '.1f')} % above the smoothed curve"
         )
     if end == len(force) - 1 and force[end] > 0.9 * top:
         said.append("the file ends before the load falls: its end is taken as the break")

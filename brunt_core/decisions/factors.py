@@ -4,20 +4,22 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import prod
 
+from brunt_core.quantities.rendering import number
+
 LEAST, MOST = 1.2, 6.0
 
 CHOICES: Mapping[str, tuple[str, tuple[tuple[str, float, str], ...]]] = {
     "known": (
-        "Load is",
+        "Load known by",
         (
-            ("read", 1.0, "read several times"),
-            ("few", 1.25, "read once or twice"),
-            ("guessed", 1.6, "guessed"),
+            ("read", 1.0, "several readings"),
+            ("few", 1.25, "one or two readings"),
+            ("guessed", 1.6, "estimate"),
         ),
     ),
     "jerk": (
-        "It comes",
-        (("steady", 1.0, "steadily"), ("jerk", 1.25, "shock load"), ("sudden", 2.0, "suddenly applied")),
+        "Load application",
+        (("steady", 1.0, "steady"), ("jerk", 1.25, "shock load"), ("sudden", 2.0, "suddenly applied")),
     ),
     "harm": (
         "Consequence of failure",
@@ -65,9 +67,13 @@ def suggested(chosen: Mapping[str, str], basis: str) -> SafetyFactor:
             parts.append((found[1], f"{_LEADS[key]}: {found[2]}"))
     value = prod(p for p, _ in parts)
     held = (
-        f"limited to {MOST:g}" if value > MOST else f"limited to {LEAST:g}" if value < LEAST else ""
+        f"limited to {number(MOST, 'g')}"
+        if value > MOST
+        else f"limited to {number(LEAST, 'g')}"
+        if value < LEAST
+        else ""
     )
     return SafetyFactor(tuple(parts), round(min(max(value, LEAST), MOST), 6), held)
 
 
-_LEADS = {"known": "load", "jerk": "load application", "harm": "consequence of failure"}
+_LEADS = {"known": "load known by", "jerk": "load application", "harm": "consequence of failure"}

@@ -11,7 +11,7 @@ from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.methods.registry import method
 from brunt_core.quantities import parse
-from brunt_core.quantities.rendering import figures, render
+from brunt_core.quantities.rendering import figures, number, render
 from brunt_core.quantities.series import SeriesRow, parse_rows
 
 Texts = Mapping[str, str]
@@ -100,13 +100,15 @@ def judge_dry(texts: Texts) -> StepVerdict:
     whole = 1 - after.value / rows[0].value
     working = (
         f"({figures(before.value * 1e3, 5)} − {figures(after.value * 1e3, 5)}) / "
-        f"{figures(before.value * 1e3, 5)} / {hours:g} h = {loss * 100:.3f} % an hour",
-        f"lost in all {whole * 100:.2f} %",
+        f"{figures(before.value * 1e3, 5)} / {number(hours, 'g')} h = {number(loss * 100, '.3f')} % an hour",
+        f"lost in all {number(whole * 100, '.2f')} %",
     )
     passed = loss <= limit
     word = "below" if passed else "still above"
     return StepVerdict(
-        passed, f"It loses {loss * 100:.3f} % an hour, {word} {limit * 100:g} %.", working
+        passed,
+        f"It loses {number(loss * 100, '.3f')} % an hour, {word} {number(limit * 100, 'g')} %.",
+        working,
     )
 
 
@@ -132,15 +134,17 @@ def judge_particles(texts: Texts) -> StepVerdict:
     most, least = _number(texts, OVER_LIMIT), _number(texts, UNDER_LIMIT)
     if over > most:
         return StepVerdict(
-            False, f"{over * 100:g} % are too large, above {most * 100:g} %: they jam the throat."
+            False,
+            f"{number(over * 100, 'g')} % are too large, above {number(most * 100, 'g')} %: they jam the throat.",
         )
     if under > least:
         return StepVerdict(
             False,
-            f"{under * 100:g} % are too fine, above {least * 100:g} %: they smear and bridge.",
+            f"{number(under * 100, 'g')} % are too fine, above {number(least * 100, 'g')} %: they smear and bridge.",
         )
     return StepVerdict(
-        True, f"{over * 100:g} % too large and {under * 100:g} % too fine: it feeds."
+        True,
+        f"{number(over * 100, 'g')} % too large and {number(under * 100, 'g')} % too fine: it feeds.",
     )
 
 
@@ -172,14 +176,17 @@ def judge_heat(texts: Texts) -> StepVerdict:
     if between:
         odd = between[0].at[0] - 273.15
         return StepVerdict(
-            False, f"It failed at {odd:g} °C between temperatures at which it extruded: try again."
+            False,
+            f"It failed at {number(odd, 'g')} °C between temperatures at which it extruded: try again.",
         )
     middle = (min(good) + max(good)) / 2
     wide = max(good) - min(good)
     return StepVerdict(
         True,
-        f"It extrudes from {min(good):g} to {max(good):g} °C.",
-        (f"({min(good):g} + {max(good):g}) / 2 = {middle:g} °C, a window of {wide:g} K",),
+        f"It extrudes from {number(min(good), 'g')} to {number(max(good), 'g')} °C.",
+        (
+            f"({number(min(good), 'g')} + {number(max(good), 'g')}) / 2 = {number(middle, 'g')} °C, a window of {number(wide, 'g')} K",
+        ),
         {"nozzle_temperature": f"{middle:.0f} °C"},
     )
 
@@ -220,7 +227,7 @@ def judge_even(texts: Texts) -> StepVerdict:
     working = tuple(r.working for r in done.results)
     return StepVerdict(
         passed,
-        f"CV {cv * 100:.1f} %, {word} {limit * 100:g} %; {render(rate, 'mass_rate', 'kg/h')}.",
+        f"CV {number(cv * 100, '.1f')} %, {word} {number(limit * 100, 'g')} %; {render(rate, 'mass_rate', 'kg/h')}.",
         working,
     )
 
@@ -264,9 +271,13 @@ def judge_rate(texts: Texts) -> StepVerdict:
     if _text(texts, PART):
         part = _number(texts, PART)
         minutes = part / best / 60
-        working = (f"{figures(part * 1e3)} g / {best * 3600:g} kg/h = {minutes:.0f} min at least",)
+        working = (
+            f"{figures(part * 1e3)} g / {number(best * 3600, 'g')} kg/h = {minutes:.0f} min at least",
+        )
     open_end = "" if failed else " None failed: it may be faster still."
-    return StepVerdict(True, f"Consistent flow up to {best * 3600:g} kg/h.{open_end}", working)
+    return StepVerdict(
+        True, f"Consistent flow up to {number(best * 3600, 'g')} kg/h.{open_end}", working
+    )
 
 
 SET = Input("set_width", "Wall as set", "w_0", "length", "mm")
@@ -299,7 +310,7 @@ def judge_wall(texts: Texts) -> StepVerdict:
     passed = abs(flow - 1) <= limit
     said = f"Set the flow to {flow * 100:.0f} %."
     if not passed:
-        said = f"The flow would be {flow * 100:.0f} %, off by more than {limit * 100:g} %: check for slip or a clog."
+        said = f"The flow would be {flow * 100:.0f} %, off by more than {number(limit * 100, 'g')} %: check for slip or a clog."
     return StepVerdict(
         passed, said, (done.result("").working,), {"flow": f"{flow * 100:.0f} %"} if passed else {}
     )
@@ -387,7 +398,7 @@ def judge_exposure(texts: Texts) -> StepVerdict:
     if best.value > limit:
         return StepVerdict(
             False,
-            f"The tightest pair that fits has {best.value * 1e3:g} mm, above {limit * 1e3:g} mm: lift slower, "
+            f"The tightest pair that fits has {number(best.value * 1e3, 'g')} mm, above {number(limit * 1e3, 'g')} mm: lift slower, "
             "rest longer, or warm the resin.",
         )
     learnt = {"exposure": f"{best.at[0]:g} s"}
@@ -396,5 +407,8 @@ def judge_exposure(texts: Texts) -> StepVerdict:
             _number(texts, spec)
             learnt[key] = _text(texts, spec)
     return StepVerdict(
-        True, f"At {best.at[0]:g} s a pair of {best.value * 1e3:g} mm fits.", (), learnt
+        True,
+        f"At {number(best.at[0], 'g')} s a pair of {number(best.value * 1e3, 'g')} mm fits.",
+        (),
+        learnt,
     )

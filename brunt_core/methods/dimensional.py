@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from brunt_core.methods.base import LOCAL, READ_OUTCOMES, Input, Method, ResultDefinition, Values
+from brunt_core.quantities.rendering import number
 
 _AXES = (("length", "L"), ("width", "b"), ("thickness", "h"))
 
@@ -61,7 +62,7 @@ def remarks(values: Values) -> tuple[str, ...]:
     )
     if worst > 0.03:
         return (
-            f"A size changed by {worst * 100:.1f} %: a strength comparison with untreated is doubtful.",
+            f"A size changed by {number(worst * 100, '.1f')} %: a strength comparison with untreated is doubtful.",
         )
     return ()
 

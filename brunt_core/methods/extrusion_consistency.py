@@ -16,6 +16,7 @@ from brunt_core.methods.base import (
     spread,
 )
 from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import number
 
 MASSES = Input(
     "masses",
@@ -102,7 +103,7 @@ def remarks(values: Values) -> tuple[str, ...]:
     v = stdev(found) / fmean(found)
     if v > 0.05:
         return (
-            f"The extrusions have a CV of {v * 100:.1f} %. Above 5 %, dry again, sieve, or "
+            f"The extrusions have a CV of {number(v * 100, '.1f')} %. Above 5 %, dry again, sieve, or "
             "check the feed for slip before printing (common practice, no source).",
         )
     return ()

@@ -8,6 +8,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import cos, floor, pi, radians, sin
 
+from brunt_core.quantities.rendering import number
+
 Values = Mapping[str, float | None]
 _MOST_LAYERS = 400
 _MOST_BEADS = 6000
@@ -110,7 +112,9 @@ def cut_across(values: Values, pattern: str, width: float, height: float) -> Cut
     asked = int(values.get("walls") or 0)
     walls = min(asked, floor(width / line / 2 + 1e-6))
     if walls < asked:
-        remarks.append(f"Only {walls} of {asked} walls fit on each side of {width:g} mm.")
+        remarks.append(
+            f"Only {walls} of {asked} walls fit on each side of {number(width, 'g')} mm."
+        )
     beads: list[Bead] = []
     for i in range(layers):
         z = 0.0 if i == 0 else first + (i - 1) * layer
@@ -132,7 +136,10 @@ def cut_across(values: Values, pattern: str, width: float, height: float) -> Cut
 
 def _misses(layers: int, built: float, height: float) -> str:
     over = built - height
-    return f"{layers} layers come to {built:.2f} mm, {abs(over):.2f} {'over' if over > 0 else 'short of'} the {height:g} asked."
+    how = f"{number(abs(over), '.2f')} {'over' if over > 0 else 'short of'}"
+    return (
+        f"{layers} layers come to {number(built, '.2f')} mm, {how} the {number(height, 'g')} asked."
+    )
 
 
 def _mm(values: Values, key: str) -> float:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from brunt_core.errors import InputError
 from brunt_core.quantities import in_unit, parse
 from brunt_core.quantities.numbers import read_number
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import number
 
 
 @dataclass(frozen=True)
@@ -159,19 +159,21 @@ def read_setting(kind: str, key: str, text: str) -> Setting:
         raise InputError(f"A {kind} recipe has no field “{key}”.", key)
     text = text.strip()
     try:
-        value, number = _value(field, text)
+        value, amount = _value(field, text)
     except InputError as error:
         raise InputError(f"{field.label}: {error.sentence}", key) from None
-    if number is None:
+    if amount is None:
         return Setting(key, text[:80], None, text[:80])
-    shown = f"{figures(number, 4).rstrip('0').rstrip('.') if '.' in figures(number, 4) else figures(number, 4)} {field.unit}".strip()
+    digits = f"{amount:.4g}" if abs(amount) < 1e4 else f"{amount:.0f}"
+    shown = f"{digits} {field.unit}".strip()
     if (
         field.least is not None
         and field.most is not None
-        and not field.least <= number <= field.most
+        and not field.least <= amount <= field.most
     ):
         raise InputError(
-            f"A {field.label.lower()} of {shown} is outside {field.least:g} to {field.most:g} {field.unit}".strip()
+            f"A {field.label.lower()} of {shown} is outside {number(field.least, 'g')} to "
+            f"{number(field.most, 'g')} {field.unit}".strip()
             + "; is the unit right?",
             key,
         )
@@ -183,11 +185,11 @@ def _value(field: RecipeField, text: str) -> tuple[float | None, float | None]:
     if field.dimension == "text":
         return None, None
     if field.dimension == "number":
-        number = read_number(text)
-        return number, number
+        amount = read_number(text)
+        return amount, amount
     if field.dimension == "share":
-        number = read_number(text.rstrip("% "))
-        return number / 100, number
+        amount = read_number(text.rstrip("% "))
+        return amount / 100, amount
     value = parse(text, field.dimension, field.unit).si
     return value, in_unit(value, field.dimension, field.unit)
 

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
 
+from brunt_core.quantities.rendering import number
+
 Values = Mapping[str, float | None]
 # How far the plate is lifted between layers where a recipe does not say (common practice, no source).
 USUAL_LIFT = 6e-3
@@ -41,7 +43,7 @@ def cycle(values: Values, bottom: bool = False) -> Cycle | None:
     if not exposure or not up or not down:
         return None
     way = values.get("lift_distance")
-    assumed = () if way else (f"a lift of {USUAL_LIFT * 1e3:g} mm",)
+    assumed = () if way else (f"a lift of {number(USUAL_LIFT * 1e3, 'g')} mm",)
     if not values.get("retract_speed"):
         assumed = (*assumed, "the plate comes back as fast as it lifts")
     way = way or USUAL_LIFT

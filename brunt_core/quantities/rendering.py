@@ -1,10 +1,26 @@
 """Writing quantities for people: sensible significant figures, the unit once."""
 
 import math
+from contextvars import ContextVar
 from functools import lru_cache
 
 from brunt_core.quantities.dimensions import DIMENSIONS
 from brunt_core.quantities.registry import convert
+
+DECIMAL_SIGN: ContextVar[str] = ContextVar("decimal sign", default=".")
+
+
+def number(value: float, form: str) -> str:
+    """A number by a format specification of Python's, with the decimal sign of the person who reads it.
+
+    The sign is a point unless the caller's context set :data:`DECIMAL_SIGN`: the web sets it while a page
+    is made for somebody, never while something is stored or read back.
+
+    >>> number(58.44, ".1f"), number(0.5, "g")
+    ('58.4', '0.5')
+    """
+    text, sign = format(value, form), DECIMAL_SIGN.get()
+    return text if sign == "." else text.replace(".", sign)
 
 
 def in_unit(si: float, dimension: str, unit: str | None = None) -> float:
@@ -41,8 +57,8 @@ def figures(value: float, significant: int = 3) -> str:
         return "0" if value == 0 else "∞"
     magnitude = math.floor(math.log10(abs(value)))
     if not -5 < magnitude < 7:
-        return f"{value:.{significant - 1}e}"
-    text = f"{value:.{max(significant - 1 - magnitude, 0)}f}"
+        return number(value, f".{significant - 1}e")
+    text = number(value, f".{max(significant - 1 - magnitude, 0)}f")
     return text.replace("-", "−")
 
 
@@ -62,7 +78,7 @@ def p_value(p: float) -> str:
     >>> p_value(0.0213), p_value(0.5), p_value(4e-9)
     ('p 0.021', 'p 0.50', 'p < 0.001')
     """
-    return "p < 0.001" if p < 0.001 else f"p {figures(p, 2)}"
+    return f"p < {number(0.001, 'g')}" if p < 0.001 else f"p {figures(p, 2)}"
 
 
 def time_words(seconds: float, significant: int = 4) -> str:
@@ -73,8 +89,8 @@ def time_words(seconds: float, significant: int = 4) -> str:
     """
     for size, unit in ((86400.0, "d"), (3600.0, "h"), (60.0, "min")):
         if seconds >= size:
-            return f"{seconds / size:.{significant}g} {unit}"
-    return f"{seconds:.{significant}g} s"
+            return f"{number(seconds / size, f'.{significant}g')} {unit}"
+    return f"{number(seconds, f'.{significant}g')} s"
 
 
 def render(si: float, dimension: str, unit: str | None = None, significant: int = 3) -> str:
@@ -99,4 +115,4 @@ def render_with_uncertainty(value: float, uncertainty: float | None) -> tuple[st
     if not uncertainty or not math.isfinite(uncertainty):
         return figures(value), ""
     places = max(1 - math.floor(math.log10(uncertainty)), 0)
-    return f"{value:.{places}f}".replace("-", "−"), f"{uncertainty:.{places}f}"
+    return number(value, f".{places}f").replace("-", "−"), number(uncertainty, f".{places}f")

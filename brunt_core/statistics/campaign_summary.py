@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from brunt_core.quantities.rendering import number
 from brunt_core.statistics.ranking import Ranking, Row
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import LOWER_BOUND, NOTHING, SINGLE, t_quantile
@@ -56,7 +57,7 @@ def campaign_summary(
 def _lead(ranking: Ranking, rows: list[Row], comparable: bool) -> Finding:
     tied = [j for j in range(1, len(rows)) if _tied(ranking, 0, j)]
     leaders = next((j for j in range(1, len(rows)) if j not in tied), len(rows))
-    sure = f"Family-wise confidence {ranking.confidence * 100:g} %."
+    sure = f"Family-wise confidence {number(ranking.confidence * 100, 'g')} %."
     if rows[0].summary.estimate == LOWER_BOUND and not tied:
         return Finding(
             f"{rows[0].name} leads: it did not break,",
@@ -138,7 +139,7 @@ def _least(ranking: Ranking, top: Row, bottom: Row) -> str:
     s, high = bottom.summary, bottom.summary.mean
     if s.standard_error is not None:
         high += t_quantile((1 + ranking.each) / 2, s.df or 1) * s.standard_error
-    return f"{top.summary.mean / high:.2f}"
+    return number(top.summary.mean / high, ".2f")
 
 
 def span(ratio: Ratio) -> str:
@@ -148,8 +149,8 @@ def span(ratio: Ratio) -> str:
     ('1.21 to 1.30', '≥ 1.25')
     """
     if ratio.low is None or ratio.high is None:
-        return f"{ratio.sign} {ratio.value:.2f}".strip()
-    return f"{ratio.low:.2f} to {ratio.high:.2f}"
+        return f"{ratio.sign} {number(ratio.value, '.2f')}".strip()
+    return f"{number(ratio.low, '.2f')} to {number(ratio.high, '.2f')}"
 
 
 def _percent(ratio: Ratio) -> str:

@@ -1,4 +1,4 @@
-"""A gauge study: how far a rig repeats itself, how far rigs and hands agree."""
+"""A gauge study: how far a rig repeats itself, how far rigs and operators agree."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -12,7 +12,7 @@ from brunt_core.statistics.components import components
 class Gauge:
     """Standard deviations in the unit of the readings.
 
-    ``repeatability`` of one rig in one hand, ``reproducibility`` between rigs and hands, by source in
+    ``repeatability`` of one operator on one rig, ``reproducibility`` between rigs and operators, by source in
     ``parts``; ``combined`` both; ``excluded`` sources that could not be judged, with the reason.
     """
 
@@ -50,10 +50,10 @@ def gauge(
     Parameters: a reading each, in one unit; the part it is of (where a test destroys the specimen, the
     condition: specimens of one condition stand for one part, and their own variation lies in the
     repeatability, which the words that show it must say); its rig; who read it.
-    The parts' means are taken out; rigs and hands are random; variances by restricted maximum
+    The parts' means are taken out; rigs and operators are random; variances by restricted maximum
     likelihood, which for as many readings in each cell equal those of the analysis of variance
     without interaction.
-    Raises :class:`InputError` for fewer than four readings or only one rig and one hand.
+    Raises :class:`InputError` for fewer than four readings or only one rig and one operator.
     Source: the method of components is named in :func:`components`; the terms are those of ISO 5725-2
     and of the measurement systems handbooks; checked against the worked example of ten parts, three
     appraisers, three trials.

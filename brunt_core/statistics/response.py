@@ -9,7 +9,7 @@ import numpy as np
 import scipy
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import p_value
+from brunt_core.quantities.rendering import number, p_value
 from brunt_core.statistics.summaries import t_quantile
 
 NONE, STRAIGHT, CURVED, PLATEAU = "none", "straight", "curved", "plateau"
@@ -416,7 +416,7 @@ def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
     """
 
     def told(value: float) -> str:
-        return f"{value:.4g} {unit}".strip()
+        return f"{number(value, '.4g')} {unit}".strip()
 
     said = []
     o = found.optimum

@@ -7,6 +7,7 @@ from math import sqrt
 import numpy as np
 
 from brunt_core.errors import InputError
+from brunt_core.quantities.rendering import number
 from brunt_core.statistics.summaries import t_quantile
 
 WEEK = 7 * 86400.0
@@ -126,11 +127,11 @@ def in_words(found: Trend) -> str:
     low, high = sorted((abs(found.low) * 100, abs(found.high) * 100))
     if not found.told:
         ends = (found.low * 100, found.high * 100)
-        said = f"No significant change with age: {ends[0]:+.1f} to {ends[1]:+.1f} % a week."
+        said = f"No significant change with age: {number(ends[0], '+.1f')} to {number(ends[1], '+.1f')} % a week."
         said = said.replace("-", "−")
     else:
         verb = "loses" if found.weekly < 0 else "gains"
-        said = f"It {verb} {abs(found.weekly) * 100:.1f} % a week ({low:.1f} to {high:.1f} %)."
+        said = f"It {verb} {number(abs(found.weekly) * 100, '.1f')} % a week ({number(low, '.1f')} to {number(high, '.1f')} %)."
     if found.odd and found.alone:
         said += f" {found.odd} is off the line while the others of that age are not: probably a flaw of one print, not ageing."
     elif found.odd:

@@ -6,6 +6,7 @@ from math import asin, degrees
 
 from brunt_core.methods.base import Input
 from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import number
 from brunt_core.specimens.types import ORIENTATIONS
 from brunt_core.statistics.summaries import summarise
 
@@ -179,7 +180,7 @@ def sentences(changes: Sequence[AxisChange], distortions: Mapping[str, Distortio
     if abs(grown - 1) > 0.005 and section:
         word = "larger" if grown > 1 else "smaller"
         said.append(
-            f"The section after is {abs(grown - 1) * 100:.1f} % {word} than printed: take stress on it, "
+            f"The section after is {number(abs(grown - 1) * 100, '.1f')} % {word} than printed: take stress on it, "
             "not on the old one."
         )
     uneven = [c for c in changes if c.told and _spread(c) > abs(c.mean) / 2]

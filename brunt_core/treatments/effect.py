@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from brunt_core.observations import Observation
+from brunt_core.quantities.rendering import number
 from brunt_core.statistics.ratios import Ratio, ratio_of_means
 from brunt_core.statistics.summaries import Summary, summarise
 
@@ -80,14 +81,14 @@ def _effect(treated: Summary, control: Summary, better: str, confidence: float) 
         words = f"{word} by {ends[0]:.0f} to {ends[1]:.0f} %"
         return Effect(ratio, treated, control, STRONGER if more else WEAKER, good, words)
     most = max(abs(low), abs(high))
-    words = f"not significant: {low:+.0f} to {high:+.0f} %, so no change larger than {most:.0f} %"
+    words = f"not significant: {number(low, '+.0f')} to {number(high, '+.0f')} %, so no change larger than {most:.0f} %"
     return Effect(ratio, treated, control, OPEN, None, words.replace("-", "−"))
 
 
 def _without_interval(ratio: Ratio) -> tuple[str, bool | None, str]:
     if ratio.sign in ("≥", "≤"):
         most = "at least" if ratio.sign == "≥" else "at most"
-        return BOUND, None, f"{most} {ratio.value:.2f} times, a bound: some did not fail"
+        return BOUND, None, f"{most} {number(ratio.value, '.2f')} times, a bound: some did not fail"
     return UNTOLD, None, "too few: at least two of each are needed"
 
 

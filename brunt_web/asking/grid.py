@@ -7,6 +7,7 @@ from typing import Any
 from django.db.models import Count, Q
 
 from brunt_core.printing.recipes import FIELDS, usual
+from brunt_core.quantities.rendering import number
 from brunt_web.asking.planning import Marked, Planned, PlanSaving, PlanView, numbers_of
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.models import Campaign
@@ -96,7 +97,7 @@ def grid_of(draft: PlanDraft, view: PlanView) -> Grid | None:
         rows=_rows(draft, view, across, order),
         scaled=scaled,
         band=_band_places(band, numbers, places, order) if band else None,
-        band_words=f"usual, {band[0]:g} to {band[1]:g}" if band else "",
+        band_words=f"usual, {number(band[0], 'g')} to {number(band[1], 'g')}" if band else "",
         procedure=draft.heads[0],
         specimens=spares[:MOST_DRAWN],
         more=max(len(spares) - MOST_DRAWN, 0),

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from brunt_core.quantities.rendering import count_of, figures
+from brunt_core.quantities.rendering import count_of, figures, number
 from brunt_core.statistics.control import RULES, ControlChart
 from brunt_web.checks.queries import ChartPoint, Stretch, WatchedCheck
 from brunt_web.interface.scale import Scale, scale_for
@@ -131,7 +131,7 @@ def _row(point: ChartPoint, chart: ControlChart | None, i: int, words: str) -> d
         "day": point.day,
         "anchor": f"d{point.day:%Y%m%d}",
         "value": figures(point.value, 4),
-        "off": "–" if off is None else f"{off:+.1f} σ",
+        "off": "–" if off is None else f"{number(off, '+.1f')} σ",
         "range": figures(chart.ranges[i - 1]) if chart and i else "–",
         "rules": words,
         "bars": point.bars,
@@ -177,7 +177,7 @@ def verdict_of(found: WatchedCheck) -> tuple[str, str, bool]:
         start = last.points[own.shift.start].day
         way = "down" if own.shift.by < 0 else "up"
         rule = next(s.words for s in own.signals if s.at == own.shift.told_at)
-        share = f" by {abs(own.shift.by / own.centre) * 100:.2g} %" if own.centre else ""
+        share = f" by {number(abs(own.shift.by / own.centre) * 100, '.2g')} %" if own.centre else ""
         return f"Shifted {way}{share} about {start:%-d %B %Y}", f"{rule[0].upper()}{rule[1:]}. {rests}.", True  # fmt: skip
     here = {s.at for s in own.signals}
     if len(last.points) - 1 in here:

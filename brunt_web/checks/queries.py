@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from brunt_core.comparability import comparability_key
 from brunt_core.planning.deviations import speed_words
+from brunt_core.quantities.rendering import number
 from brunt_core.statistics.control import LEAST, ControlChart, control_chart
 from brunt_web.campaigns.models import Turn
 from brunt_web.checks.models import CheckStandard
@@ -88,7 +89,7 @@ class LevelChange:
     @property
     def words(self) -> str:
         """In one sentence."""
-        how = f"by {abs(self.by) * 100:.2g} % {'up' if self.by > 0 else 'down'}"
+        how = f"by {number(abs(self.by) * 100, '.2g')} % {'up' if self.by > 0 else 'down'}"
         why = f" ({self.because})" if self.because else ""
         return f"the check standard “{self.check}” shifted {how} between {self.before:%-d %b %Y} and {self.on:%-d %b %Y}{why}"  # fmt: skip
 

@@ -13,7 +13,7 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.checks.queries import LevelChange, changes_for
@@ -170,7 +170,8 @@ def _mark_changes(
                 first, last = days.get(entry.condition, (date.max, date.max))
                 if first <= change.before:
                     part = "" if last <= change.before else "partly "
-                    entry.shifted = f"{part}before the check standard shifted {abs(change.by) * 100:.2g} % {'up' if change.by > 0 else 'down'}"  # fmt: skip
+                    by = f"{number(abs(change.by) * 100, '.2g')} % {'up' if change.by > 0 else 'down'}"
+                    entry.shifted = f"{part}before the check standard shifted {by}"
 
 
 def _conditions(kept: dict[int, list]) -> dict[int, Condition]:
@@ -311,7 +312,7 @@ def _spread(title: str, own: list[tuple[RankedCondition, float]], x: object) -> 
         return FamilySpread(title, [e for e, _ in own], None, "one only" if means else "")
     low, high = min(means), max(means)
     at = (x(low), round(x(high) - x(low), 1))  # type: ignore[operator]
-    ratio = f", {high / low:.2f} times" if low > 0 else ""
+    ratio = f", {number(high / low, '.2f')} times" if low > 0 else ""
     return FamilySpread(
         title, [e for e, _ in own], at, f"means from {figures(low)} to {figures(high)}{ratio}"
     )

@@ -5,7 +5,7 @@ from statistics import fmean, median
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.distributions import (
     LOGNORMAL,
     NORMAL,
@@ -114,7 +114,7 @@ def _bounds(observations: Sequence[Observation], best: Fit) -> list[tuple[str, s
         except InputError as error:
             rows.append((name, error.sentence))
             continue
-        how = f"k {bound.k:.3g}, " if bound.k else ""
+        how = f"k {number(bound.k, '.3g')}, " if bound.k else ""
         free = "" if bound.free is None else f"; without a distribution {figures(bound.free)}"
         need = f"; without a distribution it takes {bound.needed}" if bound.free is None else free
         value = figures(bound.lower) if bound.lower > 0 else "no bound can be stated"

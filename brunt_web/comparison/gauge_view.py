@@ -1,4 +1,4 @@
-"""How far rigs and hands agree on one procedure: a gauge study from what was tested."""
+"""How far rigs and operators agree on one procedure: a gauge study from what was tested."""
 
 from collections import defaultdict
 from dataclasses import dataclass

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import figures, p_value
+from brunt_core.quantities.rendering import figures, number, p_value
 from brunt_core.statistics.effects import Effects, Term, effects
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Campaign, Condition, Factor
@@ -321,6 +321,6 @@ def _say(
     for t in found.terms:
         name = " × ".join(labels[f] for f in t.factors)
         f = "–" if t.f is None else figures(t.f)
-        view.table.append((name, str(t.df), f, "–" if t.p is None else f"{t.p:.4f}"))
+        view.table.append((name, str(t.df), f, "–" if t.p is None else number(t.p, ".4f")))
     sd = "–" if found.residual_sd is None else figures(found.residual_sd)
     view.table.append((f"SD within cells {sd}", str(found.residual_df), "", ""))

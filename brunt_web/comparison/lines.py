@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from statistics import fmean
 
 from brunt_core.observations import Observation
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.ranking import Row
 from brunt_core.statistics.ratios import Ratio
 from brunt_core.statistics.summaries import Summary, summarise
@@ -86,7 +86,7 @@ def line_for(
         group,
         value=spoken_mean(s, factor),
         interval=_range_text(interval),
-        cv="–" if s.cv is None else f"{s.cv * 100:.1f} %",
+        cv="–" if s.cv is None else f"{number(s.cv * 100, '.1f')} %",
         count=_count(row, group),
         percent="–" if ratio is None else f"{ratio.sign} {ratio.value * 100:.0f} %".strip(),
         percent_interval=_range_text(
@@ -141,7 +141,7 @@ def _harder(row: Row) -> str:
     """Why a mean's interval is wider than those of the rows beside it."""
     if not row.harder or row.summary.low is None:
         return ""
-    return f"few, and all failed where others did not: at {row.harder * 100:g} %"
+    return f"few, and all failed where others did not: at {number(row.harder * 100, 'g')} %"
 
 
 def _out(group: ComparedGroup, scale: Scale, factor: float) -> list[ranking_chart.Dot]:
@@ -194,7 +194,7 @@ def _count(row: Row, group: ComparedGroup) -> str:
     parts = [str(row.summary.n)]
     held = sum(o.kind == "at_least" for o in row.observations) - group.failed
     if held > 0:
-        parts.append(f"{held} held")
+        parts.append(f"{held} ≥")
     if group.failed:
         parts.append(f"{group.failed} failed")
     return " · ".join(parts)

@@ -10,7 +10,7 @@ from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.properties import Property
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.summaries import Summary, summarise
@@ -161,7 +161,7 @@ def _priced(
         ):
             return ""
         stress = mean / in_unit(1.0, prop.dimension, prop.unit)
-        return f"{material.density * 1000.0 / stress * each:.2f}"
+        return number(material.density * 1000.0 / stress * each, ".2f")
 
     return price
 
@@ -220,7 +220,7 @@ def _row(
         count=str(summary.n) + (f" · {summary.n_bounded} bounds" if summary.n_bounded else ""),
         value=f"{summary.sign} {figures(summary.mean)}".strip() if known else "–",
         interval=interval,
-        cv="–" if summary.cv is None else f"{summary.cv * 100:.1f} %",
+        cv="–" if summary.cv is None else f"{number(summary.cv * 100, '.1f')} %",
         price=price(lot, summary.mean) if known else "",
         dots=[_dot(s, scale) for s in own],
         bar=bar,

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from brunt_core.quantities.rendering import count_of
+from brunt_core.quantities.rendering import count_of, number
 from brunt_core.statistics.comparisons import each_of
 from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.rigs import quotients
@@ -151,12 +151,12 @@ def _pair(
         return pair
     pair.way, pair.rising = (x(one.mean), x(other.mean)), other.mean >= one.mean
     if strip.prop.ordinal or strip.prop.dimension == "temperature" or not one.mean:
-        pair.ratio = f"{other.mean - one.mean:+.3g} {strip.prop.unit}".replace("-", "−")
+        pair.ratio = f"{number(other.mean - one.mean, '+.3g')} {strip.prop.unit}".replace("-", "−")
         return pair
     ratio = widened(ratio_of_means(other, one, level), unlike, level)
-    pair.ratio = f"× {ratio.sign} {ratio.value:.2f}".replace("  ", " ")
+    pair.ratio = f"× {ratio.sign} {number(ratio.value, '.2f')}".replace("  ", " ")
     if ratio.low is not None and ratio.high is not None:
-        pair.interval = f"{ratio.low:.2f} – {ratio.high:.2f}"
+        pair.interval = f"{number(ratio.low, '.2f')} – {number(ratio.high, '.2f')}"
     pair.verdict = _verdict(ratio, strip.lower)
     return pair
 

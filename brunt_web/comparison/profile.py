@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from brunt_core.plausibility.bands import FAMILIES
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.summaries import Summary
@@ -204,7 +204,7 @@ def _by(ratio: Ratio, lower: bool) -> str:
         return "best of all"
     low, high = (1 - ratio.high, 1 - ratio.low) if lower else (ratio.low - 1, ratio.high - 1)
     if high >= 1:
-        return f"{ratio.low:.1f} to {ratio.high:.1f} times the next"
+        return f"{number(ratio.low, '.1f')} to {number(ratio.high, '.1f')} times the next"
     return f"by {max(low, 0) * 100:.0f} – {high * 100:.0f} %"
 
 
@@ -260,12 +260,16 @@ def gap_words(own: Summary, other: Summary, strip: Strip) -> str:
     if strip.prop.ordinal or own.mean != own.mean or other.mean != other.mean:
         return ""
     if strip.prop.dimension == "temperature":
-        return f"{own.mean - other.mean:+.0f} {strip.prop.unit}".replace("-", "−")
+        return f"{number(own.mean - other.mean, '+.0f')} {strip.prop.unit}".replace("-", "−")
     if other.mean <= 0 or own.mean <= 0:
         return ""
     ratio = own.mean / other.mean
     sign = own.sign or {"≥": "≤", "≤": "≥"}.get(other.sign, "")
-    said = f"× {ratio:.1f}" if ratio >= 2 else f"{(ratio - 1) * 100:+.0f} %".replace("-", "−")
+    said = (
+        f"× {number(ratio, '.1f')}"
+        if ratio >= 2
+        else f"{number((ratio - 1) * 100, '+.0f')} %".replace("-", "−")
+    )
     return f"{sign} {said}".strip()
 
 
@@ -341,5 +345,5 @@ def _next(strips: Sequence[Strip]) -> str:
         return ""
     step, strip = max(best, key=lambda b: b[0].gain)
     name = strip.names.get(int(step.condition), "")
-    gain = f"{step.gain:.1f}" if step.gain >= 0.05 else "less than 0.1"
+    gain = number(step.gain, ".1f") if step.gain >= 0.05 else "less than 0.1"
     return f"{step.more} more of {name} in {strip.title}: would separate {gain} more pairs on average, at the present standard deviation."

@@ -15,7 +15,7 @@ from brunt_core.methods.judgement import words_of
 from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import number, time_words
 from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.checks.queries import changes_for
 from brunt_web.comparison.normalising import normalised
@@ -343,7 +343,7 @@ def grades_of(condition: int) -> list[tuple[str, float, int]]:
     found = [(ASPECTS[r["aspect"]][0], r["mean"], r["n"]) for r in rows]
     tried = ease_of_condition(condition)
     if tried:
-        words = f"Ease, {tried.mean:.1f} attempts a plate over {tried.plates}"
+        words = f"Ease, {number(tried.mean, '.1f')} attempts a plate over {tried.plates}"
         found.append((words, float(tried.grade), 1))
     return found
 

@@ -9,7 +9,7 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.statistics.comparisons import Pair, together, welch_p
 from brunt_core.statistics.equivalence import within
 from brunt_web.asking.guard import campaign_confounders
@@ -253,8 +253,8 @@ def _pairs(page: Page) -> list[dict[str, Any]]:
                 "difference": figures(pair.difference),
                 "low": figures(low),
                 "high": figures(high),
-                "df": f"{pair.df:.1f}",
-                "p": "< 0.0001" if pair.p < 1e-4 else f"{pair.p:.4f}",
+                "df": number(pair.df, ".1f"),
+                "p": "< 0.0001" if pair.p < 1e-4 else number(pair.p, ".4f"),
                 "basis": pair.basis,
                 "spread": pair.basis not in ("none", "rank-sum"),
                 "apart": pair.basis != "none" and pair.p < 1 - page.ranking.confidence,

@@ -16,6 +16,7 @@ from brunt_core.errors import InputError
 from brunt_core.feedstock.particles import scale_between, spread_of
 from brunt_core.feedstock.qualification import QUALIFICATIONS, Gate, gate_of, learnt_of
 from brunt_core.printing.recipes import FIELDS
+from brunt_core.quantities.rendering import number
 from brunt_web.feedstock.actions import pictures, qualifications
 from brunt_web.feedstock.forms import (
     GateForm,
@@ -287,7 +288,7 @@ def _outline(i: int, f: dict[str, Any], stray: bool, over: float, under: float) 
         else "good"
     )
     points = " ".join(f"{x},{y}" for x, y in f["outline"])
-    words = f"{f['area'] * 1e6:.2f} mm², {f['length'] * 1e3:.2f} by {f['width'] * 1e3:.2f} mm"
+    words = f"{number(f['area'] * 1e6, '.2f')} mm², {number(f['length'] * 1e3, '.2f')} by {number(f['width'] * 1e3, '.2f')} mm"
     return {"i": i, "points": points, "state": state, "words": words}
 
 

@@ -8,11 +8,12 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from brunt_web.interface.stage_bar import Stage, draw_stage_bar
-from brunt_web.interface.ways import current
+from brunt_web.interface.ways import current, write_for_reader
 
 
 def surroundings(request: HttpRequest) -> dict[str, Any]:
-    """Demo flag and whether somebody is signed in."""
+    """Demo flag and whether somebody is signed in; from here on the answer is written for its reader."""
+    write_for_reader()
     signed_in = hasattr(request, "user") and request.user.is_authenticated
     found = {
         "comma": current.get().comma,

@@ -9,6 +9,8 @@ from django.utils import dateformat, timezone
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
+from brunt_core.quantities.rendering import DECIMAL_SIGN
+
 DATE_FORMS = {
     "j M Y": "26 Nov 2026",
     "d.m.Y": "26.11.2026",
@@ -67,16 +69,41 @@ def stamped(moment: date | datetime | None, form: str) -> SafeString | str:
     )
 
 
+# Stands for the decimal sign in text that is made for one page, until it is known where on the page it stands.
+MARK = "\ue000"
+_MARK = MARK.encode()
 _TAG = re.compile(rb"(<[^>]*>)")
-_POINT = re.compile(rb"(?<![\w.])(\d+)\.(?=\d+(?!\d*\.\d))")
 _AS_IS = re.compile(rb"<(script|style|textarea|code|pre|kbd)\b", re.I)
+_OWN_POINT = re.compile(r"(?<=\d)\.(?=\d)")
+
+
+def write_for_reader() -> None:
+    """From here on this request only writes a page: numbers are written as the workshop writes them.
+
+    Nothing may be stored after it. The middleware ends it with the request.
+    """
+    if current.get().comma:
+        DECIMAL_SIGN.set(MARK)
+
+
+def own_numbers(text: str) -> str:
+    """A sentence that Brunt stored, with no words of a person in it, in the workshop's decimals.
+
+    >>> own_numbers("58.4 × 9.81 = 572.9 N")
+    '58.4 × 9.81 = 572.9 N'
+    """
+    sign = DECIMAL_SIGN.get()
+    return text if sign == "." else _OWN_POINT.sub(sign, text)
 
 
 def with_commas(page: bytes) -> bytes:
-    """A page whose decimals have a comma: in its text alone, not in fields, code, addresses or versions.
+    """A page with each mark as a comma where it is read, and as a point in fields, code and addresses.
 
-    >>> with_commas(b'<p title="1.5">58.4 kgf, 1.2.3, v1.5; it is 7.5.</p><code>1.5</code>').decode()
-    '<p title="1.5">58,4 kgf, 1.2.3, v1.5; it is 7,5.</p><code>1.5</code>'
+    What a person wrote holds no mark and stays as it was written.
+
+    >>> page = f'<p title="1{MARK}5">58{MARK}4 kgf of lot 12.4</p><code>1{MARK}5</code>'
+    >>> with_commas(page.encode()).decode()
+    '<p title="1.5">58,4 kgf of lot 12.4</p><code>1.5</code>'
     """
     parts, inside = _TAG.split(page), b""
     for i, part in enumerate(parts):
@@ -85,6 +112,10 @@ def with_commas(page: bytes) -> bytes:
                 inside = b""
             elif not inside and (found := _AS_IS.match(part)):
                 inside = found[1].lower()
-        elif not inside and b"." in part:
-            parts[i] = _POINT.sub(rb"\1,", part)
+        parts[i] = part.replace(_MARK, b"." if i % 2 or inside else b",")
     return b"".join(parts)
+
+
+def with_points(content: bytes) -> bytes:
+    """An answer that is no page, with each mark as a point."""
+    return content.replace(_MARK, b".")

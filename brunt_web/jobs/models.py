@@ -6,6 +6,7 @@ from uuid import uuid4
 from django.contrib.auth.models import User
 from django.db import models
 
+from brunt_core.quantities.rendering import number
 from brunt_web.people.models import Workshop
 
 WAITING, RUNNING, DONE = "waiting", "running", "done"
@@ -82,7 +83,7 @@ class Job(models.Model):
         if self.begun_at is None or self.ended_at is None:
             return ""
         seconds = (self.ended_at - self.begun_at).total_seconds()
-        return f"{seconds:.1f} s" if seconds < 90 else f"{seconds / 60:.0f} min"
+        return f"{number(seconds, '.1f')} s" if seconds < 90 else f"{seconds / 60:.0f} min"
 
 
 class JobFile(models.Model):

@@ -5,6 +5,7 @@ from math import hypot
 from typing import Any
 
 from brunt_core.parts.views import VIEWS, frame
+from brunt_core.quantities.rendering import number
 
 _HEADS = {"above": "from above", "side": "from the side", "end": "from its end"}
 _AXIS = {"x": 0, "y": 1, "z": 2}
@@ -143,19 +144,19 @@ def _dimensions(long: float, wide: float, high: float, gap: float, size: float) 
             "path": f"M0,{low + off} H{long} M0,{low + off - tick} v{2 * tick} M{long},{low + off - tick} v{2 * tick}",
             "x": long / 2,
             "y": low + off - size * 0.6,
-            "label": f"{long:.4g}",
+            "label": number(long, ".4g"),
         },
         {
             "path": f"M{-off},0 V{wide} M{-off - tick},0 h{2 * tick} M{-off - tick},{wide} h{2 * tick}",
             "x": -off - size * 1.8,
             "y": wide / 2 + size * 0.5,
-            "label": f"{wide:.4g}",
+            "label": number(wide, ".4g"),
         },
         {
             "path": f"M{right + off},{wide + gap} V{low} M{right + off - tick},{wide + gap} h{2 * tick} M{right + off - tick},{low} h{2 * tick}",
             "x": right + off + size * 1.9,
             "y": wide + gap + high / 2 + size * 0.5,
-            "label": f"{high:.4g}",
+            "label": number(high, ".4g"),
         },
     ]
 

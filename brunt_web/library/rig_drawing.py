@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import cos, degrees, log10, sin, sqrt
 
-from brunt_core.quantities.rendering import render, time_words
+from brunt_core.quantities.rendering import number, render, time_words
 from brunt_core.specimens.types import SpecimenType
 
 WIDE, HIGH = 600.0, 300.0
@@ -57,7 +57,7 @@ def drawn(kind: str, bar: SpecimenType, facts: Facts) -> DrawnRig:
 
 
 def _speed_words(facts: Facts) -> str:
-    return f"{facts['speed'] * 6e4:.3g} mm/min" if facts.get("speed") else "by hand"
+    return f"{number(facts['speed'] * 6e4, '.3g')} mm/min" if facts.get("speed") else "by hand"
 
 
 def _bend(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
@@ -77,16 +77,19 @@ def _bend(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
                 "d-steel",
                 f"M{x - half_wide:.1f},{foot:.1f} L{x - 14:.1f},{_FLOOR} h28 L{x + half_wide:.1f},{foot:.1f} Z",
             )
-        rig.across(middle - span / 2 * scale, middle + span / 2 * scale, _FLOOR + 24, f"span {span:.4g} mm")  # fmt: skip
+        rig.across(middle - span / 2 * scale, middle + span / 2 * scale, _FLOOR + 24, f"span {number(span, '.4g')} mm")  # fmt: skip
         over = (long - span) / 2
         if over < 0:
-            rig.remarks.append(f"The span of {span:.4g} mm is longer than the bar of {long:.4g} mm.")  # fmt: skip
+            rig.remarks.append(f"The span of {number(span, '.4g')} mm is longer than the bar of {number(long, '.4g')} mm.")  # fmt: skip
         elif over < 0.1 * span:
-            rig.remarks.append(f"Only {over:.3g} mm of the bar lie beyond each support: it may slip off.")  # fmt: skip
+            rig.remarks.append(f"Only {number(over, '.3g')} mm of the bar lie beyond each support: it may slip off.")  # fmt: skip
         else:
-            rig.text(middle + half, top - 8, f"{over:.3g} mm beyond", "end")
+            rig.text(middle + half, top - 8, f"{number(over, '.3g')} mm beyond", "end")
         rig.text(
-            middle - half, top - 8, f"{span / thick:.3g} × the thickness of {thick:.3g} mm", "start"
+            middle - half,
+            top - 8,
+            f"{number(span / thick, '.3g')} × the thickness of {number(thick, '.3g')} mm",
+            "start",
         )
     else:
         rig.remarks.append("No span is given.")
@@ -125,12 +128,12 @@ def _cantilever(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
         return
     x = fixed + reach * scale
     if reach > long - 5:
-        rig.remarks.append(f"A reach of {reach:.4g} mm leaves none of the {long:.4g} mm bar in the clamp.")  # fmt: skip
+        rig.remarks.append(f"A reach of {number(reach, '.4g')} mm leaves none of the {number(long, '.4g')} mm bar in the clamp.")  # fmt: skip
     rig.path("d-steel", f"M{x:.1f},{top + deep:.1f} v26 M{x - 22:.1f},{top + deep + 26:.1f} h44 v34 h-44 Z")  # fmt: skip
     load = facts.get("force") or facts.get("load")
     if load:
         rig.text(x + 30, top + deep + 48, render(load, "force"), "start")
-    rig.across(fixed, x, _FLOOR + 34, f"reach {reach:.4g} mm")
+    rig.across(fixed, x, _FLOOR + 34, f"reach {number(reach, '.4g')} mm")
 
 
 def _pulled(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
@@ -150,9 +153,9 @@ def _pulled(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     gauge = facts.get("gauge_length", 0.0) * 1e3
     if gauge:
         a, b = left + (long - gauge) / 2 * scale, left + (long + gauge) / 2 * scale
-        rig.across(a, b, middle + high + 18, f"gauge length {gauge:.4g} mm")
+        rig.across(a, b, middle + high + 18, f"gauge length {number(gauge, '.4g')} mm")
         if gauge > parallel + 1e-6:
-            rig.remarks.append(f"The gauge length of {gauge:.4g} mm is longer than the straight {parallel:.4g} mm.")  # fmt: skip
+            rig.remarks.append(f"The gauge length of {number(gauge, '.4g')} mm is longer than the straight {number(parallel, '.4g')} mm.")  # fmt: skip
 
 
 def _press(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
@@ -165,12 +168,12 @@ def _press(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     rig.path("d-steel", f"M{middle - 130},{low} h260 v18 h-260 Z M{middle - 130},{low - h:.1f} h260 v-18 h-260 Z")  # fmt: skip
     rig.arrow(middle, low - h - 70, middle, low - h - 24)
     rig.text(middle + 14, low - h - 44, _speed_words(facts), "start")
-    rig.text(middle + w / 2 + 14, low - h / 2 + 5, f"{height:.4g} mm high", "start")
+    rig.text(middle + w / 2 + 14, low - h / 2 + 5, f"{number(height, '.4g')} mm high", "start")
     strain = facts.get("set_strain")
     if strain:
         y = low - h * (1 - strain)
         rig.path("d-ghost", f"M{middle - w / 2 - 40:.1f},{y:.1f} h{w + 80:.1f}")
-        rig.text(middle - w / 2 - 46, y + 5, f"to {strain * 100:.3g} %", "end")
+        rig.text(middle - w / 2 - 46, y + 5, f"to {number(strain * 100, '.3g')} %", "end")
 
 
 def _pendulum(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
@@ -187,20 +190,20 @@ def _pendulum(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
         x, y = at(start, -1)
         rig.path("d-ghost", f"M{px},{py} L{x:.1f},{y:.1f}")
         rig.path("d-steel", _circle(x, y, 15))
-        rig.text(x - 22, y + 5, f"{degrees(start):.4g}°", "end")
+        rig.text(x - 22, y + 5, f"{number(degrees(start), '.4g')}°", "end")
         strike = sqrt(2 * _GRAVITY * arm * (1 - cos(start)))
-        rig.text(px + 30, py + reach + 34, f"strikes at {strike:.3g} m/s", "start")
+        rig.text(px + 30, py + reach + 34, f"strikes at {number(strike, '.3g')} m/s", "start")
     if free is not None:
         x, y = at(free, 1)
         rig.path("d-ghost", f"M{px},{py} L{x:.1f},{y:.1f}")
-        rig.text(x + 8, y + 5, f"free to {degrees(free):.4g}°", "start")
+        rig.text(x + 8, y + 5, f"free to {number(degrees(free), '.4g')}°", "start")
     rig.path("d-steel", f"M{px - 3},{py} h6 V{py + reach - 14:.1f} h-6 Z")
     rig.path("d-steel", _circle(px, py + reach, 17))
     side = max(bar.box[2] * 2.2, 8)
     rig.path("d-bar", f"M{px + 17},{py + reach - side / 2:.1f} h{side:.1f} v{side:.1f} h{-side:.1f} Z")  # fmt: skip
-    rig.text(px - 24, py + reach / 2, f"arm {arm * 1e3:.4g} mm", "end")
+    rig.text(px - 24, py + reach / 2, f"arm {number(arm * 1e3, '.4g')} mm", "end")
     if facts.get("hammer_mass"):
-        rig.text(px - 24, py + reach + 6, f"{facts['hammer_mass']:.3g} kg", "end")
+        rig.text(px - 24, py + reach + 6, f"{number(facts['hammer_mass'], '.3g')} kg", "end")
 
 
 def _twisted(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
@@ -212,7 +215,7 @@ def _twisted(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     rig.path("d-arrow", f"M{x:.1f},108 a26,34 0 1 1 0,64 M{x + 10:.1f},160 L{x:.1f},172 l14,4")
     if long:
         a, b = left + (bar.overall - long) / 2 * scale, left + (bar.overall + long) / 2 * scale
-        rig.across(a, b, _FLOOR, f"twisted over {long:.4g} mm")
+        rig.across(a, b, _FLOOR, f"twisted over {number(long, '.4g')} mm")
 
 
 def _pulled_shape(rig: DrawnRig, bar: SpecimenType) -> None:
@@ -239,7 +242,7 @@ def _loaded(rig: DrawnRig, bar: SpecimenType, facts: Facts) -> None:
     _pulled_shape(rig, bar)
     scale = min(440.0 / bar.overall, 120.0 / bar.wide)
     left = WIDE / 2 - bar.overall * scale / 2
-    rig.across(left, left + bar.overall * scale, _FLOOR, f"{bar.overall:.4g} mm")
+    rig.across(left, left + bar.overall * scale, _FLOOR, f"{number(bar.overall, '.4g')} mm")
     if facts.get("speed"):
         rig.text(WIDE / 2, 40, _speed_words(facts))
 

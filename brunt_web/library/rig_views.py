@@ -13,7 +13,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from brunt_core.errors import InputError
 from brunt_core.mechanics.calibration import CalibrationVerdict, verdict
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_web.interface.edit_conflicts import fingerprint, look_again
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.interface.typed import NameField, QuantityField, TypedField, kept
@@ -110,17 +110,17 @@ def drawn(rig: Rig, one: Calibration, told: CalibrationVerdict) -> DrawnCalibrat
     dots = []
     for x, p in zip(applied, points, strict=True):
         reach = p.expanded / abs(p.applied)
-        title = f"{figures(x)} {unit}: {p.error * 100:+.2f} %, ± {reach * 100:.2f} %"
+        title = f"{figures(x)} {unit}: {number(p.error * 100, '+.2f')} %, ± {number(reach * 100, '.2f')} %"
         dots.append((scale.x(x), y(p.error), y(p.error + reach), y(p.error - reach), title))
     return DrawnCalibration(
         dots,
         band=(y(rig.relative_error), 2 * (_MIDDLE - y(rig.relative_error))),
-        limit_words=f"± {rig.relative_error * 100:.3g} %",
+        limit_words=f"± {number(rig.relative_error * 100, '.3g')} %",
         ticks=scale.ticks,
         unit=unit,
         ends=[
-            (y(most / 1.15), f"+{most / 1.15 * 100:.2g} %"),
-            (y(-most / 1.15), f"−{most / 1.15 * 100:.2g} %"),
+            (y(most / 1.15), f"+{number(most / 1.15 * 100, '.2g')} %"),
+            (y(-most / 1.15), f"−{number(most / 1.15 * 100, '.2g')} %"),
         ],
     )
 
@@ -137,7 +137,7 @@ def typed_of(rig: Rig) -> dict[str, str]:
     """A rig as its form would be typed."""
 
     def text(value: float | None, dimension: str, unit: str) -> str:
-        return "" if not value else f"{in_unit(value, dimension, unit):.6g} {unit}"
+        return "" if not value else f"{number(in_unit(value, dimension, unit), '.6g')} {unit}"
 
     unit = RIG_DIMENSIONS[rig.dimension]
     return {
@@ -145,7 +145,7 @@ def typed_of(rig: Rig) -> dict[str, str]:
         "location": rig.location,
         "capacity": text(rig.capacity, rig.dimension, unit),
         "resolution": text(rig.resolution, rig.dimension, unit),
-        "relative_error": f"{rig.relative_error * 100:.4g} %",
+        "relative_error": f"{number(rig.relative_error * 100, '.4g')} %",
         "instrument": rig.instrument,
         "slowest": text(rig.slowest, "speed", "mm/min"),
         "fastest": text(rig.fastest, "speed", "mm/min"),

@@ -6,7 +6,8 @@ from time import time
 from django.contrib.auth import logout
 from django.http import HttpRequest, HttpResponse
 
-from brunt_web.interface.ways import Ways, current, with_commas
+from brunt_core.quantities.rendering import DECIMAL_SIGN
+from brunt_web.interface.ways import Ways, current, with_commas, with_points, write_for_reader
 
 _SEEN = "seen"
 
@@ -18,15 +19,16 @@ class WaysMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        token = current.set(Ways())
+        token, sign = current.set(Ways()), DECIMAL_SIGN.set(".")
         try:
             self._end_idle(request)
             response = self.get_response(request)
             html = response.get("Content-Type", "").startswith("text/html")
-            if current.get().comma and html and not response.streaming:
-                response.content = with_commas(response.content)
+            if current.get().comma and not response.streaming:
+                response.content = (with_commas if html else with_points)(response.content)
             return response
         finally:
+            DECIMAL_SIGN.reset(sign)
             current.reset(token)
 
     def process_view(
@@ -36,6 +38,9 @@ class WaysMiddleware:
         if getattr(view, "login_required", True) and request.user.is_authenticated:
             shop = request.workshop  # type: ignore[attr-defined]
             current.set(Ways(shop.date_form, shop.comma))
+            # A request that stores begins to write its answer with the template; a file keeps its points.
+            if request.method in ("GET", "HEAD") and "." not in request.path.rpartition("/")[2]:
+                write_for_reader()
 
     def _end_idle(self, request: HttpRequest) -> None:
         """Sign out who has asked for nothing as long as the workshop allows; noted once in a while."""

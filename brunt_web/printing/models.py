@@ -6,6 +6,7 @@ from django.db.models import Q
 from django.db.models.functions import Now
 
 from brunt_core.printing.checks import ASPECTS, DEFECTS
+from brunt_core.quantities.rendering import number
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.library.models import Lot, Printer, Recipe
 
@@ -87,7 +88,7 @@ class PrintAttempt(models.Model):
         wrong = ", ".join([*(DEFECTS[d] for d in self.defects if d in DEFECTS), self.note])
         held = [self.bed_surface, self.adhesive, self.enclosure]
         if self.brim is not None:
-            held.append(f"brim {self.brim:g} mm" if self.brim else "no brim")
+            held.append(f"brim {number(self.brim, 'g')} mm" if self.brim else "no brim")
         told = ", ".join(h for h in held if h)
         return wrong.strip(", ") + (f" ({told})" if told else "")
 

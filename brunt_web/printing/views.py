@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from brunt_core.errors import InputError
 from brunt_core.printing.checks import ASPECTS, DEFECTS
-from brunt_core.quantities.rendering import count_of
+from brunt_core.quantities.rendering import count_of, number
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.campaigns.queries import campaign_of, columns_of, progress
 from brunt_web.campaigns.resolved import Recipes
@@ -409,7 +409,7 @@ def measure_one(request: SeatedRequest, code: str) -> JsonResponse:
     except InputError as error:
         told = {"field": error.field, "error": error.sentence, "seen": _seen_of(specimen)}
         return JsonResponse(told, status=422)
-    shares = {d.key: f"{d.share * 100:+.1f} %" for d in done.deviations}
+    shares = {d.key: f"{number(d.share * 100, '+.1f')} %" for d in done.deviations}
     return JsonResponse({"deviations": shares, "flags": done.flags, "seen": _seen_of(specimen)})
 
 

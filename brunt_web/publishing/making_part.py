@@ -8,7 +8,7 @@ from django.db.models import Count, Max, Min
 
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.printing.recipes import FIELDS
-from brunt_core.quantities.rendering import render
+from brunt_core.quantities.rendering import number, render
 from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Procedure
@@ -68,7 +68,7 @@ def _materials(
         before = opened and opened <= batch.created_at  # else it was opened again since
         said = [lot.name, lot.colour, f"opened {opened:%-d %b %Y}" if opened and before else ""]
         if money and lot.price_per_kg is not None:
-            said.append(f"{lot.price_per_kg:.2f} {campaign.workshop.currency}/kg")
+            said.append(f"{number(lot.price_per_kg, '.2f')} {campaign.workshop.currency}/kg")
         lots.setdefault(lot.material_id, []).append(", ".join(filter(None, said)))
     return [
         {

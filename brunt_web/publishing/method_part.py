@@ -8,7 +8,7 @@ from brunt_core.computation.working import bounded_text
 from brunt_core.planning.deviations import speed_words
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.dimensions import DIMENSIONS
-from brunt_core.quantities.rendering import render, time_words
+from brunt_core.quantities.rendering import number, render, time_words
 from brunt_core.specimens.drawing import remarks
 from brunt_web.campaigns.models import Turn
 from brunt_web.comparison.page import Page
@@ -134,8 +134,8 @@ def rig_words(rig: Rig | None) -> str:
         said.append(f"up to {render(rig.capacity, rig.dimension)}")
     if rig.resolution:
         shown = DIMENSIONS[rig.dimension].shown
-        said.append(f"reads to {in_unit(rig.resolution, rig.dimension):.3g} {shown}")
-    said.append(f"limit of error ± {rig.relative_error * 100:g} %" if rig.relative_error else "calibration not known")  # fmt: skip
+        said.append(f"reads to {number(in_unit(rig.resolution, rig.dimension), '.3g')} {shown}")
+    said.append(f"limit of error ± {number(rig.relative_error * 100, 'g')} %" if rig.relative_error else "calibration not known")  # fmt: skip
     return ", ".join(said)
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from brunt_core.curves.reading import Guess
 from brunt_core.curves.reduction import Reduction, thinned_for_drawing
-from brunt_core.quantities.rendering import render
+from brunt_core.quantities.rendering import number, render
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.testing.curve_queries import Reduced
 
@@ -102,7 +102,7 @@ def _flags(found: Reduced, r: Reduction, place: Place, held: bool) -> list[Curve
             continue
         at = r.picks[key]
         x, y = place(at, _force_at(found.points, at))
-        where = f"{at * 1e3:.4g} mm"
+        where = f"{number(at * 1e3, '.4g')} mm"
         load = loads.get(key)
         value = f"{render(load, 'force')} at {where}" if load else where
         flags.append(

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from brunt_core.properties import Property
+from brunt_core.quantities.rendering import number
 from brunt_core.statistics.rigs import Rigs, shares_of
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.testing.samples import Group
@@ -54,7 +55,7 @@ def unlike_rigs(found: Rigs) -> list[str]:
         for rigs, own in groups.items()
     )
     return [
-        f"Not all on the same rig ({said}): what their calibrations do not share, up to {100 * most:.2g} % of "
+        f"Not all on the same rig ({said}): what their calibrations do not share, up to {number(100 * most, '.2g')} % of "
         "what is read, is in the differences."
     ]
 
@@ -66,5 +67,5 @@ def unlike_in_quotients(found: Rigs) -> list[str]:
         return []
     return [
         "Flat and upright were not all read on the same rig: what their calibrations do not share, up to "
-        f"{100 * most:.2g} % of a quotient, is in its interval."
+        f"{number(100 * most, '.2g')} % of a quotient, is in its interval."
     ]

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import pi, radians, sin, tan
 
+from brunt_core.quantities.rendering import number
 from brunt_core.specimens.types import SpecimenType
 from brunt_core.treatments.change import (
     BOW_LIMIT,
@@ -64,7 +65,9 @@ class SizeChange:
     def factors(self) -> str:
         """The factors to print with, for pasting into a program for printing."""
         return ", ".join(
-            f"{a.change.axis} {a.change.factor:.4f}" for a in self.axes if a.change.axis in "xyz"
+            f"{a.change.axis} {number(a.change.factor, '.4f')}"
+            for a in self.axes
+            if a.change.axis in "xyz"
         )
 
 
@@ -154,7 +157,7 @@ def _drawn(
             (shape.bow or 0.0) * geometry.overall * scale * exaggeration,
         ),
         shares=[
-            (k.replace("_", " "), f"{v * 100:+.2f}".replace("-", "−"))
+            (k.replace("_", " "), number(v * 100, "+.2f").replace("-", "−"))
             for k, v in share.items()
             if k not in ("bow", "diagonal", "other_diagonal")
         ],

@@ -6,7 +6,7 @@ from math import log
 
 from brunt_core.observations import Observation
 from brunt_core.properties import Property
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import number, time_words
 from brunt_core.treatments.effect import Effect, effects, in_a_sentence
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
@@ -129,7 +129,7 @@ def effect_of(
         what=what,
         sentence=in_a_sentence(named),
         rows=rows,
-        ticks=[(place(x), f"{x:g}") for x in (0.5, 0.7, 0.85, 1, 1.2, 1.5, 2)],
+        ticks=[(place(x), number(x, "g")) for x in (0.5, 0.7, 0.85, 1, 1.2, 1.5, 2)],
         variants=variants,
         price=_price(treated),
         one=place(1.0),
@@ -201,7 +201,7 @@ def _unlike(procedure: Procedure, treated: Sequence[Subject], control: Sequence[
     apart = abs(sum(wet) / len(wet) - sum(dry) / len(dry))
     if apart <= TOO_FAR:
         return ""
-    return f"Not comparable yet: tested {apart * 100:.2f} % of water apart."
+    return f"Not comparable yet: tested {number(apart * 100, '.2f')} % of water apart."
 
 
 def _water_at_test(subject: Subject, procedure: Procedure) -> float | None:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from brunt_core.quantities.rendering import figures
+from brunt_core.quantities.rendering import figures, number
 from brunt_core.treatments.looks import LOOK_SIZES, sprung_back
 from brunt_web.campaigns.models import Campaign, Specimen
 from brunt_web.interface.scale import scale_for
@@ -144,5 +144,5 @@ def _words(w: WatchedRun) -> str:
     elif rest is not None:
         said.append(f"sags {figures(rest)} mm unloaded")
     if grey is not None:
-        said.append(f"colour grade {grey:g}" + (", no change" if grey == 5 else ""))
+        said.append(f"colour grade {number(grey, 'g')}" + (", no change" if grey == 5 else ""))
     return f"{', '.join(said)} after {figures(last.days)} d"

@@ -8,6 +8,7 @@ from math import log10
 from django.utils import timezone
 
 from brunt_core.quantities import in_unit
+from brunt_core.quantities.rendering import number
 from brunt_core.treatments.soak import Approach
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.treatments.models import RUNNING, LogReading, Run, RunStep
@@ -137,7 +138,7 @@ def _trace(
         (
             x(r.at),
             y(in_unit(r.value, "temperature", "°C")),
-            f"{timezone.localtime(r.at):%H:%M}, {in_unit(r.value, 'temperature', '°C'):.1f} °C",
+            f"{timezone.localtime(r.at):%H:%M}, {number(in_unit(r.value, 'temperature', '°C'), '.1f')} °C",
             r.pk,
         )
         for r in log

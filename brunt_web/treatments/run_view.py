@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from brunt_core.errors import InputError
 from brunt_core.quantities import in_unit
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import number, time_words
 from brunt_core.specimens.types import SpecimenType
 from brunt_core.treatments.soak import Approach, CoreReading, approach
 from brunt_core.treatments.suits import objections
@@ -311,7 +311,9 @@ def _checks(
         over = max(oven) - run.heat
         state = "no" if over > 15 else "yes"
         checks.append(
-            Check("Not overheated", state, f"oven at most {over:+.0f} K from its set point")
+            Check(
+                "Not overheated", state, f"oven at most {number(over, '+.0f')} K from its set point"
+            )
         )
     conditions = {r.specimen.condition_id for r in rows if not r.out_at}
     if len(inside) > 1:

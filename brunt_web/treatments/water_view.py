@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from brunt_core.errors import InputError
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import number, time_words
 from brunt_core.treatments.diffusion import Weighing, met_at
 from brunt_core.treatments.moisture import Moisture, moisture
 from brunt_web.interface.scale import Scale, scale_for
@@ -131,9 +131,9 @@ def _words(judged: Moisture) -> str:
     if fit is None:
         return " ".join(judged.remarks)
     ends = [None if m is None else (m - 1) * 100 for m in (fit.end_low, fit.end_high)]
-    low, high = ("open" if e is None else f"{e:.2f}" for e in ends)
+    low, high = ("open" if e is None else number(e, ".2f") for e in ends)
     when = f", settles after {time_words(judged.settles, 2)}" if judged.settles else ""
-    return f"ends at {(fit.end - 1) * 100:.2f} % ({low} to {high}){when}"
+    return f"ends at {number((fit.end - 1) * 100, '.2f')} % ({low} to {high}){when}"
 
 
 def _until(series: Sequence[_Series], span: float) -> float:
@@ -158,7 +158,10 @@ def _curve(series: _Series, first: datetime, across: Scale, up: Scale) -> MassCu
         return across.x(at), round(HIGH - up.x(100 * share), 1)
 
     points = [
-        (*place((at - first).total_seconds(), share), f"{at:%d %b %H:%M}, {100 * share:+.3f} %")
+        (
+            *place((at - first).total_seconds(), share),
+            f"{at:%d %b %H:%M}, {number(100 * share, '+.3f')} %",
+        )
         for at, share in series.rows
     ]
     fit = band = ""
@@ -235,6 +238,6 @@ def _said(series: Sequence[_Series], met: float | None, first: datetime) -> list
     if both and all(s.judged and s.judged.fit for s in series):
         ends = [100 * (s.judged.fit.end - 1) for s in series if s.judged and s.judged.fit]
         said.append(
-            f"Dry is not zero: they end near {ends[0]:.2f} and {ends[1]:.2f} % of the mass as printed."
+            f"Dry is not zero: they end near {number(ends[0], '.2f')} and {number(ends[1], '.2f')} % of the mass as printed."
         )
     return said

@@ -216,12 +216,12 @@ class InStep(Treated):
     def test_spent_or_failed_between_plan_and_start(self):
         run = self.run_of()
         put(self.bars[0], self.user, entry(untimely="no time"))
-        with self.assertRaisesRegex(InputError, "was spent by a test since this was planned"):
+        with self.assertRaisesRegex(InputError, "was destroyed by a test since this was planned"):
             self.through(run, 0)
         row = Inside.objects.get(run=run, specimen=self.bars[0])
         taking_out.take_out(row, self.user, self.start, "other", "it is tested")
         self.through(run, 0)
-        with self.assertRaisesRegex(InputError, "spent by a test since"):
+        with self.assertRaisesRegex(InputError, "destroyed by a test since"):
             taking_out.put_back(row, self.user, self.start)
 
     def test_put_back_only_where_it_is_free(self):

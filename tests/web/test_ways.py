@@ -1,13 +1,36 @@
 """How a workshop writes dates and decimals, its zone, its idle limit, and the door that closes for one account."""
 
+import io
+import zipfile
 from datetime import UTC, datetime
 from time import time
 
 from django.test import Client, TestCase, override_settings
 
+from brunt_core.quantities.rendering import (
+    DECIMAL_SIGN,
+    figures,
+    number,
+    p_value,
+    render,
+    render_with_uncertainty,
+    time_words,
+)
+from brunt_web.campaigns.models import HistoryEvent, Specimen
 from brunt_web.days.hours import known_zones
-from brunt_web.interface.ways import DATE_FORMS, Ways, current, stamped, with_commas, written
+from brunt_web.interface.ways import (
+    DATE_FORMS,
+    MARK,
+    Ways,
+    current,
+    own_numbers,
+    stamped,
+    with_commas,
+    write_for_reader,
+    written,
+)
 from brunt_web.people.models import Workshop
+from brunt_web.testing.models import Result
 from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
 
 AT = datetime(2026, 11, 26, 23, 5, tzinfo=UTC)
@@ -29,22 +52,38 @@ class Writing(TestCase):
         self.assertIn("23:05 UTC", html)
         self.assertEqual(stamped(None, "H:i"), "")
 
-    def test_commas_only_in_what_is_read(self):
-        for plain, comma in (
-            (b"<p>58.4 kgf, 0.05 and 1.2.3</p>", b"<p>58,4 kgf, 0,05 and 1.2.3</p>"),
-            (b'<input value="5.02">5.02', b'<input value="5.02">5,02'),
-            (b"<script>1.5</script><style>a{b:1.5}</style>1.5", None),
-            (b"<textarea>1.5 <b>1.5</b></textarea>", b"<textarea>1.5 <b>1.5</b></textarea>"),
+    def test_a_mark_is_a_comma_only_where_it_is_read(self):
+        for written_as, shown in (
+            (f"<p>58{MARK}4 kgf of lot 12.4</p>", "<p>58,4 kgf of lot 12.4</p>"),
+            (f'<input value="5{MARK}02">5{MARK}02', '<input value="5.02">5,02'),
+            (f"<script>1{MARK}5</script><style>a{{b:1{MARK}5}}</style>1{MARK}5", None),
             (
-                b"The mean is 58.4. On 26.11.2026, 5.0kgf.",
-                b"The mean is 58,4. On 26.11.2026, 5,0kgf.",
+                f"<textarea>1{MARK}5 <b>1{MARK}5</b></textarea>",
+                "<textarea>1.5 <b>1.5</b></textarea>",
             ),
-            ("26.\u202f11.".encode(), "26.\u202f11.".encode()),
-            (b"at 10.0.0.1, v1.5, a.5, 5. Next", b"at 10.0.0.1, v1.5, a.5, 5. Next"),
-            ("σ = 58.4 MPa".encode(), "σ = 58,4 MPa".encode()),
+            ("3.5 mm.stl at 10.0.0.1, v1.5", "3.5 mm.stl at 10.0.0.1, v1.5"),
         ):
-            wanted = comma or plain[:-3] + b"1,5"
-            self.assertEqual(with_commas(plain), wanted)
+            wanted = shown or written_as.replace(MARK, ".")[:-3] + "1,5"
+            self.assertEqual(with_commas(written_as.encode()).decode(), wanted)
+
+    def test_numbers_are_marked_only_where_a_page_is_written(self):
+        """The whole set of writers of numbers; none marks anything for a workshop with points."""
+        writers = (
+            lambda: figures(58.44),
+            lambda: number(0.5, "g"),
+            lambda: time_words(5400),
+            lambda: render(2.5e6, "stress"),
+            lambda: render_with_uncertainty(59.96, 0.73)[0],
+            lambda: p_value(0.0004),
+            lambda: own_numbers("58.4 × 2 = 116.8"),
+        )
+        for comma in (False, True):
+            token, sign = current.set(Ways(comma=comma)), DECIMAL_SIGN.set(".")
+            write_for_reader()
+            for write in writers:
+                self.assertEqual((MARK in write(), "." in write()), (comma, not comma))
+            DECIMAL_SIGN.reset(sign)
+            current.reset(token)
 
 
 class Page(TestCase):
@@ -82,6 +121,32 @@ class Page(TestCase):
             "50,05", self.client.get(f"/campaigns/{one.pk}/results.csv").getvalue().decode()
         )
         self.assertContains(self.client.get("/changes/?q=CHF"), "€")
+
+    def test_a_persons_own_words_stay_as_they_were_written(self):
+        """Names with a point in them beside numbers, on the pages that show both, and in every file."""
+        one = campaign(self.user, question="Does lot 12.4 beat 3.5 mm.stl?")
+        for turn in turns_of(one)[:4]:
+            put(turn, self.user, entry("500.5 N", note="bed at 60.5 was warm"))
+        self.client.post("/workshop/", self.told)
+        code = turns_of(one).first().code
+        for address, own in (
+            (f"/campaigns/{one.pk}/", "lot 12.4"),
+            (f"/campaigns/{one.pk}/compare/", "lot 12.4 beat 3.5 mm.stl"),
+            (f"/campaigns/{one.pk}/compare/profile/", "lot 12.4"),
+            (f"/campaigns/{one.pk}/report/", "3.5 mm.stl"),
+            (f"/specimens/{code}/", "bed at 60.5 was warm"),
+        ):
+            page = self.client.get(address).content.decode()
+            self.assertIn(own, page, address)
+            self.assertNotIn(MARK, page, address)
+            if "campaigns" not in address or "compare" in address:
+                self.assertRegex(page, r"\d,\d", address)
+        sheet = self.client.get(f"/campaigns/{one.pk}/results.xlsx").getvalue()
+        with zipfile.ZipFile(io.BytesIO(sheet)) as parts:
+            self.assertFalse([n for n in parts.namelist() if MARK.encode() in parts.read(n)])
+        for table in (HistoryEvent, Result, Specimen):
+            for row in table.objects.values():
+                self.assertNotIn(MARK, str(row))
 
     def test_what_cannot_be_is_refused_beside_its_field(self):
         Workshop.objects.create(name="Taken")

@@ -18,13 +18,14 @@ from brunt_core.quantities.rendering import (
     count_of,
     figures,
     in_unit,
+    number,
     p_value,
     render,
     width_in_unit,
 )
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
-from brunt_web.interface.ways import stamped, written, zone_name
+from brunt_web.interface.ways import own_numbers, stamped, written, zone_name
 
 register = template.Library()
 Item = TypeVar("Item")
@@ -79,6 +80,24 @@ def points(pairs: Points) -> str:
 def fig(value: float | str | None, significant: int | str = 3) -> str:
     """A number to so many significant figures."""
     return "–" if value is None else figures(float(value), int(significant))
+
+
+@register.filter
+def fixed(value: float, places: int | str = 1) -> str:
+    """A number with so many decimal places."""
+    return number(value, f".{places}f")
+
+
+@register.filter
+def short(value: float) -> str:
+    """A number with one decimal place, where it has any."""
+    return number(round(value, 1), "g")
+
+
+@register.filter
+def own_text(text: object) -> str:
+    """A sentence that Brunt stored, with no words of a person in it, in the workshop's decimals."""
+    return own_numbers(str(text))
 
 
 @register.filter
@@ -319,7 +338,7 @@ def lane(index: int) -> int:
 @register.filter
 def percent(fraction: float) -> str:
     """``0.95`` → ``95 %``."""
-    return f"{fraction * 100:g} %"
+    return f"{number(fraction * 100, 'g')} %"
 
 
 @register.filter
@@ -379,7 +398,7 @@ def portrait(geometry: SpecimenType) -> str:
 @register.filter
 def hours(minutes: float) -> str:
     """Minutes as they are planned in: ``45 min``, ``4.2 h``."""
-    return f"{minutes:.0f} min" if minutes < 90 else f"{minutes / 60:.1f} h"
+    return f"{minutes:.0f} min" if minutes < 90 else f"{number(minutes / 60, '.1f')} h"
 
 
 @register.filter
@@ -391,7 +410,7 @@ def share_of(part: float, whole: float | None) -> str:
 @register.filter
 def loss(before: float, after: float) -> str:
     """Mass lost in per cent."""
-    return f"{(before - after) / before * 100:.2f} %"
+    return f"{number((before - after) / before * 100, '.2f')} %"
 
 
 @register.filter
@@ -409,13 +428,13 @@ def p_text(p: float) -> str:
 @register.filter
 def change_percent(share: float) -> str:
     """A share in per cent with its sign, to two places."""
-    return f"{share * 100:+.2f} %".replace("-", "−")
+    return f"{number(share * 100, '+.2f')} %".replace("-", "−")
 
 
 @register.filter
 def signed(share: float) -> str:
     """A share as it is added in a formula: ``− 0.0190``."""
-    return f"{'−' if share < 0 else '+'} {abs(share):.4f}"
+    return f"{'−' if share < 0 else '+'} {number(abs(share), '.4f')}"
 
 
 @register.filter

@@ -12,7 +12,7 @@ from brunt_core.mechanics.beams import beam_curve
 from brunt_core.mechanics.picture import Measured
 from brunt_core.methods.base import Input
 from brunt_core.methods.judgement import words_of
-from brunt_core.quantities.rendering import time_words
+from brunt_core.quantities.rendering import number, time_words
 from brunt_core.quantities.series import SeriesRow
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
@@ -233,7 +233,7 @@ def _raised(angle: float, reach: float | None) -> dict[str, object]:
         "y": round(y, 1),
         "middle": round((y + lowest) / 2, 1),
         "height": high,
-        "label": f"{abs(angle) * 180 / pi:.4g}°",
+        "label": f"{number(abs(angle) * 180 / pi, '.4g')}°",
     }
 
 

@@ -133,7 +133,7 @@ def _can_go_in(specimen: Specimen, what: str, event: str, again: str) -> None:
     if specimen.made != "made":
         raise InputError(f"{specimen.code} is not made yet.", "specimens")
     if specimen.spent:
-        raise InputError(f"{specimen.code} was spent by a test.", "specimens")
+        raise InputError(f"{specimen.code} was destroyed by a test.", "specimens")
     if other := lies_in(specimen):
         raise InputError(
             f"{specimen.code} lies in run {other.number} ({other.what}) already.", "specimens"
@@ -218,7 +218,7 @@ def _may_begin(run: Run, at: datetime) -> None:
     for row in run.inside.filter(out_at__isnull=True).select_related("specimen"):
         made = row.specimen.made_at
         if row.specimen.spent or row.specimen.made != "made":
-            how = "was spent by a test" if row.specimen.spent else "failed"
+            how = "was destroyed by a test" if row.specimen.spent else "failed"
             raise InputError(
                 f"{row.specimen.code} {how} since this was planned: take it out of the run.", "run"
             )

@@ -94,7 +94,7 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
             "specimen",
         )
     if row.specimen.spent:
-        raise InputError(f"{row.specimen.code} was spent by a test since.", "specimen")
+        raise InputError(f"{row.specimen.code} was destroyed by a test since.", "specimen")
     if row.fate in ("lost", "reprint"):
         history.record_print_outcome(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
