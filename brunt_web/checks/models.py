@@ -3,7 +3,6 @@
 from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
-from simple_history.models import HistoricalRecords
 
 from brunt_web.library.models import Material, Procedure
 from brunt_web.people.models import Workshop
@@ -19,7 +18,6 @@ class CheckStandard(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     at = models.DateTimeField(db_default=Now())
     archived_at = models.DateTimeField(null=True, blank=True)
-    history = HistoricalRecords()
 
     class Meta:
         ordering = ["name"]
@@ -42,7 +40,6 @@ class Phase(models.Model):
     because = models.CharField(max_length=200)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     at = models.DateTimeField(db_default=Now())
-    history = HistoricalRecords()
 
     class Meta:
         ordering = ["starts_on"]

@@ -3,7 +3,6 @@
 from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
-from simple_history.models import HistoricalRecords
 
 from brunt_web.campaigns.models import Campaign, Condition
 
@@ -41,7 +40,6 @@ class LoadCase(models.Model):
     created_at = models.DateTimeField(db_default=Now())
     changed_at = models.DateTimeField()
     archived_at = models.DateTimeField(null=True, blank=True)
-    history = HistoricalRecords()
 
     class Meta:
         ordering = ["created_at", "id"]

@@ -9,7 +9,8 @@ from django.db import models
 from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.models import Campaign
 from brunt_web.checks.queries import checks_of
-from brunt_web.packages.tables import ALONG, TABLES, Table, base_of, columns, is_person, target
+from brunt_web.packages.earlier import changes_of, people_in
+from brunt_web.packages.tables import ALONG, TABLES, Table, columns, is_person, target
 from brunt_web.packages.told import is_told
 from brunt_web.people.models import Workshop
 from brunt_web.people.nameless import Nameless
@@ -53,7 +54,7 @@ class Gathered:
             pk__in=Inside.objects.filter(specimen__campaign__in=keys).values("run")
         )
         for table in TABLES:
-            if not table.path or table.history:
+            if not table.path:
                 continue
             if self.scope.by_link and not is_told(table):
                 self.rows[table.name] = []
@@ -78,11 +79,7 @@ class Gathered:
             theirs = [r["pk"] for r in self.rows[of.name]] if of else []
             self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
             self._library()
-        for table in TABLES:
-            if table.history:
-                own = [r["pk"] for r in self.rows[base_of(table).name]]
-                told = is_told(table) or not self.scope.by_link
-                self.rows[table.name] = _read(table, {"id__in": own}) if told else []
+        self.changes = changes_of(self.rows)
 
     def _check_standards(self) -> None:
         """What warnings of a comparison rest on: the check standards tested as one of the campaigns' procedures."""
@@ -140,11 +137,10 @@ class Gathered:
 
     def _number(self) -> None:
         """Every row gets its number within its table, every person one by the order they came."""
-        users: set[int] = set()
+        users = people_in(self.changes)
         for table in TABLES:
             rows = self.rows[table.name]
-            if not table.history:
-                self.numbers[table.name] = {r["pk"]: i for i, r in enumerate(rows, 1)}
+            self.numbers[table.name] = {r["pk"]: i for i, r in enumerate(rows, 1)}
             for f in columns(table):
                 if is_person(f):
                     users |= {r[f.attname] for r in rows if r[f.attname]}
@@ -156,7 +152,6 @@ class Gathered:
 
 def _read(table: Table, where: dict[str, Any]) -> Rows:
     names = [f.attname for f in columns(table) if not isinstance(f, models.BinaryField)]
-    key = "history_id" if table.history else "pk"
-    rows = table.model._default_manager.filter(**where).order_by(key).distinct()
-    found = [dict(zip(["pk", *names], r, strict=True)) for r in rows.values_list(key, *names)]
+    rows = table.model._default_manager.filter(**where).order_by("pk").distinct()
+    found = [dict(zip(["pk", *names], r, strict=True)) for r in rows.values_list("pk", *names)]
     return found

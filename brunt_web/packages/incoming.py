@@ -16,6 +16,13 @@ from django.db import models
 
 from brunt_core.errors import InputError
 from brunt_web.packages import cells
+from brunt_web.packages.earlier import (
+    HEAD,
+    WITH_VERSIONS,
+    EarlierValue,
+    read_changes,
+    read_versions,
+)
 from brunt_web.packages.older import Older
 from brunt_web.packages.tables import (
     ADDED,
@@ -24,9 +31,7 @@ from brunt_web.packages.tables import (
     LATER_COLUMNS,
     TABLES,
     Table,
-    base_of,
     columns,
-    heading,
     is_person,
     target,
 )
@@ -36,7 +41,6 @@ MOST_ROWS = 3_000_000
 _NAME = re.compile(
     r"datapackage\.json|(data|flat)/[a-z_0-9]+\.csv|curves/[a-z_0-9]+\.bin|photos/[a-z_0-9]+\.(jpg|jpeg|png|webp)"
 )
-_OTHERS = ("condition_levels", "people", "properties")
 
 
 class Parts(Mapping[str, bytes]):
@@ -84,6 +88,7 @@ class Package:
     files: Mapping[str, bytes] = field(default_factory=dict)
     levels: list[tuple[int, int]] = field(default_factory=list)
     people: list[str] = field(default_factory=list)
+    changes: list[EarlierValue] = field(default_factory=list)
 
     @property
     def title(self) -> str:
@@ -134,6 +139,7 @@ def _read(parts: Parts) -> Package:
     for table in TABLES:
         package.rows[table.name] = _rows(table, named, len(package.people))
     package.levels = _levels(named)
+    package.changes = _changes(package, named)
     _keys(package)
     _used(package)
     return package
@@ -223,9 +229,7 @@ def _table(parts: Mapping[str, bytes], name: str, head: list[str]) -> list[list[
 def _rows(table: Table, parts: Mapping[str, bytes], people: int) -> list[dict[str, Any]]:
     fields = list(columns(table))
     found = []
-    for i, row in enumerate(
-        _table(parts, table.name, ["id", *(heading(table, f) for f in fields)]), 1
-    ):
+    for i, row in enumerate(_table(parts, table.name, ["id", *(f.name for f in fields)]), 1):
         if row[0] != str(i):
             raise InputError(f"Row {i} of {table.name} is numbered {row[0][:12]}.", "file")
         values = {}
@@ -269,12 +273,26 @@ def _levels(parts: Mapping[str, bytes]) -> list[tuple[int, int]]:
         raise InputError("The table condition_levels holds what is no number.", "file") from None
 
 
+def _changes(package: Package, parts: Mapping[str, bytes]) -> list[EarlierValue]:
+    """What was changed; of a package of format 3 or before, what differs between earlier versions."""
+    sizes = {name: len(rows) for name, rows in package.rows.items()}
+    people = len(package.people)
+    if package.manifest["brunt"]["format"] >= 4:
+        return read_changes(_table(parts, "changes", HEAD), sizes, people)
+    found: list[EarlierValue] = []
+    for name in WITH_VERSIONS:
+        content = parts.get(f"data/{name}_history.csv")
+        if content is not None:
+            found += read_versions(name, content, sizes, people)
+    return sorted(found, key=lambda v: v.at)
+
+
 def _keys(package: Package) -> None:
     """Every key must lead to a row of the package."""
     size = {name: len(rows) for name, rows in package.rows.items()}
     for table in TABLES:
         for f in columns(table):
-            to = base_of(table) if table.history and f.name == "id" else target(f)
+            to = target(f)
             if to is None:
                 continue
             for i, row in enumerate(package.rows[table.name], 1):

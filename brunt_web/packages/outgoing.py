@@ -9,6 +9,7 @@ import io
 import json
 import zipfile
 from collections.abc import Iterable
+from datetime import UTC
 from hashlib import sha256
 from pathlib import PurePosixPath
 from typing import IO, Any
@@ -25,9 +26,11 @@ from brunt_web.interface.pictures import kept_file
 from brunt_web.interface.snapshot import one_snapshot
 from brunt_web.jobs.progress import stepped
 from brunt_web.packages.cells import written
+from brunt_web.packages.earlier import HEAD, can_go_out
 from brunt_web.packages.gathering import Gathered, Scope
 from brunt_web.packages.references import outward
 from brunt_web.packages.schema import (
+    CHANGES,
     LEVELS,
     PEOPLE,
     PROPERTIES_TABLE,
@@ -41,13 +44,11 @@ from brunt_web.packages.tables import (
     FORMAT,
     TABLES,
     Table,
-    base_of,
     columns,
-    heading,
     is_person,
     target,
 )
-from brunt_web.packages.told import may_tell
+from brunt_web.packages.told import is_told, may_tell
 from brunt_web.people.models import Workshop
 from brunt_web.testing.models import Curve, Photo
 
@@ -113,6 +114,7 @@ class _Package(Gathered):
         """The file itself, in the order of its names, the manifest last; the same data make the same bytes."""
         texts = {f"data/{t.name}.csv": self._table(t) for t in TABLES}
         texts["data/condition_levels.csv"] = self._levels()
+        texts["data/changes.csv"] = self._changes()
         texts["data/people.csv"] = as_csv(["id", "name"], [[str(n), f"person {n}"] for n in self.people.values()])  # fmt: skip
         texts["data/properties.csv"] = properties()
         texts |= {f"flat/campaign_{i}.csv": self._flat(c) for i, c in enumerate(self.campaigns, 1)}
@@ -143,9 +145,8 @@ class _Package(Gathered):
         if name in self.uploads:
             return kept_file(*self.uploads[name]) or io.BytesIO()
         table, pk, field = self.stored[name]
-        where = {"history_id" if table.history else "pk": pk}
         content = bytes(
-            table.model._default_manager.values_list(field.attname, flat=True).get(**where)
+            table.model._default_manager.values_list(field.attname, flat=True).get(pk=pk)
         )
         if self.scope.by_link and field.name == "source":
             content = _NOT_PUBLISHED
@@ -171,7 +172,7 @@ class _Package(Gathered):
                 "workshop": str(self.workshop.uuid),
                 "invented": self.workshop.invented,
             },
-            "resources": [*(resource(t) for t in TABLES), LEVELS, PEOPLE, PROPERTIES_TABLE],
+            "resources": [*(resource(t) for t in TABLES), LEVELS, CHANGES, PEOPLE, PROPERTIES_TABLE],
         }  # fmt: skip
         return json.dumps(manifest, ensure_ascii=False, indent=1).encode()
 
@@ -200,7 +201,7 @@ class _Package(Gathered):
         for i, row in enumerate(self.rows[table.name], 1):
             cells = [self._cell(table, f, row, i) for f in fields]
             rows.append([str(i), *cells])
-        return as_csv(["id", *(heading(table, f) for f in fields)], rows)
+        return as_csv(["id", *(f.name for f in fields)], rows)
 
     def _cell(self, table: Table, field: models.Field, row: dict[str, Any], number: int) -> str:
         if isinstance(field, models.BinaryField):
@@ -211,8 +212,6 @@ class _Package(Gathered):
         value = row[field.attname]
         if not self.scope.money:
             value = _unpriced(table, field, value)
-        if table.history and field.name == "id":
-            return str(self.numbers[base_of(table).name][value])
         if value is None:
             return ""
         if is_person(field):
@@ -224,6 +223,40 @@ class _Package(Gathered):
         if (table.model, field.name) in FILES:
             return self._file(table, field, value, number)
         return written(field, self._worded(table, field, value))
+
+    def _changes(self) -> str:
+        """What was changed of the rows in the package, in its numbers."""
+        tables = {t.model._meta.db_table: t for t in TABLES}
+        rows: list[list[str]] = []
+        for change in self.changes:
+            table = tables[change.kind]
+            told = [self._document(table, d) for d in (change.before, change.after)]
+            if any(told):
+                at = change.at.astimezone(UTC).isoformat().replace("+00:00", "Z")
+                who = str(self.people[change.who_id]) if change.who_id else ""
+                row = str(self.numbers[table.name][change.row])
+                rows.append([str(len(rows) + 1), at, who, table.name, row, *map(_json, told)])
+        return as_csv(HEAD, rows)
+
+    def _document(self, table: Table, document: dict[str, Any]) -> dict[str, Any]:
+        """The columns of a change that may go out."""
+        found = {}
+        for f in columns(table):
+            if f.attname not in document or not can_go_out(table, f):
+                continue
+            if self.scope.by_link and not (is_told(table) and may_tell(table, f)):
+                continue
+            value = document[f.attname]
+            to = target(f)
+            if is_person(f):
+                value = self.people.get(value)
+            elif to is not None:
+                value = self.numbers[to.name].get(value)
+            else:
+                value = self._worded(table, f, value)
+                value = value if self.scope.money else _unpriced(table, f, value)
+            found[f.attname] = value
+        return found
 
     def _worded(self, table: Table, field: models.Field, value: Any) -> Any:
         """What was written, with names by number; nothing where it may not be told."""
@@ -266,10 +299,9 @@ def _unpriced(table: Table, field: models.Field, value: Any) -> Any:
     """The value where no price may be told: none of a price, none of a note on what was bought."""
     if field.name == "price":
         return None
-    base = table.name.removesuffix("_history")
-    if field.name == "note" and base in ("materials", "lots"):
+    if field.name == "note" and table.name in ("materials", "lots"):
         return ""
-    if isinstance(value, dict) and base == "load_cases":
+    if isinstance(value, dict) and table.name == "load_cases":
         return {k: v for k, v in value.items() if k != "price"}
     return value
 
@@ -277,3 +309,7 @@ def _unpriced(table: Table, field: models.Field, value: Any) -> Any:
 def _parted(rows: Iterable[list[str]]) -> tuple[list[str], list[list[str]]]:
     head, *rest = rows
     return head, rest
+
+
+def _json(document: dict[str, Any]) -> str:
+    return json.dumps(document, ensure_ascii=False, sort_keys=True, separators=(",", ":"))

@@ -7,7 +7,7 @@ from typing import Any
 
 from brunt_core.properties import PROPERTIES
 from brunt_web.packages.cells import kind_of
-from brunt_web.packages.tables import Table, base_of, columns, heading, is_person, target
+from brunt_web.packages.tables import Table, columns, is_person, target
 
 
 def as_csv(head: list[str], rows: Iterable[list[str]]) -> str:
@@ -25,27 +25,25 @@ def resource(table: Table) -> dict[str, Any]:
     keys = []
     for f in columns(table):
         described: dict[str, Any] = {
-            "name": heading(table, f),
-            "type": kind_of(f) if f.name != "id" else "integer",
+            "name": f.name,
+            "type": kind_of(f),
         }
         if described["type"] == "datetime":
             described["format"] = "any"
         if f.help_text:
             described["description"] = str(f.help_text)
         fields.append(described)
-        to = target(f) or (base_of(table) if table.history and f.name == "id" else None)
+        to = target(f)
         if is_person(f):
             keys.append(
                 {
-                    "fields": [heading(table, f)],
+                    "fields": [f.name],
                     "reference": {"resource": "people", "fields": ["id"]},
                 }
             )
         elif to is not None:
             own = "" if to is table else to.name
-            keys.append(
-                {"fields": [heading(table, f)], "reference": {"resource": own, "fields": ["id"]}}
-            )
+            keys.append({"fields": [f.name], "reference": {"resource": own, "fields": ["id"]}})
     return _entry(table.name, table.words, fields, keys)
 
 
@@ -68,6 +66,20 @@ LEVELS = _entry(
         {"fields": ["level"], "reference": {"resource": "levels", "fields": ["id"]}},
     ],
     ["condition", "level"],
+)
+CHANGES = _entry(
+    "changes",
+    "what was changed later: the columns of a row that differ, before and after",
+    [
+        {"name": "id", "type": "integer"},
+        {"name": "at", "type": "datetime", "format": "any"},
+        {"name": "person", "type": "integer"},
+        {"name": "table", "type": "string"},
+        {"name": "row", "type": "integer"},
+        {"name": "before", "type": "string"},
+        {"name": "after", "type": "string"},
+    ],
+    [{"fields": ["person"], "reference": {"resource": "people", "fields": ["id"]}}],
 )
 PEOPLE = _entry(
     "people", "who did it, by number", [{"name": "id", "type": "integer"}, {"name": "name", "type": "string"}], []

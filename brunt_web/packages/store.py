@@ -12,6 +12,7 @@ from django.db import DatabaseError, connection, models, transaction
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.changes.actions.quiet import quiet
+from brunt_web.packages.earlier import store_changes
 from brunt_web.packages.incoming import Package
 from brunt_web.packages.references import inward
 from brunt_web.packages.tables import (
@@ -20,7 +21,6 @@ from brunt_web.packages.tables import (
     LATER,
     TABLES,
     Table,
-    base_of,
     columns,
     is_person,
     target,
@@ -86,6 +86,7 @@ class _Storing:
             self._later(table)
         self._levels()
         self._documents()
+        store_changes(self.package.changes, self.workshop, self.keys, self.people, self.files)
         return self.workshop
 
     def _people(self) -> dict[int, int]:
@@ -135,8 +136,6 @@ class _Storing:
             return uuid4()  # a package from before specimens had one
         if value is None or (table.model, field.name) in LATER:
             return None
-        if table.history and field.name == "id":
-            return self.keys[base_of(table).name][value]
         if is_person(field):
             return self.people[value]
         if isinstance(field, models.BinaryField):
@@ -175,10 +174,9 @@ class _Storing:
             fields = [f for f in columns(table) if f.get_internal_type() == "JSONField"]
             if not fields:
                 continue
-            key = "history_id" if table.history else "pk"
             changed = []
             own = self.keys[table.name].values()
-            for row in table.model._default_manager.filter(**{f"{key}__in": list(own)}):
+            for row in table.model._default_manager.filter(pk__in=list(own)):
                 for f in fields:
                     before = getattr(row, f.attname)
                     setattr(row, f.attname, inward(before, self.keys, self.files))

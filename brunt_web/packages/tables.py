@@ -18,7 +18,7 @@ from brunt_web.publishing.models import Report, ReportPhoto
 from brunt_web.testing import models as testing
 from brunt_web.treatments import models as treatments
 
-FORMAT = 3
+FORMAT = 4
 
 
 @dataclass(frozen=True)
@@ -26,21 +26,14 @@ class Table:
     """A table: its name, its model, what it holds in words, and the path from a row to its campaign.
 
     Without a path its rows belong to the library and come along where others refer to them.
-    ``history`` marks what earlier versions of rows of the model were; ``whole`` that its rows only come
-    with a whole workshop, by the path to that.
+    ``whole`` marks that its rows only come with a whole workshop, by the path to that.
     """
 
     name: str
     model: type[models.Model]
     words: str
     path: str = ""
-    history: bool = False
     whole: bool = False
-
-
-def _history(name: str, model: type[models.Model], path: str) -> Table:
-    kept: type[models.Model] = model.history.model  # type: ignore[attr-defined]
-    return Table(f"{name}_history", kept, f"earlier versions of {name}", path, history=True)
 
 
 TABLES = (
@@ -92,15 +85,8 @@ TABLES = (
     Table("load_cases", LoadCase, "load cases, and what was chosen", "campaign"),
     Table("data_import", DataImport, "imports", "campaign"),
     Table("data_import_rows", DataImportRow, "the rows of imports", "data_import__campaign"),
-    _history("measurements", testing.Measurement, "moment__specimen__campaign"),
-    _history("tests", testing.Test, "turn__campaign"),
-    _history("readings", testing.Reading, "test__turn__campaign"),
-    _history("timed_readings", testing.TimedReading, "turn__campaign"),
-    _history("runs", treatments.Run, "run"),
-    _history("load_cases", LoadCase, "campaign"),
     Table("reports", Report, "text of the report", "campaign"),
     Table("report_photos", ReportPhoto, "photos chosen for the report", "report__campaign"),
-    _history("reports", Report, "campaign"),
     Table("tuning_trials", library.Tuning, "tuning trials of recipes", "recipe__workshop", whole=True),
     Table("check_standards", checks.CheckStandard, "reference materials under a procedure", "workshop", whole=True),
     Table("check_phases", checks.Phase, "days from which a check standard's level is another", "check_standard__workshop", whole=True),
@@ -113,6 +99,7 @@ TABLES = (
     Table("heading_meanings", HeadingMeaning, "meaning of column headings", "workshop", whole=True),
 )  # fmt: skip
 BY_MODEL = {t.model: t for t in TABLES}
+BY_NAME = {t.name: t for t in TABLES}
 # Library rows that come along with what they are of.
 ALONG = {
     "dryings": "lot",
@@ -130,7 +117,6 @@ ADDED = {
         "day_readings",
         "reports",
         "report_photos",
-        "reports_history",
         "check_standards",
         "check_phases",
     ),
@@ -170,11 +156,6 @@ def columns(table: Table) -> Iterator[models.Field]:
         yield field
 
 
-def heading(table: Table, field: models.Field) -> str:
-    """A column's name: in a history ``of`` is the row that this was an earlier version of."""
-    return "of" if table.history and field.name == "id" else field.name
-
-
 def is_person(field: models.Field) -> bool:
     """Whether a column names a person."""
     to = field.related_model if field.is_relation else None
@@ -186,8 +167,3 @@ def target(field: models.Field) -> Table | None:
     if not field.is_relation or is_person(field):
         return None
     return BY_MODEL.get(field.related_model) if field.related_model else None
-
-
-def base_of(table: Table) -> Table:
-    """The table whose earlier versions a history holds."""
-    return next(t for t in TABLES if f"{t.name}_history" == table.name)

@@ -6,7 +6,7 @@ every name by number; a column that is added to a model stays in the house until
 
 from django.db import models
 
-from brunt_web.packages.tables import Table, base_of
+from brunt_web.packages.tables import Table
 
 _TEXT = ("CharField", "TextField", "JSONField", "FileField")
 
@@ -65,12 +65,11 @@ TOLD = {
 
 def is_told(table: Table) -> bool:
     """Whether anything of a table goes out by a link."""
-    return (base_of(table).name if table.history else table.name) in TOLD
+    return table.name in TOLD
 
 
 def may_tell(table: Table, field: models.Field) -> bool:
     """Whether a column's own words go out by a link."""
     if field.is_relation or field.get_internal_type() not in _TEXT or field.flatchoices:
         return True
-    name = base_of(table).name if table.history else table.name
-    return field.name in TOLD.get(name, "").split() or field.name.startswith("history_")
+    return field.name in TOLD.get(table.name, "").split()

@@ -5,7 +5,6 @@ from datetime import date
 from django.conf import settings
 from django.db import models
 from django.db.models.functions import Now
-from simple_history.models import HistoricalRecords
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.people.expiring_links import closed_on
@@ -24,7 +23,6 @@ class Report(models.Model):
         settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
     )
     changed_at = models.DateTimeField(null=True)
-    history = HistoricalRecords()
 
 
 class ReportPhoto(models.Model):

@@ -4,13 +4,11 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 from django.db.models.functions import Now
-from simple_history.models import HistoricalRecords
 
 from brunt_core.observations import Observation
 from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.people.models import Workshop
-from brunt_web.testing.versions import LaterVersions
 
 
 class Measurement(models.Model):
@@ -23,7 +21,6 @@ class Measurement(models.Model):
     uncertainty = models.FloatField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
-    history = LaterVersions()
 
     class Meta:
         constraints = [
@@ -58,7 +55,6 @@ class Test(models.Model):
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
     recorded_at = models.DateTimeField(db_default=Now())
-    history = LaterVersions()
 
     class Meta:
         constraints = [
@@ -91,7 +87,6 @@ class Reading(models.Model):
     upper = models.FloatField(null=True)
     uncertainty = models.FloatField()
     elapsed = models.FloatField(null=True, help_text="s after the start, when it was really taken")
-    history = LaterVersions(at="test.at", by="test.by")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["test", "key"], name="reading_once")]
@@ -172,7 +167,6 @@ class TimedReading(models.Model):
     value = models.FloatField()
     taken_at = models.DateTimeField()
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
-    history = LaterVersions(at="taken_at")
 
     class Meta:
         ordering = ["taken_at", "id"]
@@ -196,7 +190,6 @@ class Curve(models.Model):
     without_spikes = models.BooleanField(default=False)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField()
-    history = HistoricalRecords(excluded_fields=["data"])
 
 
 class AskedCurve(models.Model):

@@ -6,7 +6,6 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
-from simple_history.models import HistoricalRecords
 
 from brunt_core.errors import InputError
 from brunt_core.treatments.kind import Kind, composed
@@ -116,7 +115,6 @@ class Run(models.Model):
     note = models.CharField(max_length=300, blank=True)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     created_at = models.DateTimeField(db_default=Now())
-    history = HistoricalRecords()
 
     class Meta:
         ordering = ["-created_at", "-id"]

@@ -51,9 +51,8 @@ class BeforeHistories(unittest.TestCase):
         }
         cls.counts = {
             name: old(name).objects.count()
-            for name in ("campaigns.Specimen", "printing.Grade", "testing.HistoricalTest",
-                         "testing.HistoricalMeasurement", "campaigns.AcceptedConfounder")
-        }  # fmt: skip
+            for name in ("campaigns.Specimen", "printing.Grade", "campaigns.AcceptedConfounder")
+        }
         cls.apps = migrate(None)
 
     def test_every_reading_result_and_record_is_found_again(self):
@@ -76,11 +75,6 @@ class BeforeHistories(unittest.TestCase):
         self.assertEqual({r[1] for r in sizes if r not in self.stood["sizes"]}, {"mass"})
         for name, count in self.counts.items():
             self.assertEqual(self.apps.get_model(name).objects.count(), count, name)
-
-    def test_what_hangs_in_history_hangs_on_turns_and_moments(self):
-        for model, column in (("HistoricalTest", "turn"), ("HistoricalMeasurement", "moment")):
-            found = self.apps.get_model("testing", model).objects
-            self.assertFalse(found.filter(**{f"{column}__isnull": True}).exists())
 
     def test_each_specimen_has_a_history_in_order_and_one_turn(self):
         self.assertEqual(Turn.objects.count(), Specimen.objects.count())

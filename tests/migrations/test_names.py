@@ -2,6 +2,7 @@
 
 import os
 import unittest
+from datetime import timedelta
 
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
@@ -23,7 +24,9 @@ BEFORE = {
     "exchange": "0001_brought_in",
     "feedstock": "0001_ladders",
     "library": "0012_printers_put_away",
+    "publishing": "0001_reports",
     "testing": "0016_asked_way",
+    "treatments": "0003_room",
     "people": "0010_second_factor",
     "jobs": "0001_jobs",
 }
@@ -49,6 +52,10 @@ def fill(get):
     turn = new("campaigns.Turn", specimen=bar, campaign=one, condition=condition, procedure=procedure, step=0, run_order=1, reading_owed=True, tested_as={"owed": OWED})  # fmt: skip
     new("campaigns.LifeEvent", specimen=bar, kind="left_out", what="a void", at=START, by=user)
     new("testing.Test", turn=turn, entry_key="8e3cbb2f-7c06-4f3b-9d64-1a6a1c2ad7f1", outcome="broke", mode="through_the_roads", by=user, at=START)  # fmt: skip
+    test = get("testing", "Test").objects.get()
+    was = {k: v for k, v in vars(test).items() if not k.startswith("_")}
+    for note, at, sign in (("", START, "+"), ("a void", START + timedelta(hours=1), "~")):
+        new("testing.HistoricalTest", **was | {"note": note}, history_date=at, history_type=sign, history_user=user)  # fmt: skip
     new("testing.Clock", turn=turn, started_at=START, rung="5 N", by=user)
     new("checks.CheckBar", workshop=shop, name="PLA, flat", material=material, procedure=procedure, by=user)  # fmt: skip
     new("decisions.Duty", campaign=one, name="Arm", created_by=user, changed_by=user, changed_at=START)  # fmt: skip
@@ -92,6 +99,14 @@ class Names(unittest.TestCase):
         self.assertEqual(Attempt.objects.get().qualification, Qualification.objects.get())
 
     def test_the_record_of_changes_follows(self):
-        first, second = Change.objects.order_by("act")
+        first, second = Change.objects.filter(act__gt=0).order_by("act")
         self.assertEqual((first.before, first.after), ({"outstanding": "making"}, {"outstanding": ""}))
         self.assertEqual(second.kind, "decisions_loadcase")
+
+    def test_earlier_versions_are_in_the_record(self):
+        """Two versions that stood in a table of their own are one change, where the record had none."""
+        (change,) = Change.objects.filter(act__lt=0)
+        test = Test.objects.get()
+        self.assertEqual((change.kind, change.row, change.who_id), ("testing_test", test.pk, test.by_id))
+        self.assertEqual((change.before, change.after), ({"note": ""}, {"note": "a void"}))
+        self.assertEqual((change.at, change.workshop), (START + timedelta(hours=1), test.turn.specimen.workshop))  # fmt: skip

@@ -12,6 +12,7 @@ from brunt_core.errors import InputError
 from brunt_web.campaigns.actions.plan_campaign import plan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
+from brunt_web.changes.models import Change
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
 from brunt_web.testing.actions.record_test import Entry, measure
@@ -76,8 +77,8 @@ class Recording(TestCase):
         put(self.specimen, self.user, entry("600 N"), replace=True)
         self.assertAlmostEqual(Result.objects.get().lower, 60e6, places=1)
         self.assertEqual(Reading.objects.get().text, "600 N")
-        kept = Reading.history.values_list("text", "history_type")
-        self.assertEqual(list(kept), [("500 N", "-")])
+        gone = Change.objects.get(kind="testing_reading", what="-")
+        self.assertEqual(gone.before["text"], "500 N")
 
     def test_bounds_are_stored(self):
         specimens = list(self.campaign.specimens.all())
@@ -117,13 +118,12 @@ class Recording(TestCase):
         self.assertFalse(Test.objects.get().excluded)
         undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
         self.assertEqual((Test.objects.count(), Result.objects.count()), (0, 0))
-        self.assertEqual(
-            [h.history_type for h in Test.history.order_by("history_date")], ["+", "~", "~", "-"]
-        )
+        kept = Change.objects.filter(kind="testing_test").order_by("id")
+        self.assertEqual([c.what for c in kept], ["~", "~", "-"])
 
 
 class Versions(TestCase):
-    """What was read is kept as it was from its first change on; until then its row is all there is."""
+    """What was read is on record as it was from its first change on; until then its row is all there is."""
 
     def setUp(self):
         self.user, self.other = person(), person("Ida")
@@ -131,22 +131,24 @@ class Versions(TestCase):
 
     def test_nothing_is_kept_of_what_was_never_changed(self):
         put(self.one, self.user, entry())
-        self.assertFalse(Test.history.exists() or Reading.history.exists())
-        self.assertFalse(Measurement.history.exists())
+        read = ("testing_test", "testing_reading", "testing_measurement")
+        self.assertFalse(Change.objects.filter(kind__in=read).exists())
 
     def test_the_first_is_kept_as_it_was_entered(self):
         test = put(self.one, self.user, entry("500 N")).test
         exclude(test, "a void was seen", self.other, NOW + timedelta(days=2))
-        first, second = Test.history.order_by("history_id")
-        self.assertEqual((first.history_type, second.history_type), ("+", "~"))
-        self.assertEqual((first.excluded, second.excluded), (False, True))
-        self.assertEqual((first.history_user, first.history_date), (self.user, NOW))
+        change = Change.objects.get(kind="testing_test", row=test.pk)
+        self.assertEqual(
+            (change.before["excluded"], change.after["excluded"], change.after["exclusion_reason"]),
+            (False, True, "a void was seen"),
+        )
 
     def test_a_size_taken_again_keeps_both(self):
         for mass in ("1.32 g", "1.23 g", "1.24 g"):
             measure(self.one, self.user, NOW, {"mass": mass})
-        kept = Measurement.history.order_by("history_id").values_list("history_type", "text")
-        self.assertEqual(list(kept), [("+", "1.32 g"), ("~", "1.23 g"), ("~", "1.24 g")])
+        kept = Change.objects.filter(kind="testing_measurement").order_by("id")
+        texts = [(c.before["text"], c.after["text"]) for c in kept]
+        self.assertEqual(texts, [("1.32 g", "1.23 g"), ("1.23 g", "1.24 g")])
 
 
 class Planning(TestCase):

@@ -22,6 +22,7 @@ from PIL import Image
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
+from brunt_web.changes.models import Change
 from brunt_web.checks.actions.check_standards import begin_phase, make_check_standard
 from brunt_web.days.models import Hours
 from brunt_web.decisions.actions import load_cases
@@ -168,10 +169,9 @@ class Packages(TestCase):
         self.assertTrue(told and told <= turns)
         self.assertTrue(Curve.objects.filter(turn__campaign=copy).exists())
         self.assertEqual(DayReading.objects.get(workshop=shop).rig.name, "Swing")
-        kept = Measurement.history.filter(moment__specimen__campaign=copy).order_by("history_id")
-        self.assertEqual(
-            [(h.history_type, h.text) for h in kept], [("+", "1.32 g"), ("~", "1.23 g")]
-        )
+        size = Measurement.objects.get(moment__specimen__campaign=copy, text="1.23 g")
+        kept = Change.objects.get(kind="testing_measurement", row=size.pk)
+        self.assertEqual((kept.before["text"], kept.workshop), ("1.32 g", shop))
         further = copy.turns.first().procedure.also_on.get()
         self.assertEqual((further.name, further.workshop), ("Frame two", shop))
         self.assertEqual(further.calibrations.get().certificate, "GT-7")
@@ -211,6 +211,10 @@ class Packages(TestCase):
         self.assertTrue(HistoryEvent.objects.filter(specimen__campaign=copy).exists())
         self.assertEqual(copy.load_cases.get().name, "Arm")
         self.assertEqual(shop.check_standards.count(), 1)
+        told = Change.objects.filter(workshop=shop).values_list("kind", "before", "after")
+        size = ("testing_measurement", {"text": "1.32 g", "value": 0.00132}, {"text": "1.23 g", "value": 0.00123})  # fmt: skip
+        self.assertIn(size, list(told))
+        self.assertIn("testing_test", [kind for kind, *_ in told])
         self.assertTrue(Result.objects.filter(turn__campaign=copy).exists())
 
     def test_an_older_package_without_later_tables_is_read(self):

@@ -2,7 +2,6 @@
 
 import django.db.models.deletion
 import django.db.models.functions.datetime
-import simple_history.models
 from django.conf import settings
 from django.db import migrations, models
 
@@ -57,7 +56,7 @@ class Migration(migrations.Migration):
                 'ordering': ('-history_date', '-history_id'),
                 'get_latest_by': ('history_date', 'history_id'),
             },
-            bases=(simple_history.models.HistoricalChanges, models.Model),
+            bases=(models.Model,),
         ),
         migrations.CreateModel(
             name='HistoricalPhase',
@@ -80,7 +79,7 @@ class Migration(migrations.Migration):
                 'ordering': ('-history_date', '-history_id'),
                 'get_latest_by': ('history_date', 'history_id'),
             },
-            bases=(simple_history.models.HistoricalChanges, models.Model),
+            bases=(models.Model,),
         ),
         migrations.CreateModel(
             name='Phase',
