@@ -94,6 +94,26 @@ def time_in(text: str) -> float | None:
     return float(found.group(1).replace(",", ".").replace("−", "-")) * _SECONDS[unit]
 
 
+_SMALL_WORDS = {"at", "for", "in", "of", "and", "then", "the", "a", "c"}
+
+
+def step_key(text: str) -> str:
+    """What a treatment or state is, whatever the order of its words: the key by which two are the same.
+
+    Heat in K and time in s are compared as numbers, the rest as words without their order, case, commas
+    and small words. Nothing is guessed: two that are worded with other words are two.
+
+    >>> step_key("annealed 95 °C, 2 h") == step_key("Annealed for 120 min at 95 °C")
+    True
+    >>> step_key("annealed 95 °C, 2 h") == step_key("annealed 85 °C, 2 h")
+    False
+    """
+    heat, time = heat_in(text), time_in(text)
+    rest = _TIME.sub(" ", _HEAT.sub(" ", text, count=1), count=1) if heat or time else text
+    words = sorted(set(re.findall(r"[^\s,;·]+", rest.casefold())) - _SMALL_WORDS)
+    return "|".join([" ".join(words), "" if heat is None else f"{heat:g}", "" if time is None else f"{time:g}"])  # fmt: skip
+
+
 def _rate(text: str) -> Meaning:
     try:
         speed = parse(text, "speed", "mm/min")

@@ -8,7 +8,7 @@ from django.utils import timezone
 from brunt_core.planning.dates import Work, lanes
 from brunt_web.asking.planning import PlanView
 from brunt_web.campaigns.drafts import PlanDraft
-from brunt_web.campaigns.levels import asks_of
+from brunt_web.campaigns.requirements import requirements_of
 
 WIDTH = 360.0
 _LEFT, _ROW = 46.0, 20.0
@@ -73,11 +73,11 @@ def _waiting(draft: PlanDraft) -> tuple[float, list[str]]:
     """The longest wait between print and test in s, and what names no time."""
     longest, unknown = 0.0, []
     for c in draft.kept if draft.factors else []:
-        asks = asks_of(zip(draft.factors, c.levels, strict=True))
-        own = float((asks.get("age") or {}).get("seconds") or 0.0)
-        for step in (*asks.get("treatments", ()), *([asks["state"]] if asks.get("state") else ())):
-            if step.get("outstanding") and step.get("duration") is None:
-                unknown.append(step["what"])
-            own += float(step.get("duration") or 0.0)
+        required = requirements_of(zip(draft.factors, c.levels, strict=True))
+        own = required.seconds
+        for step in (*required.treatments, *([required.state] if required.state else ())):
+            if step.outstanding and step.duration is None:
+                unknown.append(step.what)
+            own += step.duration or 0.0
         longest = max(longest, own)
     return longest, list(dict.fromkeys(unknown))

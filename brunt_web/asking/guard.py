@@ -127,7 +127,7 @@ def _planned_or_made(
                 if (value := made_with.get(k) or shown(plan.settings, k))
             }
             facts[c.pk]["specimen type"] = geometry_asked(c, procedure).name
-            facts[c.pk]["orientation"] = c.asks.get("orientation") or procedure.orientation
+            facts[c.pk]["orientation"] = c.requirements.orientation or procedure.orientation
             if c.lot:
                 facts[c.pk]["colour"] = c.lot.colour
         for condition, of, row in made:

@@ -16,8 +16,8 @@ from brunt_core.quantities import in_unit
 from brunt_core.specimens.mesh import standing
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
-from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import Condition, geometry_asked
+from brunt_web.campaigns.requirements import requirements_of
 from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
 from brunt_web.checks.models import CheckStandard
 from brunt_web.checks.queries import lacking
@@ -197,13 +197,13 @@ def _planned(draft: PlanDraft, kept: Sequence[Combination], lots: list[Lot]) -> 
     found = []
     for c in kept:
         material = c.material or draft.material
-        asks = asks_of(zip(draft.factors, c.levels, strict=True))
-        condition = Condition(label=c.label, asks=asks)
+        required = requirements_of(zip(draft.factors, c.levels, strict=True))
+        condition = Condition(label=c.label, requirements=required)
         for p in draft.heads:
             base = base_among(
                 dict(draft.base_recipes), material.pk if material else None, p.pk, draft.recipe
             )
-            plan = resolved(base, asks.get("settings", {}))
+            plan = resolved(base, required.settings)
             found.append(
                 _one(draft, c, p, plan=plan, condition=condition, material=material, lots=lots)
             )
@@ -220,10 +220,10 @@ def _one(
     lots: list[Lot],
 ) -> Planned:
     geometry = geometry_asked(condition, p)
-    orientation = condition.asks.get("orientation") or p.orientation
+    orientation = condition.requirements.orientation or p.orientation
     width, depth, height = standing(geometry, orientation)
     printed = material is None or material.form != "stock"
-    treated = any(t["outstanding"] for t in condition.asks.get("treatments", ()))
+    treated = bool(condition.requirements.to_do)
     try:
         share = solid_share(geometry, orientation, filling_of(plan.settings))
     except InputError:

@@ -8,7 +8,7 @@ from brunt_core.errors import InputError
 from brunt_core.planning.designs import Fraction, full_factorial, two_level_fraction
 from brunt_core.planning.power import spares
 from brunt_core.printing.recipes import FIELDS
-from brunt_web.campaigns.levels import asks_of
+from brunt_web.campaigns.requirements import requirements_of
 from brunt_web.library.models import (
     Lot,
     Material,
@@ -212,7 +212,7 @@ def check(draft: PlanDraft) -> None:
             f"That is {total} specimens; a campaign holds {MOST_SPECIMENS}.", "replicates"
         )
     for combination in kept:
-        asks_of(zip(draft.factors, combination.levels, strict=True))
+        requirements_of(zip(draft.factors, combination.levels, strict=True))
 
 
 def _check_factors(draft: PlanDraft) -> None:

@@ -386,18 +386,18 @@ def _steps_done(specimens: Sequence[Specimen]) -> dict[int, dict[str, list[str]]
 def _settle_one(
     specimen: Specimen, turns: Sequence[Turn], done: Mapping[str, list[str]], plan: Resolved
 ) -> None:
-    asks = specimen.condition.asks
-    specimen.outstanding_steps = outstanding_of(specimen.made, asks, done)
+    required = specimen.condition.requirements
+    specimen.outstanding_steps = outstanding_of(specimen.made, required, done)
     specimen.outstanding = (
         specimen.outstanding_steps[0]["kind"] if specimen.outstanding_steps else ""
     )
     if specimen.made == "failed":
         specimen.outstanding = "failed"
     specimen.treated = bool(done.get("treated"))
-    age = asks.get("age")
+    age = required.age
     specimen.ready_at = (
-        specimen.made_at + timedelta(seconds=age["seconds"])
-        if age and age["outstanding"] and specimen.made_at
+        specimen.made_at + timedelta(seconds=age.seconds)
+        if age and age.outstanding and specimen.made_at
         else None
     )
     specimen.spent = any(t.spends for t in turns)

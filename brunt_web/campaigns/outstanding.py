@@ -10,6 +10,8 @@ from brunt_core.planning.deviations import (
     speed_deviation,
     word_deviation,
 )
+from brunt_core.planning.levels import step_key
+from brunt_web.campaigns.requirements import Requirements
 from brunt_web.campaigns.resolved_parts import Resolved
 
 OUTSTANDING = {
@@ -32,19 +34,23 @@ def stored(deviation: Deviation, turn: int | None) -> dict[str, Any]:
 
 
 def outstanding_of(
-    made: str, asks: Mapping[str, Any], done: Mapping[str, Sequence[str]]
+    made: str, required: Requirements, done: Mapping[str, Sequence[str]]
 ) -> list[dict[str, Any]]:
     """What a specimen still needs before its test: (kind, what) and the words for it."""
     outstanding_steps: list[dict[str, Any]] = []
     if made == "planned":
         outstanding_steps.append({"kind": "making", "what": "", "says": OUTSTANDING["making"]})
-    for step in asks.get("treatments", ()):
-        if step["outstanding"] and step["what"] not in done.get("treated", ()):
-            outstanding_steps.append(_outstanding("treatment", step["what"]))
-    state = asks.get("state")
-    if state and state["outstanding"] and state["what"] not in done.get("conditioned", ()):
-        outstanding_steps.append(_outstanding("state", state["what"]))
+    for kind, step in required.steps:
+        carried_out = done.get("treated" if kind == "treatment" else "conditioned", ())
+        if step.key not in {step_key(what) for what in carried_out}:
+            outstanding_steps.append(_outstanding(kind, step.what))
     return outstanding_steps
+
+
+def still_needs(specimen: Any, kind: str, what: str) -> bool:
+    """Whether a specimen still needs this treatment or state, however it is worded."""
+    key = step_key(what)
+    return any(o["kind"] == kind and step_key(o["what"]) == key for o in specimen.outstanding_steps)
 
 
 def _outstanding(kind: str, what: str) -> dict[str, Any]:
@@ -57,7 +63,7 @@ def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
     if specimen.made == "planned" or not facts:
         return []
     found = setting_deviations(plan.kind, plan.settings, facts.get("settings", {}))
-    asks = specimen.condition.asks
+    drying = specimen.condition.requirements.drying
     pairs = [
         word_deviation(
             "orientation", "Stood on the plate", specimen.orientation, facts.get("orientation", "")
@@ -68,7 +74,7 @@ def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
         word_deviation(
             "drying",
             "Filament",
-            (asks.get("drying") or {}).get("word", ""),
+            drying.word if drying else "",
             facts.get("dryness", ""),
             "printed",
         ),
@@ -78,20 +84,19 @@ def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
 
 def test_deviations(specimen: Any, turn: Any) -> list[Deviation]:
     """Where it was tested otherwise than planned: speed, age, what was outstanding, ticks."""
-    asks, done = turn.condition.asks, turn.tested_as
+    age, done = turn.condition.requirements.age, turn.tested_as
     found = [speed_deviation(turn.speed, done.get("speed"))]
-    age = asks.get("age")
     if age and specimen.made_at and turn.tested_at:
         old = (turn.tested_at - specimen.made_at).total_seconds()
-        found.append(age_deviation(age["seconds"], old))
-    for outstanding_steps in done.get("outstanding_steps", ()):
-        if outstanding_steps["kind"] != "making":
-            name = "Treatment" if outstanding_steps["kind"] == "treatment" else "State at test"
+        found.append(age_deviation(age.seconds, old))
+    for step in done.get("outstanding_steps", ()):
+        if step["kind"] != "making":
+            name = "Treatment" if step["kind"] == "treatment" else "State at test"
             found.append(
                 Deviation(
-                    f"outstanding {outstanding_steps['what']}",
+                    f"outstanding {step['what']}",
                     name,
-                    outstanding_steps["what"],
+                    step["what"],
                     "without it",
                     "tested",
                 )

@@ -28,4 +28,4 @@ class Recipes:
 
     def resolved(self, condition: Condition, procedure: Procedure) -> Resolved:
         """Base recipe and levels together; never raises."""
-        return resolved(self.base(condition, procedure), condition.asks.get("settings", {}))
+        return resolved(self.base(condition, procedure), condition.requirements.settings)

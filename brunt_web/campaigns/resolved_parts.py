@@ -1,5 +1,6 @@
 """Base recipe and levels put together; a body's filling. Pure: nothing is read or stored."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -35,7 +36,7 @@ def base_among(
     return next((chosen[k] for k in keys if k in chosen), otherwise)
 
 
-def resolved(base: Any, levels: dict[str, dict[str, object]]) -> Resolved:
+def resolved(base: Any, levels: Mapping[str, Mapping[str, object]]) -> Resolved:
     """A base recipe with levels in it."""
     kind = base.kind if base else "filament"
     try:

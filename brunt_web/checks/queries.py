@@ -5,7 +5,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from statistics import fmean
-from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.db.models.functions import TruncDate
@@ -17,6 +16,7 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.quantities.rendering import number
 from brunt_core.statistics.control import LEAST, ControlChart, control_chart
 from brunt_web.campaigns.models import Turn
+from brunt_web.campaigns.requirements import Requirements
 from brunt_web.checks.models import CheckStandard
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
@@ -209,23 +209,23 @@ def _facts(
 ) -> dict[int, tuple[str, str, str, float | None]]:
     """Campaign, lot, rig and noted speed of each turn whose condition does nothing else to the material."""
     rows = Turn.objects.filter(pk__in=turns).values_list(
-        "pk", "campaign__question", "specimen__made_as", "tested_as", "condition__asks"
+        "pk", "campaign__question", "specimen__made_as", "tested_as", "condition__requirements"
     )
     found = {}
-    for pk, question, made, tested, asks in rows:
-        asks, tested = asks or {}, tested or {}
-        if _acted_on(asks, procedure):
+    for pk, question, made, tested, required in rows:
+        tested = tested or {}
+        if _acted_on(required, procedure):
             continue
         lot, rig = str((made or {}).get("lot") or ""), str(tested.get("rig") or "")
         found[pk] = (question, lot, rig, tested.get("speed"))
     return found
 
 
-def _acted_on(asks: dict[str, Any], procedure: Procedure) -> bool:
+def _acted_on(required: Requirements, procedure: Procedure) -> bool:
     """Whether a condition asks for more than the plain material: a step that is outstanding, a setting, another way up."""
-    steps = [*asks.get("treatments", ()), *(asks[k] for k in ("state", "age") if asks.get(k))]
-    turned = asks.get("orientation") not in (None, "", procedure.orientation)
-    return turned or any(s.get("outstanding") for s in steps) or any(asks.get(k) for k in _ACTED_ON)
+    turned = required.orientation not in ("", procedure.orientation)
+    aged = required.age is not None and required.age.outstanding
+    return turned or aged or bool(required.steps) or any(required.has(k) for k in _ACTED_ON)
 
 
 def changes_for(workshop: Workshop, procedures: Iterable[Procedure]) -> list[LevelChange]:

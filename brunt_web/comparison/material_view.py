@@ -3,7 +3,6 @@
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 from brunt_core.comparability import comparability_key
 from brunt_core.observations import Observation
@@ -15,6 +14,7 @@ from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.ranking import rank
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.addresses import specimen_address
+from brunt_web.campaigns.requirements import Requirements
 from brunt_web.comparison.ranking_chart import Dot
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Lot, Material, Procedure
@@ -86,7 +86,7 @@ def blocks_of(material: Material) -> list[Block]:
         .order_by("turn__tested_at", "turn_id")
         .values_list(
             *("turn__procedure_id", "property_key", "lower", "upper", "turn__specimen__code"),
-            *("turn__speed", "turn__condition__asks", "turn__specimen__made_as"),
+            *("turn__speed", "turn__condition__requirements", "turn__specimen__made_as"),
             *("turn__campaign_id", "turn__campaign__question", "turn__rig_id"),
         )
     )
@@ -95,14 +95,14 @@ def blocks_of(material: Material) -> list[Block]:
     prices = {x.name: x.price_per_kg for x in lots}
     found: dict[tuple[str, str], list[Seen]] = defaultdict(list)
     heads: dict[tuple[str, str], tuple[Procedure, Property]] = {}
-    for pk, key, low, high, code, speed, asks, made, campaign, question, rig in rows:
-        procedure, asks = procedures[pk], asks or {}
+    for pk, key, low, high, code, speed, required, made, campaign, question, rig in rows:
+        procedure = procedures[pk]
         prop = procedure.property_called(key)
-        place = _agree(procedure, speed, asks), key
+        place = _agree(procedure, speed, required), key
         heads.setdefault(place, (procedure, prop))
         seen = Observation(low, high).through(_into(prop))
         lot = str((made or {}).get("lot") or "")
-        one = Seen(_done(asks), lot, code, seen, campaign, question=question, rig=rig or procedure.rig_id)  # fmt: skip
+        one = Seen(_done(required), lot, code, seen, campaign, question=question, rig=rig or procedure.rig_id)  # fmt: skip
         found[place].append(one)
     blocks: dict[str, list[Block]] = defaultdict(list)
     for place in sorted(found, key=lambda p: p[1] != heads[p][0].ranked_property.key):
@@ -115,27 +115,26 @@ def blocks_of(material: Material) -> list[Block]:
     return sorted((b[0] for b in blocks.values()), key=lambda b: -b.count)
 
 
-def _agree(procedure: Procedure, speed: float | None, asks: Mapping[str, Any]) -> str:
+def _agree(procedure: Procedure, speed: float | None, required: Requirements) -> str:
     """What results of one block agree on: all that makes them comparable but what was done to the material."""
     facts = procedure.facts
-    design = asks.get("design") or {}
     facts = replace(
         facts,
         speed=speed_words(speed) if speed else facts.speed,
-        orientation=asks.get("orientation") or facts.orientation,
-        specimen_type=design.get("key") or facts.specimen_type,
+        orientation=required.orientation or facts.orientation,
+        specimen_type=required.design.key if required.design else facts.specimen_type,
         conditioning="",
     )
     return comparability_key(facts)
 
 
-def _done(asks: Mapping[str, Any]) -> str:
+def _done(required: Requirements) -> str:
     """What was done to the material or set for it, in words."""
-    steps = [*asks.get("treatments", ()), *(asks[k] for k in ("state", "age") if asks.get(k))]
-    said = [str(s["what"]) for s in steps if s.get("outstanding")]
-    said += [f"{k.replace('_', ' ')} {v.get('shown')}" for k, v in (asks.get("settings") or {}).items()]  # fmt: skip
-    said += [f"dried: {asks['drying']['what']}"] if asks.get("drying") else []
-    said += [f"{t['name'].lower()} {t['what']}" for t in asks.get("ticks", ())]
+    said = [step.what for _, step in required.steps]
+    said += [required.age.what] if required.age and required.age.outstanding else []
+    said += [f"{k.replace('_', ' ')} {v.get('shown')}" for k, v in required.settings.items()]
+    said += [f"dried: {required.drying.what}"] if required.drying else []
+    said += [f"{t.name.lower()} {t.what}" for t in required.ticks]
     return ", ".join(said) or _USUAL
 
 

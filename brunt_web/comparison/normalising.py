@@ -144,7 +144,7 @@ class _Facts:
         material = condition.material
         volume = geometry.volume * 1e-9
         plan = self.recipes.resolved(condition, procedure)
-        orientation = condition.asks.get("orientation") or procedure.orientation
+        orientation = condition.requirements.orientation or procedure.orientation
         try:
             share = solid_share(geometry, orientation, filling_of(plan.settings))
         except InputError:

@@ -356,8 +356,8 @@ def _count_unfinished(campaign: Campaign, groups: dict[int, dict[int, ComparedGr
         .order_by()
         .annotate(n=Count("id"))
     )
-    for procedure, condition, state, outstanding_steps, n in rows:
-        counts[procedure, condition, "waiting" if outstanding_steps else state] += n
+    for procedure, condition, state, outstanding, n in rows:
+        counts[procedure, condition, "waiting" if outstanding else state] += n
     if any(state == "running" for _, _, state in counts):
         for condition, procedure, words in so_far(campaign):
             if procedure in groups and condition in groups[procedure]:

@@ -1,6 +1,5 @@
 """What was measured here of each candidate: what it bears, and what heat, damp, age and layers cost it."""
 
-import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -11,11 +10,13 @@ from django.db.models import Avg, F, Q
 from brunt_core.decisions.margin import Loss
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
+from brunt_core.planning.levels import step_key
 from brunt_core.quantities.rendering import time_words
 from brunt_core.statistics.ratios import ratio_of_means, widened
 from brunt_core.statistics.rigs import quotients
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Condition
+from brunt_web.campaigns.requirements import RequiredStep, Requirements
 from brunt_web.decisions.wanted import Wanted
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
@@ -92,7 +93,7 @@ def evidence_of(
 
 
 def _orientation(condition: Condition, procedure: Procedure) -> str:
-    return str(condition.asks.get("orientation") or procedure.orientation)
+    return str(condition.requirements.orientation or procedure.orientation)
 
 
 def _group(
@@ -227,16 +228,17 @@ def _surroundings(
     one: Evidence, wanted: Wanted, elsewhere: "_Elsewhere", held: Mapping[int, float]
 ) -> None:
     """What heat, damp, age and a load that stays cost, where they were measured; else named."""
-    own = one.condition.asks.get("state") or {}
+    required = one.condition.requirements
+    own = required.state
     hot = wanted.values.get("temperature")
     if hot is not None and hot > _ROOM and not _warm_enough(own, hot):
-        _either(one, "heat", elsewhere.state(one, lambda s: _warm_enough(s, hot) and not _wetness(s.get("what", ""))))  # fmt: skip
-    if wanted.damp > _wetness(own.get("what", "")):
-        _either(one, "damp", elsewhere.state(one, lambda s: _wetness(s.get("what", "")) >= wanted.damp and not _heated(s)))  # fmt: skip
-    if wanted.treated and wanted.treated not in treatments_of(one.condition.asks):
+        _either(one, "heat", elsewhere.state(one, lambda s: _warm_enough(s, hot) and not _wetness(s.what)))  # fmt: skip
+    if wanted.damp > (_wetness(own.what) if own else 0):
+        _either(one, "damp", elsewhere.state(one, lambda s: _wetness(s.what) >= wanted.damp and not _heated(s)))  # fmt: skip
+    if wanted.treated and step_key(wanted.treated) not in {t.key for t in required.to_do}:
         _either(one, "treated", elsewhere.treated(one, wanted.treated))
     years = wanted.values.get("aged")
-    if years is not None and (one.condition.asks.get("age") or {}).get("seconds", 0) < years * 0.98:
+    if years is not None and required.seconds < years * 0.98:
         _either(one, "age", elsewhere.aged(one, years))
     if "held" in wanted.values:
         one.missing.append("creep")
@@ -256,12 +258,12 @@ def _either(one: Evidence, name: str, loss: Loss | None) -> None:
         one.missing.append(name)
 
 
-def _heated(state: Mapping[str, Any]) -> bool:
-    return (state.get("temperature") or 0.0) > _ROOM
+def _heated(state: RequiredStep | None) -> bool:
+    return ((state.temperature if state else None) or 0.0) > _ROOM
 
 
-def _warm_enough(state: Mapping[str, Any], hot: float) -> bool:
-    return (state.get("temperature") or 0.0) >= hot - _NEAR
+def _warm_enough(state: RequiredStep | None, hot: float) -> bool:
+    return ((state.temperature if state else None) or 0.0) >= hot - _NEAR
 
 
 def _held(campaign: Campaign, conditions: Sequence[Condition]) -> dict[int, float]:
@@ -285,7 +287,7 @@ class _Elsewhere:
         materials = {c.material_id for c in conditions if c.material_id}
         shop = Q(campaign__workshop=campaign.workshop_id, campaign__archived_at__isnull=True)
         every = Condition.objects.filter(shop, material__in=materials).select_related("campaign")
-        self.asked = [c for c in every if any(c.asks.get(k) for k in ("state", "age", "treatments"))]  # fmt: skip
+        self.asked = [c for c in every if any(c.requirements.has(k) for k in ("state", "age", "treatments"))]  # fmt: skip
         campaigns = {c.campaign_id for c in self.asked}
         self.beside = [c for c in every if c.campaign_id in campaigns]
         found = samples(Q(turn__condition__in=[c.pk for c in self.beside]), set(STRENGTHS))
@@ -297,17 +299,19 @@ class _Elsewhere:
 
     def state(self, one: Evidence, fits: Any) -> Loss | None:
         """The loss of a state that fits, against the same without it."""
-        return self._best(one, "state", lambda c: fits(c.asks.get("state") or {}))
+        return self._best(
+            one, "state", lambda c: c.requirements.state is not None and fits(c.requirements.state)
+        )
 
     def treated(self, one: Evidence, what: str) -> Loss | None:
         """What a treatment costs or gains, against the same without any."""
-        return self._best(one, "treatments", lambda c: treatments_of(c.asks) == [what])
+        return self._best(
+            one, "treatments", lambda c: [t.key for t in c.requirements.to_do] == [step_key(what)]
+        )
 
     def aged(self, one: Evidence, seconds: float) -> Loss | None:
         """The loss of an age of so long or longer, against the fresh."""
-        return self._best(
-            one, "age", lambda c: (c.asks.get("age") or {}).get("seconds", 0) >= seconds * 0.98
-        )
+        return self._best(one, "age", lambda c: c.requirements.seconds >= seconds * 0.98)
 
     def _best(self, one: Evidence, kind: str, fits: Any) -> Loss | None:
         """By the candidate's own property where it was measured so, else by another; what is least beyond the load case first."""
@@ -325,8 +329,7 @@ class _Elsewhere:
         self, c: Condition, control: Condition, kind: str
     ) -> list[tuple[str, float, int, Loss]]:
         """Property, how hot or how old, how many specimens, the loss."""
-        asked = _asked(c, kind)
-        severity = float(asked.get("seconds") or asked.get("temperature") or 0.0)
+        what, severity = _asked(c, kind)
         found = []
         for (condition, procedure, prop), own in self.groups.items():
             against = self.groups.get((control.pk, procedure, prop))
@@ -334,8 +337,8 @@ class _Elsewhere:
                 continue
             by = self.procedures[procedure]
             rigs = rigs_of(by, by.property_called(prop), {"": own, "control": against})
-            words = f"{asked.get('what', kind)}, {prop.replace('_', ' ')}, {c.campaign}"
-            name = {"state": "heat" if _heated(asked) else "damp", "treatments": "treated"}.get(kind, kind)  # fmt: skip
+            words = f"{what}, {prop.replace('_', ' ')}, {c.campaign}"
+            name = {"state": "heat" if _heated(c.requirements.state) else "damp", "treatments": "treated"}.get(kind, kind)  # fmt: skip
             means = summarise(own.values), summarise(against.values)
             loss = _loss(name, *means, words, rigs.of_difference("", "control"))
             if loss:
@@ -343,39 +346,36 @@ class _Elsewhere:
         return found
 
 
-def treatments_of(asks: Mapping[str, Any]) -> list[str]:
-    """The treatments a condition asks for, in words; those that are none are excluded."""
-    return [str(t["what"]) for t in asks.get("treatments", ()) if t.get("outstanding")]
-
-
 def treatments_known(campaign: Campaign) -> list[str]:
     """Every single treatment that was planned for a material of this campaign, anywhere in the workshop."""
     rows = Condition.objects.filter(
         campaign__workshop=campaign.workshop_id,
         material__in=campaign.conditions.values("material"),
-        asks__has_key="treatments",
-    ).values_list("asks", flat=True)
-    single = [t[0] for asks in rows if len(t := treatments_of(asks)) == 1]
-    return sorted(set(single))
+        requirements__has_key="treatments",
+    ).values_list("requirements", flat=True)
+    single = {r.to_do[0].key: r.to_do[0].what for r in rows if len(r.to_do) == 1}
+    return sorted(single.values())
 
 
-def _asked(condition: Condition, kind: str) -> Mapping[str, Any]:
-    """What a condition asks for of a kind: its state, its age, its treatment."""
-    found = condition.asks.get(kind) or {}
-    if kind != "treatments":
-        return found if isinstance(found, dict) else {}
-    outstanding_steps = [t for t in found or () if t.get("outstanding")]
-    return outstanding_steps[0] if outstanding_steps else {}
+def _asked(condition: Condition, kind: str) -> tuple[str, float]:
+    """What a condition requires of a kind, in words, and how severe it is: its age in s, or its heat in K."""
+    required = condition.requirements
+    if kind == "age":
+        return (required.age.what, required.age.seconds) if required.age else (kind, 0.0)
+    step = required.state if kind == "state" else next(iter(required.to_do), None)
+    return (step.what, step.temperature or 0.0) if step else (kind, 0.0)
+
+
+def _has_to_be_done(required: Requirements, kind: str) -> bool:
+    if kind == "age":
+        return required.age is not None and required.age.outstanding
+    return bool(required.to_do) if kind == "treatments" else required.state_to_reach is not None
 
 
 def _control(one: Condition, other: Condition, kind: str) -> bool:
     """Whether the other is the same without the state or age: room and fresh, all else alike."""
     if one.pk == other.pk or one.material_id != other.material_id:
         return False
-    if _asked(other, kind).get("outstanding"):
+    if _has_to_be_done(other.requirements, kind):
         return False
-    return _rest(one, kind) == _rest(other, kind)
-
-
-def _rest(condition: Condition, kind: str) -> str:
-    return json.dumps({k: v for k, v in condition.asks.items() if k != kind}, sort_keys=True)
+    return one.requirements.alike(other.requirements, but=kind)

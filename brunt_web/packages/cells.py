@@ -10,6 +10,7 @@ from uuid import UUID
 from django.db import models
 
 from brunt_core.errors import InputError
+from brunt_web.interface.records import RecordField
 
 KINDS = {
     "BooleanField": "boolean",
@@ -90,9 +91,20 @@ def _read_float(field: models.Field, text: str) -> float:
 
 def _read_json(field: models.Field, text: str) -> Any:
     found = json.loads(text, parse_constant=_no_constant)
+    if isinstance(field, RecordField):
+        return _read_record(field, found)
     shape: Any = field.default
     if shape in (dict, list) and not isinstance(found, shape):
         raise ValueError
+    return found
+
+
+def _read_record(field: RecordField, found: Any) -> Any:
+    """What is read must be one of the field's records."""
+    try:
+        field.record.read(found)
+    except (TypeError, AttributeError):
+        raise ValueError from None
     return found
 
 

@@ -9,6 +9,7 @@ from django.db import models
 from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.models import Campaign
 from brunt_web.checks.queries import checks_of
+from brunt_web.interface.records import RecordField
 from brunt_web.packages.earlier import changes_of, people_in
 from brunt_web.packages.tables import ALONG, TABLES, Table, columns, is_person, target
 from brunt_web.packages.told import is_told
@@ -153,5 +154,8 @@ class Gathered:
 def _read(table: Table, where: dict[str, Any]) -> Rows:
     names = [f.attname for f in columns(table) if not isinstance(f, models.BinaryField)]
     rows = table.model._default_manager.filter(**where).order_by("pk").distinct()
-    found = [dict(zip(["pk", *names], r, strict=True)) for r in rows.values_list("pk", *names)]
+    found = [
+        dict(zip(["pk", *names], map(RecordField.plain, r), strict=True))
+        for r in rows.values_list("pk", *names)
+    ]
     return found

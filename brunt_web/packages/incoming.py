@@ -134,7 +134,7 @@ def _read(parts: Parts) -> Package:
     package = Package(_manifest(parts))
     _check_parts(package.manifest["brunt"], parts)
     package.files = parts.only("curves/", "photos/")
-    named: Mapping[str, bytes] = Older(parts) if package.manifest["brunt"]["format"] < 3 else parts
+    named: Mapping[str, bytes] = Older(parts) if package.manifest["brunt"]["format"] < 4 else parts
     package.people = _people(named)
     for table in TABLES:
         package.rows[table.name] = _rows(table, named, len(package.people))

@@ -1,4 +1,4 @@
-"""Packages of format 1 and 2 read under today's names: tables, columns and values were renamed in format 3."""
+"""Packages of format 1 to 3 read under today's names: tables, columns and values that were renamed since."""
 
 import csv
 import io
@@ -18,6 +18,7 @@ TABLES = {
 # By today's table: a column's name until format 2, and its name today.
 COLUMNS = {
     "campaigns": {"scatter": "cv"},
+    "conditions": {"asks": "requirements"},
     "specimens": {"owes": "outstanding", "owed": "outstanding_steps"},
     "turns": {"reading_owed": "reading_outstanding"},
     "clocks": {"rung": "load_step"},
@@ -45,7 +46,7 @@ _VALUES = {
 }
 # Keys inside cells of JSON.
 _INSIDE = {
-    ("conditions", "asks"): ('"owes":', '"outstanding":'),
+    ("conditions", "requirements"): ('"owes":', '"outstanding":'),
     ("turns", "tested_as"): ('"owed":', '"outstanding_steps":'),
     ("specimens", "deviations"): ('"key": "owed ', '"key": "outstanding '),
 }

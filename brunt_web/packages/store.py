@@ -12,6 +12,7 @@ from django.db import DatabaseError, connection, models, transaction
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.changes.actions.quiet import quiet
+from brunt_web.interface.records import RecordField
 from brunt_web.packages.earlier import store_changes
 from brunt_web.packages.incoming import Package
 from brunt_web.packages.references import inward
@@ -178,7 +179,7 @@ class _Storing:
             own = self.keys[table.name].values()
             for row in table.model._default_manager.filter(pk__in=list(own)):
                 for f in fields:
-                    before = getattr(row, f.attname)
+                    before = RecordField.plain(getattr(row, f.attname))
                     setattr(row, f.attname, inward(before, self.keys, self.files))
                 changed.append(row)
             table.model._default_manager.bulk_update(changed, [f.attname for f in fields], batch_size=_BATCH)  # fmt: skip

@@ -33,7 +33,7 @@ TOLD = {
     "base_recipes": "",
     "factors": "kind name setting",
     "levels": "label specimen_type",
-    "conditions": "label detail asks",
+    "conditions": "label detail requirements",
     "accepted": "key sentence reason",
     "specimens": "code own_id note made made_how outstanding lies_in made_as defects outstanding_steps deviations",
     "turns": "conditioning state outcome place excluded_because untimely tested_as",

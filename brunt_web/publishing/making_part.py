@@ -161,11 +161,11 @@ def _steps(campaign: Campaign) -> list[dict[str, Any]]:
         specimen__campaign=campaign, kind__in=("treated", "conditioned"), undone_at__isnull=True
     ).values("what")
     found = rows.annotate(first=Min("at"), last=Max("at"), n=Count("specimen", distinct=True))
-    said = [{**row, "outstanding_steps": 0} for row in found.order_by("first")]
+    said = [{**row, "outstanding": 0} for row in found.order_by("first")]
     for step in outstanding_steps(campaign):
         n = len(step.specimens) + step.unmade
         if n:
             said.append(
-                {"what": step.what, "n": 0, "first": None, "last": None, "outstanding_steps": n}
+                {"what": step.what, "n": 0, "first": None, "last": None, "outstanding": n}
             )
     return said

@@ -168,8 +168,7 @@ def _untested(
         lacking = [str(c) for c in conditions if c.pk not in having]
         if lacking and having:
             said.append(f"{p.name} was not done on {', '.join(lacking)}.")
-    asked = {key for c in conditions for key in c.asks if c.asks.get(key)}
-    never = [word for word, key in _NEVER if key not in asked]
+    never = [word for word, key in _NEVER if not any(c.requirements.has(key) for c in conditions)]
     ways = {t.orientation for t in turns}
     other = [o for o in ("flat", "upright") if o not in ways]
     if other and ways:

@@ -212,7 +212,7 @@ def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
     if plate:
         return Next("plate", plate=plate)
     if counts["outstanding"]:
-        return _outstanding_steps_next(campaign)
+        return _next_step(campaign)
     unmade = counts["specimens"] - counts["printed"]
     left = Specimen.objects.filter(campaign=campaign, made="planned", spare=False).count()
     if unmade and left:
@@ -232,7 +232,7 @@ def what_next(campaign: Campaign, counts: dict[str, int]) -> Next:
     return Next("done" if counts["specimens"] else "nothing")
 
 
-def _outstanding_steps_next(campaign: Campaign) -> Next:
+def _next_step(campaign: Campaign) -> Next:
     rows = (
         Specimen.objects.filter(
             campaign=campaign, made="made", outstanding__in=("treatment", "state")
@@ -245,7 +245,7 @@ def _outstanding_steps_next(campaign: Campaign) -> Next:
     count = Specimen.objects.filter(
         campaign=campaign, made="made", outstanding__in=("treatment", "state"), spare=False
     ).count()
-    return Next("outstanding_steps", count=count, step=steps[0] if steps else "")
+    return Next("step", count=count, step=steps[0] if steps else "")
 
 
 def column_heads(columns: Sequence[CampaignProcedure]) -> list[dict[str, Any]]:

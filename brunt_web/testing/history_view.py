@@ -82,7 +82,7 @@ class Moment:
     undone: bool = False
     event: int | None = None
     reversible: bool = False
-    outstanding_steps: bool = False
+    outstanding: bool = False
     away: list[str] = field(default_factory=list)
     link: str = ""
 
@@ -116,7 +116,7 @@ def moments_of(
         column.away = _away(specimen, event)
         found.append(column)
     _durations(found, now, bool(specimen.spent))
-    return found + _outstanding_steps(specimen, turns, now)
+    return found + _still_to_come(specimen, turns, now)
 
 
 def _moment(event: HistoryEvent, form: str, state: str, place: str) -> Moment:
@@ -205,20 +205,20 @@ def _durations(found: Sequence[Moment], now: datetime, spent: bool) -> None:
             one.lasts = time_words((end - one.at).total_seconds(), 2)
 
 
-def _outstanding_steps(specimen: Specimen, turns: Sequence[Turn], now: datetime) -> list[Moment]:
+def _still_to_come(specimen: Specimen, turns: Sequence[Turn], now: datetime) -> list[Moment]:
     """What is still to come: what is outstanding, and the tests that wait."""
     if specimen.made == "failed":
         return []
     state = "printed" if specimen.made == "made" else "planned"
     found = [
         Moment(
-            "outstanding_steps",
+            "outstanding",
             o["says"],
             None,
             "",
-            "outstanding_steps",
+            "outstanding",
             "planned",
-            outstanding_steps=True,
+            outstanding=True,
         )
         for o in specimen.outstanding_steps
     ]
@@ -229,9 +229,9 @@ def _outstanding_steps(specimen: Specimen, turns: Sequence[Turn], now: datetime)
                 "its age at test",
                 specimen.ready_at,
                 "",
-                "outstanding_steps",
+                "outstanding",
                 state,
-                outstanding_steps=True,
+                outstanding=True,
             )
         )
     for turn in turns:
@@ -243,9 +243,9 @@ def _outstanding_steps(specimen: Specimen, turns: Sequence[Turn], now: datetime)
                     turn.procedure.name,
                     None,
                     "",
-                    "outstanding_steps",
+                    "outstanding",
                     state,
-                    outstanding_steps=True,
+                    outstanding=True,
                     link=turn.address,
                 )
             )

@@ -68,7 +68,7 @@ _COLUMNS = (
         "campaign__workshop_id",
         "campaign__confidence",
     ),
-    *("condition__label", "condition__detail", "condition__campaign_id", "condition__asks"),
+    *("condition__label", "condition__detail", "condition__campaign_id", "condition__requirements"),
     *("condition__material__name", "condition__material__family"),
     *(f"procedure__{k}" for k in ("name", "method_key", "orientation", "specimen_type", "speed")),
     *(f"procedure__{k}" for k in ("conditioning", "standard", "parameters", "preload")),
@@ -378,7 +378,7 @@ def not_old_enough(campaign: Campaign, now: datetime) -> list[Specimen]:
 
 def minutes_out(turn: Turn, now: datetime) -> float | None:
     """Minutes since the specimen was taken out of its state; ``None`` where that was not noted."""
-    if not (turn.condition.asks.get("state") or {}).get("outstanding"):
+    if not turn.condition.requirements.state_to_reach:
         return None
     last = (
         HistoryEvent.objects.filter(

@@ -185,7 +185,7 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
         "further_open": any(texts.get(i.key) or i.timed for i in further if not i.required),
         "assumed": (assumed_for(turn) | daily_texts(turn)) if not test else test.assumed,
         "of_day": [] if test else of_day(turn),
-        "ticks": turn.condition.asks.get("ticks", []),
+        "ticks": turn.condition.requirements.ticks,
         "out_for": queries.minutes_out(turn, now),
         "rigs": rigs,
         "overdue": _overdue(turn, now),
@@ -220,7 +220,7 @@ def _queue_context(
 
 
 def _is_in_state(turn: Turn) -> bool:
-    return bool((turn.condition.asks.get("state") or {}).get("outstanding"))
+    return turn.condition.requirements.state_to_reach is not None
 
 
 def answer_context(tried: TriedEntry, turn: Turn) -> dict[str, Any]:

@@ -38,9 +38,7 @@ class Ageing:
 def ageing(campaign: Campaign) -> list[Ageing]:
     """Every procedure with results at two ages or more; empty where no level asks for an age."""
     conditions = list(campaign.conditions.prefetch_related("levels__factor"))
-    places = {
-        c.pk: _place(c) for c in conditions if (c.asks.get("age") or {}).get("seconds") is not None
-    }
+    places = {c.pk: _place(c) for c in conditions if c.requirements.age}
     if len(places) < 2:
         return []
     rows = samples.of_campaign(campaign)
@@ -54,7 +52,7 @@ def ageing(campaign: Campaign) -> list[Ageing]:
             group = groups.get((condition.pk, procedure.pk))
             if condition.pk not in places or group is None:
                 continue
-            age = float(condition.asks["age"]["seconds"])
+            age = condition.requirements.seconds
             points = [
                 Aged(age, s.in_unit(prop).observation.anchor, s.code)
                 for s in group.counted

@@ -24,7 +24,7 @@ from brunt_web.testing.forms import MeasurementForm
 from brunt_web.testing.marks import WEIGHED, latest, marks_at
 from brunt_web.treatments.ageing_view import ageing
 from brunt_web.treatments.change_view import FACTORS, changes
-from brunt_web.treatments.effect_view import effect_of, families, words_of
+from brunt_web.treatments.effect_view import effect_of, families, is_done_to, words_of
 from brunt_web.treatments.looks_view import look_name, watches
 from brunt_web.treatments.models import Inside, LogReading, Run
 from brunt_web.treatments.moments import SHAPED, Subject, beside, treated_with
@@ -97,7 +97,7 @@ def _controls(campaign: Campaign, what: str, since: datetime | None) -> list[Sub
     if since is None:
         return []
     bases = [
-        base.pk for base, members in families(campaign) if any(what in words_of(c) for c in members)
+        base.pk for base, members in families(campaign) if any(is_done_to(c, what) for c in members)
     ]
     specimens = list(
         Specimen.objects.filter(condition__in=bases, made="made")

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from math import log
 
 from brunt_core.observations import Observation
+from brunt_core.planning.levels import step_key
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import number, time_words
 from brunt_core.treatments.effect import Effect, effects, in_a_sentence
@@ -69,40 +70,29 @@ def place(ratio: float) -> float:
 
 def families(campaign: Campaign) -> list[tuple[Condition, list[Condition]]]:
     """Controls with the treated conditions that differ from them in nothing but what was done."""
-    found: dict[tuple[tuple[str, str], ...], list[Condition]] = {}
+    found: dict[tuple[int, ...], list[Condition]] = {}
     conditions = campaign.conditions.prefetch_related("levels__factor").order_by("position")
     for condition in conditions:
-        rest = tuple(
-            sorted(
-                (x.factor.name, x.label)
-                for x in condition.levels.all()
-                if x.factor.kind not in _TREATING
-            )
-        )
+        rest = tuple(sorted(x.pk for x in condition.levels.all() if x.factor.kind not in _TREATING))
         found.setdefault(rest, []).append(condition)
     pairs = []
     for members in found.values():
-        plain = [c for c in members if not _outstanding(c)]
-        treated = [c for c in members if _outstanding(c)]
+        plain = [c for c in members if not c.requirements.steps]
+        treated = [c for c in members if c.requirements.steps]
         if plain and treated:
             pairs.append((plain[0], treated))
     return pairs
 
 
-def _outstanding(condition: Condition) -> bool:
-    asks = condition.asks
-    state = asks.get("state") or {}
-    return any(t["outstanding"] for t in asks.get("treatments", ())) or bool(
-        state.get("outstanding")
-    )
-
-
 def words_of(condition: Condition) -> list[str]:
     """What is done to a condition's specimens, step by step, as its plan has it."""
-    asks = condition.asks
-    said = [t["what"] for t in asks.get("treatments", ()) if t["outstanding"]]
-    state = asks.get("state") or {}
-    return [*said, state["what"]] if state.get("outstanding") else said
+    return [step.what for _, step in condition.requirements.steps]
+
+
+def is_done_to(condition: Condition, what: str) -> bool:
+    """Whether a treatment or state is among what is done to a condition, however it is worded."""
+    key = step_key(what)
+    return any(step.key == key for _, step in condition.requirements.steps)
 
 
 def effect_of(
@@ -115,7 +105,7 @@ def effect_of(
     rows: list[EffectRow] = []
     variants: list[str] = []
     for base, members in pairs:
-        if not any(what in words_of(c) for c in members):
+        if not any(is_done_to(c, what) for c in members):
             continue
         variants = list(dict.fromkeys([*variants, *(", ".join(words_of(c)) for c in members)]))
         for procedure in procedures:
@@ -134,7 +124,7 @@ def effect_of(
         price=_price(treated),
         one=place(1.0),
         controls=[
-            str(base) for base, members in pairs if any(what in words_of(c) for c in members)
+            str(base) for base, members in pairs if any(is_done_to(c, what) for c in members)
         ],
     )
 
@@ -170,7 +160,7 @@ def _row(
 
     plain = seen(base)
     variants: Mapping[str, list[Observation]] = {str(c.pk): seen(c) for c in members if seen(c)}
-    chosen = next((c for c in members if what in words_of(c)), None)
+    chosen = next((c for c in members if is_done_to(c, what)), None)
     if not plain or chosen is None or str(chosen.pk) not in variants:
         return None
     rounding = max((g.rounding for g in groups.values()), default=0.0)

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 
@@ -11,6 +10,7 @@ from brunt_core.planning.levels import heat_in, time_in
 from brunt_core.quantities.rendering import render
 from brunt_core.treatments.kind import Kind
 from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen
+from brunt_web.campaigns.outstanding import still_needs
 from brunt_web.people.models import Workshop
 from brunt_web.treatments.models import PLANNED, RUNNING, Inside, Run
 
@@ -43,26 +43,17 @@ def outstanding_steps(campaign: Campaign) -> list[OutstandingSteps]:
         .order_by("condition__position", "procedure_id", "replicate")
     )
     for specimen in specimens:
-        for kind, step in _steps(specimen.condition.asks):
+        for kind, step in specimen.condition.requirements.steps:
             row = found.setdefault(
-                (kind, step["what"]),
-                OutstandingSteps(kind, step["what"], step["temperature"], step["duration"]),
+                (kind, step.key),
+                OutstandingSteps(kind, step.what, step.temperature, step.duration),
             )
             _count(row, specimen)
     return list(found.values())
 
 
-def _steps(asks: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-    rows = [("treatment", t) for t in asks.get("treatments", ()) if t["outstanding"]]
-    state = asks.get("state")
-    return [*rows, ("state", state)] if state and state["outstanding"] else rows
-
-
 def _count(row: OutstandingSteps, specimen: Specimen) -> None:
-    outstanding = any(
-        (o["kind"], o["what"]) == (row.kind, row.what) for o in specimen.outstanding_steps
-    )
-    if not outstanding:
+    if not still_needs(specimen, row.kind, row.what):
         row.done += 1
     elif specimen.made == "planned":
         row.unmade += 1
@@ -108,7 +99,7 @@ def in_their_state(campaign: Campaign) -> Sequence[Specimen]:
         Specimen.objects.filter(
             campaign=campaign,
             outstanding="",
-            condition__asks__state__outstanding=True,
+            condition__requirements__state__outstanding=True,
             turns__state="waiting",
         )
         .select_related("condition")
@@ -129,9 +120,7 @@ def able_to_go_in(campaign: Campaign, what: str, event: str) -> list[Specimen]:
         .order_by("condition__position", "procedure_id", "replicate")[:400]
     )
     kind = "treatment" if event == "treated" else "state"
-    outstanding = [
-        s for s in found if any((o["kind"], o["what"]) == (kind, what) for o in s.outstanding_steps)
-    ]
+    outstanding = [s for s in found if still_needs(s, kind, what)]
     return outstanding or found
 
 

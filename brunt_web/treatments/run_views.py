@@ -154,13 +154,11 @@ def _controls(campaign: Campaign | None) -> list[Condition]:
     """Conditions that owe no treatment: what may go back as a control."""
     if campaign is None:
         return []
-    found = campaign.conditions.filter(Q(asks__treatments__isnull=True) | Q(asks__treatments=[]))
+    found = campaign.conditions.filter(
+        Q(requirements__treatments__isnull=True) | Q(requirements__treatments=[])
+    )
     plain = list(found)
-    return plain or [
-        c
-        for c in campaign.conditions.all()
-        if not any(t["outstanding"] for t in c.asks.get("treatments", ()))
-    ]
+    return plain or [c for c in campaign.conditions.all() if not c.requirements.to_do]
 
 
 def _pressed(

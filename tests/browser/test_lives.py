@@ -93,11 +93,11 @@ class LevelsAct(Lived):
         self.open(f"/campaigns/{one.pk}/bench/")
         self.sees("outstanding")
         self.assertEqual(set(one.specimens.values_list("outstanding", flat=True)), {"state"})
-        for outstanding_steps in (1, 0):
+        for left_over in (1, 0):
             self.open(f"/campaigns/{one.pk}/treat/")
             self.page.get_by_text("Done without a run").first.click()
             self.page.get_by_role("button", name="Mark as done").first.click()
-            self.eventually(lambda left=outstanding_steps: self.conditions_that_owe(one) == left)
+            self.eventually(lambda left=left_over: self.conditions_that_owe(one) == left)
             self.page.wait_for_load_state("networkidle")
         self.open(f"/campaigns/{one.pk}/bench/")
         self.assertEqual(self.page.locator("#f-width").count(), 1)

@@ -85,9 +85,9 @@ class Names(unittest.TestCase):
         self.assertEqual(Clock.objects.get().load_step, "5 N")
 
     def test_keys_inside_json_are_todays(self):
-        asks = Condition.objects.get().asks
-        self.assertEqual([t["outstanding"] for t in asks["treatments"]], [True])
-        self.assertIs(asks["state"]["outstanding"], False)
+        required = Condition.objects.get().requirements
+        self.assertEqual([t.outstanding for t in required.treatments], [True])
+        self.assertIs(required.state.outstanding, False)
         self.assertEqual(Specimen.objects.get().deviations[0]["key"], "outstanding annealed")
 
     def test_values_and_tables_too(self):

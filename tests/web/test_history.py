@@ -53,7 +53,7 @@ class Outstanding(Histories):
         compare = self.client.get(f"/campaigns/{one.pk}/compare/")
         self.assertContains(compare, "was tested anyway: found in the drawer")
 
-    def test_a_treatment_is_outstanding_steps_noted_and_taken_back(self):
+    def test_a_treatment_is_outstanding_then_noted_and_taken_back(self):
         one = self.shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
         self.shop.print_all(one)
         bars = list(one.specimens.filter(outstanding="treatment").order_by("pk"))

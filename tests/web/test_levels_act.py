@@ -226,7 +226,7 @@ class Kinds(Acting):
 
         for bar in one.specimens.all():
             heights.add(standing(bar.geometry, bar.orientation)[2])
-            self.assertIn(bar.condition.asks["orientation"], turn(bar).comparability_key)
+            self.assertIn(bar.condition.requirements.orientation, turn(bar).comparability_key)
         self.assertEqual(len(heights), 3)
         own = save_variant(
             self.shop.shop,

@@ -317,6 +317,22 @@ class Packages(TestCase):
             with self.subTest(words):
                 self.refused(content, words)
 
+    def test_hostile_changes_and_requirements_are_refused(self):
+        changes = part(self.content, "data/changes.csv").split("\n")
+        one = changes[1].split(",", 5)
+        for at, wrong in ((1, "yesterday"), (2, "99"), (3, "auth_user"), (4, "9999"), (4, "x")):
+            cells = [*one[:at], wrong, *one[at + 1 :]]
+            rows = "\n".join([changes[0], ",".join(cells), *changes[2:]])
+            with self.subTest(wrong):
+                self.refused(repacked(self.content, data__changes=rows), "changes, row 1")
+        for document in ('"{""nonsense"":1}"', '"[1]"', "{"):
+            rows = "\n".join([changes[0], ",".join([*one[:5], document, document])])
+            self.refused(repacked(self.content, data__changes=rows), "changes, row 1")
+        conditions = part(self.content, "data/conditions.csv")
+        odd = conditions.replace('""state""', '""steps""', 1)
+        self.assertNotEqual(odd, conditions)
+        self.refused(repacked(self.content, data__conditions=odd), "requirements: .* is no string")
+
     def test_what_cannot_stand_together_is_refused_by_the_database_and_nothing_is_stored(self):
         specimens = part(self.content, "data/specimens.csv").split("\n")
         codes = [row.split(",")[5] for row in specimens[1:3]]

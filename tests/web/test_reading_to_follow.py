@@ -20,7 +20,7 @@ class ReadingToFollow(Benches):
             self.turn.address, {**self.form, "reading_outstanding": "1", **more}
         )
 
-    def test_it_is_tested_and_outstanding_steps_on_rack_due_and_compare(self):
+    def test_it_is_tested_and_outstanding_on_rack_due_and_compare(self):
         self.owe(note="angle on film 3")
         test = Test.objects.get()
         self.assertEqual(

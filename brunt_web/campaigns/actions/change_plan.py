@@ -35,7 +35,7 @@ def add_replicates(campaign: Campaign, more: int, by: User | None = None) -> int
         seed = campaign.seed + 1000 + max(lasts.values(), default=0) + position
         order = blocked_order(len(conditions), more, seed)
         wanted = [(conditions[c], lasts.get(conditions[c].pk, 0) + r + 1) for c, r in order]
-        wanted.sort(key=lambda pair: pair[0].asks.get("speed") or 0.0)
+        wanted.sort(key=lambda pair: pair[0].requirements.speed or 0.0)
         made += len(add_specimens(campaign, procedure, wanted, by, act=act))
     campaign.replicates += more
     campaign.save(update_fields=["replicates"])

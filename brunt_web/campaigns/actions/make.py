@@ -9,6 +9,7 @@ from django.db import transaction
 from brunt_core.errors import InputError
 from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specimen
+from brunt_web.campaigns.outstanding import still_needs
 
 
 @transaction.atomic
@@ -44,9 +45,7 @@ def carry_out(
     Raises :class:`InputError` when none of them still needs it, or it is dated before they were made.
     """
     kind, what = step
-    outstanding = [
-        s for s in specimens if any((o["kind"], o["what"]) == step for o in s.outstanding_steps)
-    ]
+    outstanding = [s for s in specimens if still_needs(s, kind, what)]
     if not outstanding:
         raise InputError(f"None of these specimens still needs “{what}”.", "step")
     early = next((s for s in outstanding if s.made_at and at < s.made_at), None)

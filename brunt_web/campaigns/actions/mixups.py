@@ -141,7 +141,7 @@ def _put_in(specimen: Specimen, condition: Condition, replicate: int, spare: boo
     specimen.save(update_fields=["condition", "replicate", "spare"])
     for turn in specimen.turns.select_related("procedure"):
         turn.condition = condition
-        for key, value in set_for(condition.asks, turn.procedure).items():
+        for key, value in set_for(condition.requirements, turn.procedure).items():
             setattr(turn, key, value)
         turn.save(update_fields=["condition", "speed", "conditioning"])
 

@@ -1,6 +1,6 @@
 """Plan a campaign: question, factors, procedures, replicates → conditions, specimens and their turns."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import datetime
 from random import Random
 from typing import Any
@@ -15,7 +15,6 @@ from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order, slow_first
 from brunt_web.campaigns import history
 from brunt_web.campaigns.drafts import Combination, PlanDraft, check
-from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.models import (
     BaseRecipe,
     Campaign,
@@ -27,6 +26,7 @@ from brunt_web.campaigns.models import (
     Specimen,
     Turn,
 )
+from brunt_web.campaigns.requirements import Requirements, requirements_of
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 
@@ -159,7 +159,7 @@ def _conditions(
             detail=c.detail,
             material=c.material or draft.material,
             lot=c.lot,
-            asks=asks_of(zip(draft.factors, c.levels, strict=True)),
+            requirements=requirements_of(zip(draft.factors, c.levels, strict=True)),
         )
         for i, c in enumerate(kept)
     )
@@ -184,7 +184,7 @@ def _specimens(
         order = blocked_order(
             len(conditions), draft.replicates + draft.spares, draft.seed + position
         )
-        slow = sorted(order, key=lambda pair: conditions[pair[0]].asks.get("speed") or 0.0)
+        slow = sorted(order, key=lambda pair: conditions[pair[0]].requirements.speed or 0.0)
         add_specimens(
             campaign,
             procedure,
@@ -226,7 +226,7 @@ def add_specimens(
             code=specimen_code(first + i, start),
             replicate=replicate,
             spare=replicate > spare_after,
-            outstanding_steps=history.outstanding_of("planned", condition.asks, {}),
+            outstanding_steps=history.outstanding_of("planned", condition.requirements, {}),
         )
         for i, (condition, replicate) in enumerate(wanted)
     )
@@ -260,7 +260,6 @@ def _turns(
 
 def turn_of(specimen: Specimen, procedure: Procedure, step: int, run_order: int) -> Turn:
     """A specimen's turn at a procedure with what its levels set for it."""
-    asks = specimen.condition.asks
     return Turn(
         campaign_id=specimen.campaign_id,
         condition=specimen.condition,
@@ -269,17 +268,16 @@ def turn_of(specimen: Specimen, procedure: Procedure, step: int, run_order: int)
         step=step,
         open=step == 0,
         run_order=run_order,
-        **set_for(asks, procedure),
+        **set_for(specimen.condition.requirements, procedure),
     )
 
 
-def set_for(asks: Mapping[str, Any], procedure: Procedure) -> dict[str, Any]:
+def set_for(required: Requirements, procedure: Procedure) -> dict[str, Any]:
     """Speed and conditioning of a turn: the level's, else the procedure's."""
-    state = asks.get("state") or {}
-    words = [state.get("what", ""), *(t["what"] for t in asks.get("treatments", ()))]
-    said = "; ".join(w for w in words if w) if asks.get("treatments") or state else ""
+    steps = [*([required.state] if required.state else []), *required.treatments]
+    said = "; ".join(s.what for s in steps if s.what)
     return {
-        "speed": asks.get("speed") or procedure.speed,
+        "speed": required.speed or procedure.speed,
         "conditioning": (said or procedure.conditioning)[:120],
     }
 

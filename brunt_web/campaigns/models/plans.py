@@ -5,6 +5,8 @@ from django.db import models
 from django.db.models import Q
 from django.db.models.functions import Now
 
+from brunt_web.campaigns.requirements import REQUIREMENT_KEYS, Requirements
+from brunt_web.interface.records import OnlyKeys, RecordField
 from brunt_web.library.models import (
     Lot,
     Material,
@@ -130,6 +132,12 @@ class Level(models.Model):
         ]
 
 
+class RequirementsField(RecordField):
+    """What a condition requires."""
+
+    record = Requirements
+
+
 class Condition(models.Model):
     """One combination of levels: what gets compared."""
 
@@ -141,14 +149,20 @@ class Condition(models.Model):
     lot = models.ForeignKey(Lot, models.PROTECT, null=True, blank=True)
     recipe = models.ForeignKey(Recipe, models.PROTECT, null=True, blank=True)
     levels = models.ManyToManyField(Level, related_name="conditions")
-    asks = models.JSONField(default=dict, blank=True, help_text="what its levels ask for")
+    requirements = RequirementsField(
+        default=Requirements, blank=True, help_text="what its levels require"
+    )
 
     class Meta:
         ordering = ["position"]
         constraints = [
             models.UniqueConstraint(
                 fields=["campaign", "label", "detail"], name="condition_once_a_campaign"
-            )
+            ),
+            models.CheckConstraint(
+                condition=OnlyKeys("requirements", keys=REQUIREMENT_KEYS),
+                name="requirements_have_their_keys",
+            ),
         ]
 
     def __str__(self) -> str:

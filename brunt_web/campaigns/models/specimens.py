@@ -88,18 +88,18 @@ class Specimen(models.Model):
     @property
     def orientation(self) -> str:
         """How it stands on the plate."""
-        return self.condition.asks.get("orientation") or self.procedure.orientation
+        return self.condition.requirements.orientation or self.procedure.orientation
 
 
 def geometry_asked(condition: Condition, procedure: Procedure) -> SpecimenType:
     """The geometry of a condition under a procedure."""
-    design = condition.asks.get("design")
-    if not design:
+    design = condition.requirements.design
+    if design is None:
         return procedure.geometry
-    if design["shape"]:
-        own = int(design["key"].removeprefix("own-"))
-        return own_type(own, design["what"], design["shape"], design["sizes"], design.get("part"))
-    return specimen_type(design["key"])
+    if design.shape:
+        own = int(design.key.removeprefix("own-"))
+        return own_type(own, design.what, design.shape, design.sizes, design.part)
+    return specimen_type(design.key)
 
 
 class Turn(models.Model):
@@ -239,7 +239,7 @@ class Turn(models.Model):
     @property
     def orientation(self) -> str:
         """How it stood on the plate."""
-        return self.condition.asks.get("orientation") or self.procedure.orientation
+        return self.condition.requirements.orientation or self.procedure.orientation
 
     @property
     def facts(self) -> ProcedureFacts:

@@ -20,7 +20,7 @@ from brunt_core.specimens.solid import expected_mass
 from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
-from brunt_web.campaigns.models import Campaign, Specimen
+from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
 from brunt_web.library.models import Lot, Printer, Procedure
@@ -167,7 +167,7 @@ def _check_plans(
                 f"{draft.printer} is a {draft.printer.kind} printer; {plan.recipe} is a {plan.kind} recipe.",
                 "printer",
             )
-        if plan.recipe is None and s.condition.asks.get("settings"):
+        if plan.recipe is None and s.condition.requirements.settings:
             raise InputError(
                 f"{s.condition} changes a print setting, but no recipe is chosen: choose one at Ask.",
                 "recipe",
@@ -216,15 +216,21 @@ def _filled(
                 batch=batch,
                 number=place.plate + 1,
                 settings=_shared(plans[s.pk], draft.per_object),
-                dryness=(s.condition.asks.get("drying") or {}).get("word", ""),
+                dryness=_dryness(s.condition),
             )
             plates[place.plate].laid = []
     return places, known, plates
 
 
+def _dryness(condition: Condition) -> str:
+    """How dry a condition requires its filament to be; empty where it requires nothing."""
+    drying = condition.requirements.drying
+    return drying.word if drying else ""
+
+
 def _piece(s: Specimen, plan: Resolved, draft: BatchDraft) -> Piece:
     width, depth, height = standing(s.geometry, s.orientation)
-    dry = (s.condition.asks.get("drying") or {}).get("word", "")
+    dry = _dryness(s.condition)
     key = (*plate_key(plan.kind, plan.settings, draft.per_object), f"dryness={dry}", s.orientation)
     return Piece(s.code, str(s.condition_id), width, depth, key, height)
 

@@ -12,9 +12,9 @@ from django.db import migrations
 from brunt_core.computation import standard_instrument
 from brunt_core.errors import InputError
 from brunt_core.methods.registry import methods
-from brunt_web.campaigns.levels import asks_of
 from brunt_web.campaigns.outstanding import making_deviations, stored
 from brunt_web.campaigns.outstanding import outstanding_of as owed_of
+from brunt_web.campaigns.requirements import Requirements, requirements_of
 from brunt_web.campaigns.resolved_parts import base_among, resolved
 
 
@@ -225,7 +225,7 @@ def _asked(pairs) -> dict:
     asks = {}
     for factor, level in pairs:
         try:
-            _merge(asks, asks_of([(factor, level)]))
+            _merge(asks, requirements_of([(factor, level)]).stored)
         except InputError:
             asks.setdefault("ticks", []).append({"name": factor.name, "what": level.label})
     return asks
@@ -233,7 +233,7 @@ def _asked(pairs) -> dict:
 
 def _merge(asks: dict, more: dict) -> None:
     for key, value in more.items():
-        if isinstance(value, list):
+        if isinstance(value, list | tuple):
             asks.setdefault(key, []).extend(value)
         elif isinstance(value, dict) and key == "settings":
             asks.setdefault(key, {}).update(value)
@@ -250,7 +250,7 @@ def _as_read(s):
     return SimpleNamespace(
         made=s.made,
         made_as=s.made_as,
-        condition=s.condition,
+        condition=SimpleNamespace(requirements=Requirements.read(s.condition.asks)),
         orientation=s.condition.asks.get("orientation") or s.procedure.orientation,
     )
 
@@ -310,7 +310,7 @@ def _make(s, one, begun: bool, test) -> None:
         }
     elif s.made == "made":
         s.made_how = "not noted how"
-    s.owed = owed_of(s.made, s.condition.asks, {})
+    s.owed = owed_of(s.made, Requirements.read(s.condition.asks), {})
     s.owes = "failed" if s.made == "failed" else s.owed[0]["kind"] if s.owed else ""
     s.spent = bool(test and methods()[s.procedure.method_key].spends(test.outcome))
 

@@ -1,7 +1,7 @@
 """Record a specimen's test: what was read, what came of it, and the results computed."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from datetime import datetime
 from uuid import UUID
 
@@ -82,8 +82,8 @@ def record_test(turn: Turn, by: User, entry: Entry, replace: bool = False) -> Re
         _check(turn.procedure.method, entry)
         if not replace:
             history.check_fit(turn, entry.outcome, entry.untimely or turn.untimely, entry.at)
-        outstanding_steps = entry.reading_outstanding and not replace
-        done = None if entry.outcome == "void" or outstanding_steps else _computed(turn, entry)
+        to_follow = entry.reading_outstanding and not replace
+        done = None if entry.outcome == "void" or to_follow else _computed(turn, entry)
         speed = _speed(entry.speed)
         return Recorded(_store(turn, by, entry, done, speed, replace), repeated=False)
     except (IntegrityError, InputError) as problem:
@@ -199,19 +199,19 @@ def _store(
 
 def _as_history(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool) -> history.Tested:
     """The test as the history keeps it."""
-    method, asks = turn.procedure.method, turn.condition.asks
+    method = turn.procedure.method
     outcome, place = method.outcome(test.outcome), method.place(test.place)
     label = outcome.label.strip(" …") if outcome else test.outcome
-    outstanding_steps = entry.reading_outstanding and not corrected and test.outcome != "void"
+    to_follow = entry.reading_outstanding and not corrected and test.outcome != "void"
     parts = [
         f"{turn.procedure.name}{', corrected' if corrected else ''}: {label}",
         place.label if place else "",
-        "reading to be entered later" if outstanding_steps else "",
+        "reading to be entered later" if to_follow else "",
         test.reason,
         f"tested all the same: {test.untimely}" if test.untimely else "",
     ]
     rig = turn.on_rig
-    ticks = asks.get("ticks", ()) if entry.ticks is not None else ()
+    ticks = turn.condition.requirements.ticks if entry.ticks is not None else ()
     done_as = {
         "speed": test.speed,
         "rig": rig.name if rig else "",
@@ -221,7 +221,7 @@ def _as_history(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool)
         "operator": by.get_username(),
         "outstanding_steps": turn.specimen.outstanding_steps if test.untimely else [],
         "state": state_of(turn.specimen, test.at).stored | {"doubt": _doubt(turn)},
-        "unticked": [t for t in ticks if t["name"] not in (entry.ticks or ())],
+        "unticked": [asdict(t) for t in ticks if t.name not in (entry.ticks or ())],
     }
     return history.Tested(
         outcome=test.outcome,
@@ -229,7 +229,7 @@ def _as_history(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool)
         place=test.place,
         words=", ".join(p for p in parts if p),
         untimely=test.untimely,
-        reading_outstanding=outstanding_steps,
+        reading_outstanding=to_follow,
         done_as=done_as,
     )
 

@@ -15,13 +15,13 @@ register = template.Library()
 def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
     """The clocks of a rack that are late or due within the hour; no query when none runs."""
     cells = [cell for row in rows for cell in row.cells]
-    outstanding_steps: list[Turn] = []
+    to_follow: list[Turn] = []
     if any(cell.reading_outstanding for cell in cells):
-        outstanding_steps = list(Turn.objects.filter(campaign=campaign, reading_outstanding=True).select_related("specimen")[:40])  # fmt: skip
+        to_follow = list(Turn.objects.filter(campaign=campaign, reading_outstanding=True).select_related("specimen")[:40])  # fmt: skip
     if not any(cell.running for cell in cells):
-        return {"due": [], "outstanding_steps": outstanding_steps}
+        return {"due": [], "to_follow": to_follow}
     clocks = running(campaign, timezone.now())
     return {
-        "outstanding_steps": outstanding_steps,
+        "to_follow": to_follow,
         "due": [c for c in clocks if c["left"] is not None and c["left"] < 3600],
     }
