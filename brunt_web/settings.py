@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "brunt_web.packages",
     "brunt_web.publishing",
     "brunt_web.notebooks",
+    "brunt_web.help",
     "brunt_web.rack",
     "brunt_web.asking",
     "brunt_web.comparison",

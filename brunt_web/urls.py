@@ -20,6 +20,7 @@ urlpatterns = [
     path("", include("brunt_web.packages.urls")),
     path("", include("brunt_web.publishing.urls")),
     path("", include("brunt_web.notebooks.urls")),
+    path("", include("brunt_web.help.urls")),
     path("", include("brunt_web.comparison.urls")),
     path("", include("brunt_web.exchange.urls")),
     path("library/", include("brunt_web.library.urls")),

@@ -165,7 +165,5 @@ def _steps(campaign: Campaign) -> list[dict[str, Any]]:
     for step in outstanding_steps(campaign):
         n = len(step.specimens) + step.unmade
         if n:
-            said.append(
-                {"what": step.what, "n": 0, "first": None, "last": None, "outstanding": n}
-            )
+            said.append({"what": step.what, "n": 0, "first": None, "last": None, "outstanding": n})
     return said
