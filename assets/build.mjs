@@ -1,6 +1,6 @@
 // Builds what ships: five stylesheets (every page; planning and lives; Compare; Decide; reports), the fonts, htmx. `npm run build [-- TARGET]`.
 import { execFileSync } from "node:child_process";
-import { mkdirSync, cpSync, readFileSync, writeFileSync } from "node:fs";
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import subsetFont from "subset-font";
 
@@ -23,15 +23,23 @@ const plain = span(0x20, 0x7e) + "Øø\u00a0°±²³µ·×÷½–—‘’“”
 const beyond = span(0xa0, 0x17f) + span(0x2010, 0x203a) + span(0x2070, 0x209c) + "€™←↑↓↔∑∞≈≠◊ﬁﬂ";
 const greek = span(0x391, 0x3c9);
 const formula = span(0x20, 0x7e) + "·×÷±²³½°−√∑∞≈≤≥′″⁻¹⁴₀₁₂₃₄\u2009\u202f";
-const axes = { archivo: { wdth: { min: 72, max: 100 }, wght: { min: 400, max: 800 } }, source: { wght: { min: 400, max: 700 } }, stix: undefined };
+const axes = {
+  archivo: { wdth: { min: 72, max: 100 }, wght: { min: 400, max: 800 } },
+  source: { wght: { min: 400, max: 700 } },
+  stix: undefined,
+};
 const letters = { "stix.woff2": formula, "stix-greek.woff2": greek, "source-sans-greek.woff2": greek };
 for (const [name, source] of Object.entries(fonts)) {
   const whole = readFileSync(join(modules, source));
   const options = { targetFormat: "woff2", variationAxes: axes[name.split(/[-.]/)[0]] };
   const cut = letters[name] ? { [name]: letters[name] } : { [name]: plain, [name.replace(".", "-beyond.")]: beyond };
-  for (const [file, text] of Object.entries(cut)) writeFileSync(join(target, "fonts", file), await subsetFont(whole, text, options));
+  for (const [file, text] of Object.entries(cut))
+    writeFileSync(join(target, "fonts", file), await subsetFont(whole, text, options));
 }
 for (const sheet of ["app.css", "planning.css", "comparing.css", "deciding.css", "publishing.css"]) {
-  execFileSync(join(modules, ".bin/tailwindcss"),
-    ["-i", join("assets", sheet), "-o", join(target, sheet), "--minify"], { stdio: "inherit" });
+  execFileSync(
+    join(modules, ".bin/tailwindcss"),
+    ["-i", join("assets", sheet), "-o", join(target, sheet), "--minify"],
+    { stdio: "inherit" },
+  );
 }

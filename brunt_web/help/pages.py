@@ -28,6 +28,8 @@ GUIDE = (
 )
 REFERENCE = ("words", "limits", "instruments", "notebooks", "security", "verify")
 MOST_FOUND = 30
+# Phrases that nobody should write again.
+_NOT_SEARCHED = {"Retired"}
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,7 @@ def search(words: str) -> list[FoundSection]:
         return []
     found: list[tuple[bool, int, FoundSection]] = []
     for one in (p for shelf in shelves() for p in shelf.pages):
-        for section in one.sections:
+        for section in (s for s in one.sections if s.title not in _NOT_SEARCHED):
             whole = f"{section.title} {section.text}"
             if all(w.search(whole) for w in wanted):
                 titled = all(w.search(section.title) for w in wanted)
@@ -114,8 +116,11 @@ def _around(one: HelpPage, section: HelpSection, word: re.Pattern[str]) -> Found
     if hit is None:
         return FoundSection(one, section, before=section.text[:160])
     start, end = max(hit.start() - 70, 0), hit.end() + 110
-    before = ("… " if start else "") + section.text[start : hit.start()]
-    after = section.text[hit.end() : end] + (" …" if end < len(section.text) else "")
+    before, after = section.text[start : hit.start()], section.text[hit.end() : end]
+    if start:
+        before = "… " + before.partition(" ")[2]
+    if end < len(section.text):
+        after = after.rpartition(" ")[0] + " …"
     return FoundSection(one, section, before, hit[0], after)
 
 
@@ -139,7 +144,9 @@ def _read(key: str, path: Path) -> HelpPage:
             _address(child)
     # The text is our own and the reader lets no HTML through.
     html = mark_safe(reader.renderer.render(tokens, reader.options, {}))
-    return HelpPage(key, sections[0].title, html, sections)
+    # A method's heading ends with its key, which is for those who add methods.
+    title = sections[0].title.partition(" — ")[0]
+    return HelpPage(key, title, html, sections)
 
 
 def _sections(tokens: list[Token]) -> Iterator[HelpSection]:

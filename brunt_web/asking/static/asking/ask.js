@@ -3,10 +3,15 @@ const factors = document.querySelector("[data-factors]");
 for (const row of document.querySelectorAll("[data-factor]")) prepare(row);
 
 function prepare(row) {
-  const kind = row.querySelector("select");
   const name = row.querySelector("[name$=-name]");
-  name.addEventListener("input", () => { name.dataset.own = "1"; });
-  for (const choice of row.querySelectorAll("select")) choice.addEventListener("change", () => { if (!name.dataset.own) name.value = ""; settle(row); });
+  name.addEventListener("input", () => {
+    name.dataset.own = "1";
+  });
+  for (const choice of row.querySelectorAll("select"))
+    choice.addEventListener("change", () => {
+      if (!name.dataset.own) name.value = "";
+      settle(row);
+    });
   enhance(row.querySelector("[data-chips]"));
   row.addEventListener("input", grow);
   settle(row);
@@ -29,14 +34,20 @@ function grow() {
   for (const field of fresh.querySelectorAll("[name]")) {
     field.name = field.name.replace(/^f-\d+/, `f-${next}`);
     field.setAttribute("aria-label", field.getAttribute("aria-label").replace(/\d+/, next + 1));
-    if (field.tagName === "INPUT") { field.value = ""; delete field.dataset.own; } else field.selectedIndex = 0;
+    if (field.tagName === "INPUT") {
+      field.value = "";
+      delete field.dataset.own;
+    } else field.selectedIndex = 0;
   }
   last.after(fresh);
   prepare(fresh);
 }
 
 function parts(field) {
-  return field.value.split(";").map((part) => part.trim()).filter(Boolean);
+  return field.value
+    .split(";")
+    .map((part) => part.trim())
+    .filter(Boolean);
 }
 
 function enhance(field) {
@@ -59,7 +70,16 @@ function chip(field, part, draw) {
   button.className = "chip";
   button.textContent = `${part} ×`;
   button.setAttribute("aria-label", `Remove level ${part}`);
-  button.addEventListener("click", () => { set(field, parts(field).filter((other) => other !== part).join("; ")); draw(); field.focus(); });
+  button.addEventListener("click", () => {
+    set(
+      field,
+      parts(field)
+        .filter((other) => other !== part)
+        .join("; "),
+    );
+    draw();
+    field.focus();
+  });
   return button;
 }
 
@@ -70,4 +90,5 @@ function set(field, text) {
 
 // A change overtakes the answer to the one before: it must not put back what was just unticked.
 const asking = document.querySelector("form.ask");
-for (const kind of ["input", "change"]) asking?.addEventListener(kind, () => window.htmx?.trigger(asking, "htmx:abort"), true);
+for (const kind of ["input", "change"])
+  asking?.addEventListener(kind, () => window.htmx?.trigger(asking, "htmx:abort"), true);

@@ -11,9 +11,14 @@ async function send(address, fields) {
   for (const [name, value] of Object.entries(fields)) body.append(name, value);
   try {
     const answer = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": token } });
-    if (answer.ok) { location.reload(); return; }
+    if (answer.ok) {
+      location.reload();
+      return;
+    }
     say((await answer.json()).error);
-  } catch { say("The server cannot be reached; nothing was moved."); }
+  } catch {
+    say("The server cannot be reached; nothing was moved.");
+  }
 }
 
 function say(text) {
@@ -27,7 +32,11 @@ function say(text) {
   place.textContent = text;
 }
 
-const moveTo = (drawnJob, time) => send(shelves.dataset.move, { key: drawnJob.dataset.job, start: new Date(Math.round(time / FIVE) * FIVE).toISOString() });
+const moveTo = (drawnJob, time) =>
+  send(shelves.dataset.move, {
+    key: drawnJob.dataset.job,
+    start: new Date(Math.round(time / FIVE) * FIVE).toISOString(),
+  });
 
 let held = null;
 shelves.addEventListener("pointerdown", (event) => {
@@ -48,20 +57,33 @@ addEventListener("pointerup", () => {
   if (Math.abs(by) > 3) moveTo(drawnJob, new Date(drawnJob.dataset.start).getTime() + by * perUnit);
   else location.assign(drawnJob.getAttribute("href"));
 });
-shelves.addEventListener("click", (event) => { if (event.target.closest("[data-job]") && event.detail) event.preventDefault(); });
-addEventListener("pointercancel", () => { held?.drawnJob.removeAttribute("transform"); held = null; });
+shelves.addEventListener("click", (event) => {
+  if (event.target.closest("[data-job]") && event.detail) event.preventDefault();
+});
+addEventListener("pointercancel", () => {
+  held?.drawnJob.removeAttribute("transform");
+  held = null;
+});
 
 shelves.addEventListener("keydown", (event) => {
   const drawnJob = event.target.closest("[data-job]");
   if (!drawnJob) return;
   const step = { ArrowLeft: -15, ArrowRight: 15 }[event.key];
-  if (step) { event.preventDefault(); event.stopPropagation(); moveTo(drawnJob, new Date(drawnJob.dataset.start).getTime() + step * 60000); }
-  if (event.key === "n" && "pinned" in drawnJob.dataset) { event.preventDefault(); send(shelves.dataset.unpin, { key: drawnJob.dataset.job }); }
+  if (step) {
+    event.preventDefault();
+    event.stopPropagation();
+    moveTo(drawnJob, new Date(drawnJob.dataset.start).getTime() + step * 60000);
+  }
+  if (event.key === "n" && "pinned" in drawnJob.dataset) {
+    event.preventDefault();
+    send(shelves.dataset.unpin, { key: drawnJob.dataset.job });
+  }
 });
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select")) return;
-  if (!event.target.closest("button, summary")) document.querySelector(`button[data-key="${CSS.escape(event.key)}"]`)?.click();
+  if (!event.target.closest("button, summary"))
+    document.querySelector(`button[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
 const saving = document.querySelector("[data-savings]");

@@ -30,7 +30,12 @@ document.addEventListener("htmx:afterSettle", () => {
 });
 
 // The drawing is taken hold of: the load, the reach and the depth follow the pointer, in the unit that was typed.
-const START = { load: { torsion: "2 N·m", blow: "2 J", other: "100 N" }, arm: { other: "50 mm" }, span: { other: "80 mm" }, thickness: { other: "5 mm" } };
+const START = {
+  load: { torsion: "2 N·m", blow: "2 J", other: "100 N" },
+  arm: { other: "50 mm" },
+  span: { other: "80 mm" },
+  thickness: { other: "5 mm" },
+};
 const STEP = 120;
 let held = null;
 
@@ -47,7 +52,16 @@ form.addEventListener("pointerdown", (event) => {
   const read = /^(\D*?)(\d+(?:[.,]\d+)?)(.*)$/su.exec(field.value);
   if (!read) return;
   event.preventDefault();
-  held = { field, lead: read[1], from: Number(read[2].replace(",", ".")), comma: read[2].includes(","), rest: read[3], x: event.clientX, y: event.clientY, way: handle.dataset.way };
+  held = {
+    field,
+    lead: read[1],
+    from: Number(read[2].replace(",", ".")),
+    comma: read[2].includes(","),
+    rest: read[3],
+    x: event.clientX,
+    y: event.clientY,
+    way: handle.dataset.way,
+  };
 });
 
 document.addEventListener("pointermove", (event) => {
@@ -58,4 +72,7 @@ document.addEventListener("pointermove", (event) => {
   held.field.dispatchEvent(new Event("input", { bubbles: true }));
 });
 
-for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, () => { held = null; });
+for (const name of ["pointerup", "pointercancel"])
+  document.addEventListener(name, () => {
+    held = null;
+  });

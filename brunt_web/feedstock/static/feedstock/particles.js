@@ -11,7 +11,9 @@ function draw() {
   ruler.replaceChildren();
   for (const [x, y] of points) {
     const dot = document.createElementNS(NS, "circle");
-    dot.setAttribute("cx", x); dot.setAttribute("cy", y); dot.setAttribute("r", picture.viewBox.baseVal.width / 160);
+    dot.setAttribute("cx", x);
+    dot.setAttribute("cy", y);
+    dot.setAttribute("r", picture.viewBox.baseVal.width / 160);
     dot.classList.add("fl-dot");
     ruler.append(dot);
   }
@@ -21,7 +23,9 @@ function draw() {
     line.classList.add("fl-rule");
     ruler.append(line);
   }
-  ["x1", "y1", "x2", "y2"].forEach((name, i) => { form.querySelector(`[name=${name}]`).value = points[i >> 1]?.[i & 1]?.toFixed(1) ?? ""; });
+  ["x1", "y1", "x2", "y2"].forEach((name, i) => {
+    form.querySelector(`[name=${name}]`).value = points[i >> 1]?.[i & 1]?.toFixed(1) ?? "";
+  });
   if (points.length === 2) form.querySelector("[name=length]").focus();
 }
 
@@ -34,7 +38,10 @@ async function stray(outline) {
 
 picture.addEventListener("click", (event) => {
   const outline = event.target.closest("polygon");
-  if (outline) { stray(outline); return; }
+  if (outline) {
+    stray(outline);
+    return;
+  }
   const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(picture.getScreenCTM().inverse());
   points = points.length === 2 ? [[at.x, at.y]] : [...points, [at.x, at.y]];
   draw();
@@ -42,5 +49,8 @@ picture.addEventListener("click", (event) => {
 
 picture.addEventListener("keydown", (event) => {
   const outline = event.target.closest("polygon");
-  if (outline && (event.key === "Enter" || event.key === "Delete")) { event.preventDefault(); stray(outline); }
+  if (outline && (event.key === "Enter" || event.key === "Delete")) {
+    event.preventDefault();
+    stray(outline);
+  }
 });

@@ -35,6 +35,7 @@ document.querySelector(".part-sheet").addEventListener("click", (event) => {
   if (!event.target.closest(".t-press")) return;
   const found = coordinates(event);
   const tool = form.elements.tool.value;
-  const ready = tool === "place" ? place(found) : tool === "section" ? section(found) : (fill(named("load_"), found), true);
+  const ready =
+    tool === "place" ? place(found) : tool === "section" ? section(found) : (fill(named("load_"), found), true);
   if (ready) form.requestSubmit();
 });

@@ -10,9 +10,16 @@ const found = box.querySelector("[data-gcode-found]");
 const progress = box.querySelector("[data-progress]");
 const field = (key) => document.querySelector(`[data-recipe] [name="${key}"]`);
 
-zone.addEventListener("dragover", (event) => { event.preventDefault(); zone.classList.add("over"); });
+zone.addEventListener("dragover", (event) => {
+  event.preventDefault();
+  zone.classList.add("over");
+});
 zone.addEventListener("dragleave", () => zone.classList.remove("over"));
-zone.addEventListener("drop", (event) => { event.preventDefault(); zone.classList.remove("over"); read(event.dataTransfer.files[0]); });
+zone.addEventListener("drop", (event) => {
+  event.preventDefault();
+  zone.classList.remove("over");
+  read(event.dataTransfer.files[0]);
+});
 zone.querySelector("input").addEventListener("change", (event) => {
   const file = event.target.files[0];
   event.target.value = ""; // so that the same file can be chosen again
@@ -27,13 +34,20 @@ function read(file) {
   const request = new XMLHttpRequest();
   progress.hidden = false;
   says.textContent = `Reading ${file.name} …`;
-  request.upload.addEventListener("progress", (event) => { progress.max = event.total; progress.value = event.loaded; });
+  request.upload.addEventListener("progress", (event) => {
+    progress.max = event.total;
+    progress.value = event.loaded;
+  });
   request.addEventListener("load", async () => {
-    const answer = request.status === 202 ? await behind(JSON.parse(request.responseText).job) : JSON.parse(request.responseText);
+    const answer =
+      request.status === 202 ? await behind(JSON.parse(request.responseText).job) : JSON.parse(request.responseText);
     progress.hidden = true;
     show(answer, file.name);
   });
-  request.addEventListener("error", () => { progress.hidden = true; says.textContent = "The server cannot be reached; the form is untouched."; });
+  request.addEventListener("error", () => {
+    progress.hidden = true;
+    says.textContent = "The server cannot be reached; the form is untouched.";
+  });
   request.open("POST", box.dataset.gcode);
   request.setRequestHeader("X-CSRFToken", document.querySelector("[name=csrfmiddlewaretoken]").value);
   request.send(body);
@@ -42,7 +56,11 @@ function read(file) {
 // A large file is read by the worker: the bar goes on, and it can be cancelled here.
 async function behind(job) {
   const token = () => document.querySelector("[name=csrfmiddlewaretoken]").value;
-  const stop = button("Cancel", () => fetch(`${job}cancel/`, { method: "POST", headers: { "X-CSRFToken": token(), "X-Part": "job" } }), "btn quiet");
+  const stop = button(
+    "Cancel",
+    () => fetch(`${job}cancel/`, { method: "POST", headers: { "X-CSRFToken": token(), "X-Part": "job" } }),
+    "btn quiet",
+  );
   found.replaceChildren(stop);
   await follow(job, shown(progress, says));
   stop.remove();
@@ -52,9 +70,17 @@ async function behind(job) {
 function show(answer, name) {
   found.replaceChildren();
   says.classList.toggle("error-text", Boolean(answer.error));
-  if (answer.error) { says.textContent = answer.error; return; }
-  const extra = [answer.filament_m && `${said(answer.filament_m.toFixed(2))} m of filament`, answer.seconds && `${Math.round(answer.seconds / 60)} min estimated`].filter(Boolean);
-  says.textContent = [`${name}: ${answer.lines} lines read, ${answer.found.length} settings found`, ...extra].join("; ");
+  if (answer.error) {
+    says.textContent = answer.error;
+    return;
+  }
+  const extra = [
+    answer.filament_m && `${said(answer.filament_m.toFixed(2))} m of filament`,
+    answer.seconds && `${Math.round(answer.seconds / 60)} min estimated`,
+  ].filter(Boolean);
+  says.textContent = [`${name}: ${answer.lines} lines read, ${answer.found.length} settings found`, ...extra].join(
+    "; ",
+  );
   answer.found.forEach((one) => found.append(row(one)));
   const empty = answer.found.filter((one) => !one.problem && field(one.key) && !field(one.key).value);
   if (empty.length) found.append(button(`Fill the ${empty.length} empty fields`, () => empty.forEach(put), "btn main"));
@@ -68,15 +94,22 @@ function put(one) {
 function row(one) {
   const line = document.createElement("p");
   const now = field(one.key)?.value;
-  line.append(`${one.label}: ${one.text} `, Object.assign(document.createElement("span"), { className: "soft", textContent: `(${one.where}) ` }));
-  if (one.problem) line.append(Object.assign(document.createElement("span"), { className: "error-text", textContent: one.problem }));
+  line.append(
+    `${one.label}: ${one.text} `,
+    Object.assign(document.createElement("span"), { className: "soft", textContent: `(${one.where}) ` }),
+  );
+  if (one.problem)
+    line.append(Object.assign(document.createElement("span"), { className: "error-text", textContent: one.problem }));
   else if (now && now !== one.text) line.append(button(`replace ${now}`, () => put(one), "btn"));
   return line;
 }
 
 function button(text, act, style) {
   const made = Object.assign(document.createElement("button"), { type: "button", textContent: text, className: style });
-  made.addEventListener("click", () => { act(); made.disabled = true; });
+  made.addEventListener("click", () => {
+    act();
+    made.disabled = true;
+  });
   return made;
 }
 
@@ -85,7 +118,9 @@ const sheet = document.querySelector("[data-recipe]");
 const lit = sheet.querySelector(".cutsheet");
 const WALK = ["nozzle", "wall", "top", "fan", "infill", "line", "layer", "first", "bottom", "bed", "lift", "light"];
 
-function light(part) { lit.dataset.lit = part || ""; }
+function light(part) {
+  lit.dataset.lit = part || "";
+}
 
 function was() {
   const drawn = document.getElementById("drawn");

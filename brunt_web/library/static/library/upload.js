@@ -13,16 +13,26 @@ form.addEventListener("submit", (event) => {
   request.upload.addEventListener("progress", (sent) => {
     progress.max = sent.total;
     progress.value = sent.loaded;
-    if (sent.loaded === sent.total) { progress.removeAttribute("value"); says.textContent = "Measuring and drawing it …"; }
+    if (sent.loaded === sent.total) {
+      progress.removeAttribute("value");
+      says.textContent = "Measuring and drawing it …";
+    }
   });
   request.addEventListener("load", () => {
-    if (request.status === 202) { location.assign(JSON.parse(request.responseText).job); return; }
-    if (request.status === 200) { location.assign(request.responseURL); return; }
+    if (request.status === 202) {
+      location.assign(JSON.parse(request.responseText).job);
+      return;
+    }
+    if (request.status === 200) {
+      location.assign(request.responseURL);
+      return;
+    }
     progress.hidden = true;
     const page = new DOMParser().parseFromString(request.responseText, "text/html");
     const problems = [...page.querySelectorAll(".error-text, [role=alert]")].map((p) => p.textContent.trim());
     says.className = "error-text";
-    says.textContent = [...new Set(problems)].join(" ") || "The server did not take the file; the form is as you left it.";
+    says.textContent =
+      [...new Set(problems)].join(" ") || "The server did not take the file; the form is as you left it.";
   });
   request.addEventListener("error", () => {
     progress.hidden = true;

@@ -4,14 +4,18 @@ import { answered } from "../jobs/follow.js";
 const form = document.querySelector("[data-package]");
 const found = form.querySelector("[data-found]");
 
-const say = (text) => { found.replaceChildren(Object.assign(document.createElement("p"), { textContent: text })); };
+const say = (text) => {
+  found.replaceChildren(Object.assign(document.createElement("p"), { textContent: text }));
+};
 
 form.querySelector("[data-look]").addEventListener("click", async () => {
   if (!form.file.files.length) return say("Choose the package first.");
   say("Reading the package …");
   try {
     const sent = await fetch(form.dataset.package, { method: "POST", body: new FormData(form), redirect: "error" });
-    const answer = await answered(sent, (told, words) => { if (!told.over) say(words); });
+    const answer = await answered(sent, (told, words) => {
+      if (!told.over) say(words);
+    });
     if (!answer.ok && answer.status !== 422) throw new Error(String(answer.status));
     found.innerHTML = await answer.text();
   } catch {

@@ -26,10 +26,17 @@ async function storeNow(row) {
   if (row.dataset.stored === text) return;
   row.dataset.stored = text;
   const body = new FormData();
-  inputs.forEach((input) => { body.append(input.name, input.value); input.removeAttribute("aria-invalid"); });
+  inputs.forEach((input) => {
+    body.append(input.name, input.value);
+    input.removeAttribute("aria-invalid");
+  });
   if (row.dataset.seen) body.append("seen", row.dataset.seen);
   try {
-    const answer = await fetch(table.dataset.address.replace("XX-XXX", row.dataset.row), { method: "POST", body, headers: { "X-CSRFToken": token } });
+    const answer = await fetch(table.dataset.address.replace("XX-XXX", row.dataset.row), {
+      method: "POST",
+      body,
+      headers: { "X-CSRFToken": token },
+    });
     show(row, await answer.json(), answer.ok);
   } catch {
     delete row.dataset.stored;
@@ -45,7 +52,8 @@ function show(row, answer, ok) {
     say(row, answer.error, true);
     return;
   }
-  for (const cell of row.querySelectorAll("[data-share]")) cell.textContent = answer.deviations[cell.dataset.share] ?? "";
+  for (const cell of row.querySelectorAll("[data-share]"))
+    cell.textContent = answer.deviations[cell.dataset.share] ?? "";
   say(row, answer.flags.length ? answer.flags.join("; ") : "stored", answer.flags.length > 0);
 }
 

@@ -13,9 +13,15 @@ export function fetchAfter(form, stored = Promise.resolve()) {
     try {
       await stored;
       if (fetching !== asked) return;
-      const answer = await fetch(`${form.dataset.base}bench/ahead/`, { method: "POST", headers: { "X-CSRFToken": token } });
-      if (answer.status === 200 && fetching === asked) next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
-    } catch { /* without the server the bench goes on by the queue on the screen */ }
+      const answer = await fetch(`${form.dataset.base}bench/ahead/`, {
+        method: "POST",
+        headers: { "X-CSRFToken": token },
+      });
+      if (answer.status === 200 && fetching === asked)
+        next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
+    } catch {
+      /* without the server the bench goes on by the queue on the screen */
+    }
   })();
   fetching = asked;
 }

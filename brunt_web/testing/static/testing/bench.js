@@ -11,7 +11,8 @@ import * as typing from "./typeahead.js";
 const still = matchMedia("(prefers-reduced-motion: reduce)");
 let sending = false;
 
-const reading = () => root.querySelector("[data-take-field]") ?? root.querySelector("[data-row]") ?? root.querySelector("[data-reading]");
+const reading = () =>
+  root.querySelector("[data-take-field]") ?? root.querySelector("[data-row]") ?? root.querySelector("[data-reading]");
 const fields = () => [...root.querySelectorAll("[data-size]"), reading()].filter(Boolean);
 const isText = (element) => element.matches?.("input:not([type=radio]), textarea, select");
 const inCharge = () => root.querySelector("[data-take-field], [data-start-clock]");
@@ -45,7 +46,14 @@ function wanted() {
   const due = root.querySelector("[data-take-field]");
   const free = [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => !field.value.trim());
   const nextLoad = root.querySelector("[data-timed][data-elapsed] [data-start-clock]");
-  return due ?? nextLoad ?? fields().find((field) => !field.value.trim()) ?? reading() ?? free ?? root.querySelector("[data-start-clock], [data-store]");
+  return (
+    due ??
+    nextLoad ??
+    fields().find((field) => !field.value.trim()) ??
+    reading() ??
+    free ??
+    root.querySelector("[data-start-clock], [data-store]")
+  );
 }
 
 // What the server said of each field goes beside that field.
@@ -73,7 +81,11 @@ function showAsked() {
 
 // The drawing of a pulled bar follows outcome, place and load at once; the rest comes with the answer.
 function draw() {
-  if (still.matches) for (const svg of root.querySelectorAll("[data-drawing]")) { svg.setCurrentTime(9); svg.pauseAnimations(); }
+  if (still.matches)
+    for (const svg of root.querySelectorAll("[data-drawing]")) {
+      svg.setCurrentTime(9);
+      svg.pauseAnimations();
+    }
   const outcome = form().elements.outcome.value;
   root.querySelector("[data-reason]").hidden = outcome !== "void";
   const svg = root.querySelector("[data-whole]")?.closest("svg");
@@ -84,7 +96,9 @@ function draw() {
   svg.classList.toggle("is-parted", Boolean(parted));
   svg.classList.toggle("is-whole", !parted);
   svg.querySelectorAll("[data-halves]").forEach((g) => g.toggleAttribute("data-on", g.dataset.halves === place));
-  svg.querySelector("[data-whole] polygon").setAttribute("class", outcome === "held" || outcome === "limit" ? "d-held" : "d-bar");
+  svg
+    .querySelector("[data-whole] polygon")
+    .setAttribute("class", outcome === "held" || outcome === "limit" ? "d-held" : "d-bar");
   arrow(svg);
 }
 
@@ -92,8 +106,11 @@ function arrow(svg) {
   const part = Number(root.querySelector("#answer")?.dataset.load ?? 0);
   const length = 30 + 130 * part;
   svg.querySelector("[data-arrow]").setAttribute("d", part > 0 ? `M150,${200 + length / 2} V${200 - length / 2}` : "");
-  svg.querySelector("[data-head]").setAttribute("d", part > 0 ? `M142,${210 - length / 2} l8,-11 8,11 M142,${190 + length / 2} l8,11 8,-11` : "");
-  svg.querySelector("[data-loadtext]").textContent = part > 0 ? (root.querySelector("[id^=became-force]")?.textContent.replace("= ", "").split(" —")[0] ?? "") : "";
+  svg
+    .querySelector("[data-head]")
+    .setAttribute("d", part > 0 ? `M142,${210 - length / 2} l8,-11 8,11 M142,${190 + length / 2} l8,11 8,-11` : "");
+  svg.querySelector("[data-loadtext]").textContent =
+    part > 0 ? (root.querySelector("[id^=became-force]")?.textContent.replace("= ", "").split(" —")[0] ?? "") : "";
   svg.querySelector("[data-partof]").textContent = part > 0 ? `${Math.round(part * 100)} % of the rig` : "";
 }
 
@@ -103,7 +120,9 @@ async function alone(act) {
   sending = true;
   typing.hold();
   refuse("");
-  try { await act(); } finally {
+  try {
+    await act();
+  } finally {
     sending = false;
     root.querySelector("[data-store]")?.removeAttribute("disabled");
     typing.release();
@@ -118,7 +137,8 @@ async function send(entry, moveOn) {
   } catch {
     outbox.wait(entry.key);
     outbox.flush();
-    if (!moveOn || !onwardAlone()) keptHere("The server cannot be reached. What you typed is kept and sent when it answers.");
+    if (!moveOn || !onwardAlone())
+      keptHere("The server cannot be reached. What you typed is kept and sent when it answers.");
   }
 }
 
@@ -132,13 +152,20 @@ function keptHere(sentence) {
 
 function store() {
   const { key } = form().elements;
-  if (outbox.holds(key.value)) { refuse("This entry is kept in this browser and sent as soon as the server answers."); return; }
+  if (outbox.holds(key.value)) {
+    refuse("This entry is kept in this browser and sent as soon as the server answers.");
+    return;
+  }
   alone(async () => {
     form().elements.typed_for.value = typedFor();
     live?.curveGoes(form().dataset.code);
     const entry = outbox.put(form(), form().dataset.code);
     drafts.drop(form());
-    if (await onward.goAhead(entry)) { typing.moved(); ready(); return; }
+    if (await onward.goAhead(entry)) {
+      typing.moved();
+      ready();
+      return;
+    }
     await onward.confirmed();
     await send(entry, true);
   });
@@ -164,14 +191,33 @@ root.addEventListener("input", (event) => {
   else if (!begun) begun = typing.playedAt() ?? performance.now();
 });
 
+// An answer that does not say what became of the entry: it waits in this browser. True where it was one.
+function waitsHere(answer, entry, moveOn) {
+  const failed = answer.status >= 500 || [403, 404].includes(answer.status);
+  if (!answer.redirected && answer.status !== 401 && !failed) return false;
+  outbox.wait(entry.key);
+  if (answer.redirected) {
+    leave(answer.url);
+    return true;
+  }
+  if (failed) outbox.flush();
+  const why = failed ? "The server could not take this; it is kept" : "You are signed out; this is kept";
+  if (!moveOn || !onwardAlone()) keptHere(`${why} in this browser.`);
+  return true;
+}
+
 async function receive(answer, entry, moveOn) {
   const address = answer.headers.get("X-Address");
-  if (answer.redirected) { outbox.wait(entry.key); leave(answer.url); return; }
-  if (answer.status === 401) { outbox.wait(entry.key); if (!moveOn || !onwardAlone()) keptHere("You are signed out; this is kept in this browser."); return; }
-  if (answer.status >= 500 || [403, 404].includes(answer.status)) { outbox.wait(entry.key); outbox.flush(); if (!moveOn || !onwardAlone()) keptHere("The server could not take this; it is kept in this browser."); return; }
+  if (waitsHere(answer, entry, moveOn)) return;
   outbox.drop(entry.key);
-  if (answer.status === 204) { leave(address); return; }
-  if (answer.status !== 200 && answer.status !== 422) { keptHere("The server refused this; reload the page and try again."); return; }
+  if (answer.status === 204) {
+    leave(address);
+    return;
+  }
+  if (answer.status !== 200 && answer.status !== 422) {
+    keptHere("The server refused this; reload the page and try again.");
+    return;
+  }
   if (answer.status === 422) drafts.keep(form());
   await swap(answer, address);
   if (answer.status === 422) askAgain();
@@ -201,11 +247,17 @@ async function swap(answer, address) {
 
 // No server: the queue on the screen says who is next; the form is the same, its fields are emptied.
 function onwardAlone() {
-  const link = root.querySelector("[data-code][aria-current] ")?.closest("li").nextElementSibling?.querySelector("[data-waits]");
+  const link = root
+    .querySelector("[data-code][aria-current] ")
+    ?.closest("li")
+    .nextElementSibling?.querySelector("[data-waits]");
   link?.closest("li").removeAttribute("hidden");
   if (!link || root.querySelector("[data-timed]")) return false;
   const { code, condition } = link.dataset;
-  root.querySelectorAll(".queue [aria-current]").forEach((a) => { a.removeAttribute("aria-current"); a.removeAttribute("data-waits"); });
+  root.querySelectorAll(".queue [aria-current]").forEach((a) => {
+    a.removeAttribute("aria-current");
+    a.removeAttribute("data-waits");
+  });
   link.setAttribute("aria-current", "true");
   const address = link.getAttribute("href");
   form().setAttribute("action", address);
@@ -214,8 +266,13 @@ function onwardAlone() {
   form().dataset.base = address.replace(/bench\/$/, "");
   form().elements.key.value = crypto.randomUUID();
   form().elements.specimen.value = link.dataset.specimen;
-  for (const field of root.querySelectorAll("[data-reading], [data-size], [data-more], #note, #reason, #untimely, #noted_speed, [name=kept], [name=changed]")) field.value = "";
-  root.querySelectorAll("[name=place], [name=mode], [name=ticked]").forEach((radio) => { radio.checked = false; });
+  for (const field of root.querySelectorAll(
+    "[data-reading], [data-size], [data-more], #note, #reason, #untimely, #noted_speed, [name=kept], [name=changed]",
+  ))
+    field.value = "";
+  root.querySelectorAll("[name=place], [name=mode], [name=ticked]").forEach((radio) => {
+    radio.checked = false;
+  });
   root.querySelector("[name=outcome]").checked = true;
   root.querySelector("[data-code-here]").textContent = code;
   root.querySelector("[data-condition-here]").textContent = condition;
@@ -241,7 +298,10 @@ function judge(button) {
 
 function press(letter) {
   const grade = root.querySelector(`[data-grade-key="${CSS.escape(letter)}"]`);
-  if (grade) { judge(grade); return true; }
+  if (grade) {
+    judge(grade);
+    return true;
+  }
   return choose(root.querySelector(`[data-letter="${CSS.escape(letter)}"]`));
 }
 
@@ -249,17 +309,26 @@ function choose(radio) {
   if (!radio) return false;
   radio.checked = true;
   radio.dispatchEvent(new Event("change", { bubbles: true }));
-  if (radio.value === "void") { draw(); root.querySelector("#reason").focus(); }
+  if (radio.value === "void") {
+    draw();
+    root.querySelector("#reason").focus();
+  }
   return true;
 }
 
 // With Alt the keys act while a field is being typed in: Alt and a digit names the failure mode (a digit alone
 // could be a reading), Alt and a letter the outcome or location, Alt and Enter saves a questioned value as typed.
 function withAlt(event) {
-  if (event.key === "Enter") { const keep = root.querySelector("[data-keep]"); keep?.click(); return Boolean(keep); }
+  if (event.key === "Enter") {
+    const keep = root.querySelector("[data-keep]");
+    keep?.click();
+    return Boolean(keep);
+  }
   const digit = event.code.match(/^(?:Digit|Numpad)([0-9])$/)?.[1];
   if (digit) return choose(root.querySelector(`[data-digit="${digit}"]`));
-  const letter = /^[a-z]$/i.test(event.key) ? event.key.toLowerCase() : event.code.match(/^Key([A-Z])$/)?.[1].toLowerCase();
+  const letter = /^[a-z]$/i.test(event.key)
+    ? event.key.toLowerCase()
+    : event.code.match(/^Key([A-Z])$/)?.[1].toLowerCase();
   return Boolean(letter) && choose(root.querySelector(`[data-letter="${letter}"]`));
 }
 
@@ -267,8 +336,21 @@ function withAlt(event) {
 function take() {
   const field = root.querySelector("[data-take-field]");
   const timed = root.querySelector("[data-timed]");
-  if (!field.value.trim()) { root.querySelector("#take-error").textContent = "Type what the dial shows."; return; }
-  const data = { key: crypto.randomUUID(), input: field.dataset.key, due: field.dataset.due, load_step: field.dataset.loadStep, text: field.value, kept: field.dataset.askedText ?? "", specimen: form().elements.specimen.value, typed_for: typedFor(), read_at: root.querySelector("[data-take-at]")?.value ?? "" };
+  if (!field.value.trim()) {
+    root.querySelector("#take-error").textContent = "Type what the dial shows.";
+    return;
+  }
+  const data = {
+    key: crypto.randomUUID(),
+    input: field.dataset.key,
+    due: field.dataset.due,
+    load_step: field.dataset.loadStep,
+    text: field.value,
+    kept: field.dataset.askedText ?? "",
+    specimen: form().elements.specimen.value,
+    typed_for: typedFor(),
+    read_at: root.querySelector("[data-take-at]")?.value ?? "",
+  };
   const was = begun;
   deliver(outbox.lay(timed.dataset.take, Object.entries(data), form().dataset.code), false).then(() => {
     if (root.querySelector("[data-asked-text]")) begun = was;
@@ -278,7 +360,11 @@ function take() {
 // A reading that was missed is given up; pressed again in the list, it is wanted again.
 function passOver(button) {
   const field = root.querySelector("[data-take-field]");
-  const data = { input: button.dataset.key ?? field.dataset.key, load_step: button.dataset.loadStep ?? field.dataset.loadStep, due: button.dataset.pass };
+  const data = {
+    input: button.dataset.key ?? field.dataset.key,
+    load_step: button.dataset.loadStep ?? field.dataset.loadStep,
+    due: button.dataset.pass,
+  };
   post(root.querySelector("[data-timed]").dataset.passUrl, data);
 }
 
@@ -286,7 +372,12 @@ function startClock() {
   const button = root.querySelector("[data-start-clock]");
   if (!button) return false;
   const url = button.closest("[data-start]").dataset.start;
-  const data = { key: crypto.randomUUID(), load_step: button.dataset.loadStep ?? "", specimen: form().elements.specimen.value, untimely: form().elements.untimely?.value ?? "" };
+  const data = {
+    key: crypto.randomUUID(),
+    load_step: button.dataset.loadStep ?? "",
+    specimen: form().elements.specimen.value,
+    untimely: form().elements.untimely?.value ?? "",
+  };
   drafts.keep(form());
   deliver(outbox.lay(url, Object.entries(data), form().dataset.code), false);
   return true;
@@ -295,18 +386,29 @@ function startClock() {
 // One more specimen of this condition, offered where one is a suspected outlier or void.
 async function another() {
   try {
-    const answer = await fetch(`/specimens/${form().dataset.code}/another/`, { method: "POST", headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    const answer = await fetch(`/specimens/${form().dataset.code}/another/`, {
+      method: "POST",
+      headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
+    });
     if (answer.ok) root.querySelector("[data-told]").textContent = await answer.text();
-  } catch { refuse("The server cannot be reached; nothing was added."); }
+  } catch {
+    refuse("The server cannot be reached; nothing was added.");
+  }
 }
 
 function post(url, data = {}) {
   return alone(async () => {
     try {
-      const answer = await fetch(url, { method: "POST", body: new URLSearchParams(data), headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+      const answer = await fetch(url, {
+        method: "POST",
+        body: new URLSearchParams(data),
+        headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
+      });
       if (answer.status === 200 || answer.status === 422) await swap(answer, answer.headers.get("X-Address"));
       else if (answer.status === 204) leave(answer.headers.get("X-Address"));
-    } catch { refuse("The server cannot be reached; nothing was changed."); }
+    } catch {
+      refuse("The server cannot be reached; nothing was changed.");
+    }
   });
 }
 
@@ -322,39 +424,97 @@ function addRow(field) {
   rows.value = [rows.value.trim().replace(/;$/, ""), field.value.trim()].filter(Boolean).join("; ");
   field.value = "";
   rows.dispatchEvent(new Event("input", { bubbles: true }));
+  return true;
 }
+
+// What Enter does, by where it is pressed and what is still missing: the first of these that applies. Each says
+// whether it did; the last stores the entry.
+const ENTER = [
+  takeFigure,
+  (here) => here?.matches("[data-row]") && Boolean(here.value.trim()) && addRow(here),
+  // Enter on an empty size goes nowhere: one that was pressed twice must not move what is typed next.
+  (here) => Boolean(nextField(here)) && here?.matches("[data-size]") && !here.value.trim(),
+  toNextField,
+  toNextTimedField,
+  beginClock,
+  toQuestion,
+];
 
 function enter(event) {
   const here = document.activeElement;
-  if (event.repeat) { event.preventDefault(); return; }
+  if (event.repeat) {
+    event.preventDefault();
+    return;
+  }
   if (here?.matches("textarea, button, a, summary, [data-of-day]")) return;
   event.preventDefault();
-  const outcome = form().elements.outcome.value;
-  if (here?.matches("[data-take-field], [data-take-at]")) { take(); return; }
-  if (here?.matches("[data-row]") && here.value.trim()) { addRow(here); return; }
-  const row = root.querySelector("[data-row]");
-  const nothingRead = ["void", "zero"].includes(form().querySelector("[name=outcome]:checked")?.dataset.bound);
-  const next = nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
-  // Enter on an empty size goes nowhere: one that was pressed twice must not move what is typed next.
-  if (next && here?.matches("[data-size]") && !here.value.trim()) return;
-  if (next && (fields().includes(here) || isText(here))) { next.focus(); return; }
-  const ahead = here?.matches("[data-timed] [data-more]") && [...root.querySelectorAll("[data-timed] [data-more]")].find((field) => here.compareDocumentPosition(field) & 4 && !field.value.trim());
-  if (ahead) { ahead.focus(); return; }
-  if (inCharge() && root.querySelector("[data-timed]") && outcome !== "void") { startClock(); return; }
-  const ask = root.querySelector("[data-asked]");
-  if (ask && onward.isCurrent() && form().elements.kept.value !== ask.dataset.asked && outcome !== "void") { root.querySelector("[data-keep]").focus(); typing.stuck(true); return; }
-  store();
+  if (!ENTER.some((step) => step(here))) store();
 }
 
-const last = (side) => [...root.querySelectorAll(`${side} :is(a[href], button, input, select, textarea, summary)`)]
-  .filter((each) => each.checkVisibility() && !each.disabled && each.type !== "hidden").at(-1);
+function takeFigure(here) {
+  if (!here?.matches("[data-take-field], [data-take-at]")) return false;
+  take();
+  return true;
+}
+
+// The next field that has nothing in it; none where nothing was read.
+function nextField(here) {
+  const nothingRead = ["void", "zero"].includes(form().querySelector("[name=outcome]:checked")?.dataset.bound);
+  const row = root.querySelector("[data-row]");
+  return nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
+}
+
+function toNextField(here) {
+  const next = nextField(here);
+  if (!next || !(fields().includes(here) || isText(here))) return false;
+  next.focus();
+  return true;
+}
+
+function toNextTimedField(here) {
+  if (!here?.matches("[data-timed] [data-more]")) return false;
+  const after = (field) => here.compareDocumentPosition(field) & 4 && !field.value.trim();
+  const next = [...root.querySelectorAll("[data-timed] [data-more]")].find(after);
+  next?.focus();
+  return Boolean(next);
+}
+
+const isVoid = () => form().elements.outcome.value === "void";
+
+function beginClock() {
+  if (!inCharge() || !root.querySelector("[data-timed]") || isVoid()) return false;
+  startClock();
+  return true;
+}
+
+function toQuestion() {
+  const ask = root.querySelector("[data-asked]");
+  if (!ask || !onward.isCurrent() || form().elements.kept.value === ask.dataset.asked || isVoid()) return false;
+  root.querySelector("[data-keep]").focus();
+  typing.stuck(true);
+  return true;
+}
+
+const last = (side) =>
+  [...root.querySelectorAll(`${side} :is(a[href], button, input, select, textarea, summary)`)]
+    .filter((each) => each.checkVisibility() && !each.disabled && each.type !== "hidden")
+    .at(-1);
 
 // Tab goes through every field in the order in which it is filled in, then to the note and to Save; fields that are
 // folded away are opened on the way. Elsewhere the browser's own order holds.
 function stops() {
-  const late = [...root.querySelectorAll(".readout [data-more], .readout #note, #untimely, [data-reason]:not([hidden]) #reason")];
-  const order = [...root.querySelectorAll("[data-take-field]"), ...fields(), ...late.filter((field) => field.id !== "note"), ...late.filter((field) => field.id === "note")];
-  return [...new Set(order), root.querySelector("[data-store]") ?? root.querySelector("[data-take-now]")].filter((each) => each && !each.disabled);
+  const late = [
+    ...root.querySelectorAll(".readout [data-more], .readout #note, #untimely, [data-reason]:not([hidden]) #reason"),
+  ];
+  const order = [
+    ...root.querySelectorAll("[data-take-field]"),
+    ...fields(),
+    ...late.filter((field) => field.id !== "note"),
+    ...late.filter((field) => field.id === "note"),
+  ];
+  return [...new Set(order), root.querySelector("[data-store]") ?? root.querySelector("[data-take-now]")].filter(
+    (each) => each && !each.disabled,
+  );
 }
 
 function tab(event) {
@@ -373,19 +533,35 @@ function tab(event) {
 
 document.addEventListener("keydown", (event) => {
   if (event.target.closest("[data-line], dialog") || event.ctrlKey || event.metaKey) return;
-  if (event.altKey) { if (withAlt(event)) event.preventDefault(); return; }
-  if (event.key === "Enter") { enter(event); return; }
-  if (event.key === "Tab") { tab(event); return; }
-  if (event.key === "Escape" && isText(event.target)) { event.target.blur(); return; }
-  if (isText(event.target)) return;
-  const letter = event.key.toLowerCase();
-  if (event.key === "!" && root.querySelector("#untimely")) { event.preventDefault(); root.querySelector("#untimely").focus(); }
-  else if (letter === "u") undo();
-  else if (letter === "s") post(form().dataset.skipTo);
-  else if (letter === "t" && startClock()) event.preventDefault();
-  else if (letter === "a" && root.querySelector("[data-another]") && !root.querySelector("[data-letter=a]")) another();
-  else if (letter.length === 1 && letter !== " " && press(letter)) event.preventDefault();
+  if (event.altKey) {
+    if (withAlt(event)) event.preventDefault();
+  } else if (event.key === "Enter") enter(event);
+  else if (event.key === "Tab") tab(event);
+  else if (isText(event.target)) {
+    if (event.key === "Escape") event.target.blur();
+  } else if (single(event.key.toLowerCase())) event.preventDefault();
 });
+
+// A single key outside the fields: true where it did something that the browser must not do, too.
+const SINGLE = {
+  "!": () => {
+    root.querySelector("#untimely")?.focus();
+    return Boolean(root.querySelector("#untimely"));
+  },
+  u: () => void undo(),
+  s: () => void post(form().dataset.skipTo),
+  t: () => startClock() || press("t"),
+  a: () => {
+    if (!root.querySelector("[data-another]") || root.querySelector("[data-letter=a]")) return press("a");
+    another();
+    return false;
+  },
+};
+
+function single(key) {
+  if (SINGLE[key]) return SINGLE[key]();
+  return key.length === 1 && key !== " " && press(key);
+}
 
 root.addEventListener("submit", (event) => {
   if (event.submitter?.matches("[data-undo]")) return;
@@ -403,9 +579,14 @@ document.getElementById("put-away").addEventListener("submit", (event) => {
 async function putAway(button) {
   (fields().find((field) => !field.value.trim()) ?? reading())?.focus();
   try {
-    const answer = await fetch(button.getAttribute("formaction"), { method: "POST", headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value } });
+    const answer = await fetch(button.getAttribute("formaction"), {
+      method: "POST",
+      headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
+    });
     if (answer.ok) button.closest("section").remove();
-  } catch { refuse("The server cannot be reached; the cautions stay."); }
+  } catch {
+    refuse("The server cannot be reached; the cautions stay.");
+  }
 }
 root.addEventListener("change", draw);
 root.addEventListener("input", draw);
@@ -413,10 +594,17 @@ for (const kind of ["input", "change"]) root.addEventListener(kind, () => drafts
 root.addEventListener("click", (event) => {
   const on = (selector) => event.target.closest(selector);
   const zone = on("[data-zone]");
-  if (zone) { const radio = root.querySelector(`[name=place][value="${zone.dataset.zone}"]`); radio.checked = true; radio.dispatchEvent(new Event("change", { bubbles: true })); }
+  if (zone) {
+    const radio = root.querySelector(`[name=place][value="${zone.dataset.zone}"]`);
+    radio.checked = true;
+    radio.dispatchEvent(new Event("change", { bubbles: true }));
+  }
   const instead = on("[data-instead]");
   if (instead) change(instead);
-  if (on("[data-keep]")) { form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked; store(); }
+  if (on("[data-keep]")) {
+    form().elements.kept.value = root.querySelector("[data-asked]").dataset.asked;
+    store();
+  }
   if (on("[data-take-now]")) take();
   if (on("[data-grade]")) judge(on("[data-grade]"));
   if (on("[data-owe]")) owe();
@@ -437,7 +625,11 @@ function change(button) {
   field.focus();
 }
 
-const backToField = () => { const field = reading() ?? fields()[0]; field?.focus(); field?.select?.(); };
+const backToField = () => {
+  const field = reading() ?? fields()[0];
+  field?.focus();
+  field?.select?.();
+};
 root.addEventListener("brunt:back-to-field", backToField);
 
 // An answer that comes while its question has the focus keeps it there; one without a question ends it.
@@ -445,10 +637,18 @@ function keepAsking() {
   if (!typing.isAsking() || sending) return;
   const question = root.querySelector("[data-keep]");
   if (question) question.focus();
-  else { typing.answered(); if (document.activeElement === document.body) backToField(); }
+  else {
+    typing.answered();
+    if (document.activeElement === document.body) backToField();
+  }
 }
 
-document.addEventListener("htmx:afterSettle", () => { spread(); draw(); showAsked(); keepAsking(); });
+document.addEventListener("htmx:afterSettle", () => {
+  spread();
+  draw();
+  showAsked();
+  keepAsking();
+});
 window.addEventListener("popstate", () => location.reload());
 
 document.addEventListener("brunt:reading", (event) => {

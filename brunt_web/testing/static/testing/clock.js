@@ -14,7 +14,15 @@ const passed = () => (performance.now() - begun) / 1000;
 
 export function words(seconds) {
   const s = Math.abs(seconds);
-  const text = said(s < 100 ? `${Number.isInteger(s) || s >= 20 ? Math.round(s) : s.toFixed(1)} s` : s < 3600 ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s` : s < 172800 ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min` : `${(s / 86400).toFixed(1)} d`);
+  const text = said(
+    s < 100
+      ? `${Number.isInteger(s) || s >= 20 ? Math.round(s) : s.toFixed(1)} s`
+      : s < 3600
+        ? `${Math.floor(s / 60)} min ${Math.floor(s % 60)} s`
+        : s < 172800
+          ? `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`
+          : `${(s / 86400).toFixed(1)} d`,
+  );
   return text;
 }
 
@@ -24,9 +32,20 @@ function tick() {
   for (const span of document.querySelectorAll("[data-left]")) {
     const left = Number(span.dataset.left) - passed();
     const now = Math.abs(left) < 2;
-    span.textContent = now ? "due now" : left > 0 ? `due in ${words(Math.round(left))}` : `late by ${words(Math.round(left))}`;
+    span.textContent = now
+      ? "due now"
+      : left > 0
+        ? `due in ${words(Math.round(left))}`
+        : `late by ${words(Math.round(left))}`;
     span.classList.toggle("hot", left <= 0);
   }
+}
+
+// What is written beside a reading that is due in so many seconds, and the little of it that is spoken.
+function prompted(left) {
+  if (left > 3) return { say: `read in ${words(left)}`, spoken: "waiting" };
+  if (left > 0) return { say: "get ready", spoken: "get ready" };
+  return left > -10 ? { say: "read now", spoken: "read now" } : { say: `late by ${words(left)}`, spoken: "late" };
 }
 
 function running(holder, elapsed) {
@@ -40,12 +59,14 @@ function running(holder, elapsed) {
   }
   if (!prompt || Number.isNaN(target)) return;
   const left = target - elapsed;
-  const say = left > 3 ? `read in ${words(left)}` : left > 0 ? "get ready" : left > -10 ? "read now" : `late by ${words(left)}`;
+  const { say, spoken } = prompted(left);
   holder.classList.toggle("is-due", left <= 0);
-  const spoken = left > 3 ? "waiting" : say.startsWith("late") ? "late" : say;
   if (prompt.getAttribute("aria-live") !== "off") prompt.setAttribute("aria-live", "off");
   prompt.textContent = say;
-  if (spoken !== asked) { asked = spoken; document.querySelector("[data-announce]")?.replaceChildren(spoken === "waiting" ? "" : spoken); }
+  if (spoken !== asked) {
+    asked = spoken;
+    document.querySelector("[data-announce]")?.replaceChildren(spoken === "waiting" ? "" : spoken);
+  }
 }
 
 setInterval(tick, 200);

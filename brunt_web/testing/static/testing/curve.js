@@ -4,7 +4,11 @@ const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
 let dragged = null;
 
 async function send(fields, focus, url = root.querySelector("[data-curve]").dataset.pick) {
-  const answer = await fetch(url, { method: "POST", headers: { "X-Part": "curve", "X-CSRFToken": token() }, body: new URLSearchParams(fields) });
+  const answer = await fetch(url, {
+    method: "POST",
+    headers: { "X-Part": "curve", "X-CSRFToken": token() },
+    body: new URLSearchParams(fields),
+  });
   if (answer.status !== 200 && answer.status !== 422) return;
   root.innerHTML = await answer.text();
   if (focus) root.querySelector(`[data-point="${focus}"]`)?.focus();
@@ -71,5 +75,8 @@ root.addEventListener("keydown", (event) => {
 });
 root.addEventListener("click", (event) => {
   const restore = event.target.closest("[data-restore]");
-  if (restore) { event.preventDefault(); send({}, restore.dataset.restore, restore.dataset.url); }
+  if (restore) {
+    event.preventDefault();
+    send({}, restore.dataset.restore, restore.dataset.url);
+  }
 });

@@ -6,7 +6,8 @@ const PARTS = "[data-reading], [data-size], [data-more], #note, #reason, #untime
 export function keep(form) {
   if (form.elements.correct) return;
   const held = {};
-  for (const field of form.querySelectorAll(PARTS)) if (field.name && field.value.trim() && field.value !== field.defaultValue) held[field.name] = field.value;
+  for (const field of form.querySelectorAll(PARTS))
+    if (field.name && field.value.trim() && field.value !== field.defaultValue) held[field.name] = field.value;
   for (const name of ["outcome", "place", "mode"]) {
     const radio = form.querySelector(`[name=${name}]:checked`);
     if (radio && !radio.defaultChecked) held[name] = radio.value;
@@ -14,18 +15,28 @@ export function keep(form) {
   try {
     if (Object.keys(held).length) sessionStorage.setItem(KEY(form.dataset.base), JSON.stringify(held));
     else sessionStorage.removeItem(KEY(form.dataset.base));
-  } catch { /* a full or forbidden store loses the draft, nothing else */ }
+  } catch {
+    /* a full or forbidden store loses the draft, nothing else */
+  }
 }
 
 export function drop(form) {
-  try { sessionStorage.removeItem(KEY(form.dataset.base)); } catch { /* as above */ }
+  try {
+    sessionStorage.removeItem(KEY(form.dataset.base));
+  } catch {
+    /* as above */
+  }
 }
 
 // Put back what was typed where the field is empty; true when something came back.
 export function restore(form) {
   if (form.elements.correct) return false;
-  let held = {};
-  try { held = JSON.parse(sessionStorage.getItem(KEY(form.dataset.base))) ?? {}; } catch { return false; }
+  let held;
+  try {
+    held = JSON.parse(sessionStorage.getItem(KEY(form.dataset.base))) ?? {};
+  } catch {
+    return false;
+  }
   let back = false;
   for (const field of form.querySelectorAll(PARTS)) {
     if (!(field.name in held) || field.value.trim()) continue;
@@ -34,7 +45,10 @@ export function restore(form) {
   }
   for (const name of ["outcome", "place", "mode"]) {
     const radio = held[name] && form.querySelector(`[name=${name}][value="${CSS.escape(held[name])}"]`);
-    if (radio && !radio.checked) { radio.checked = true; back = true; }
+    if (radio && !radio.checked) {
+      radio.checked = true;
+      back = true;
+    }
   }
   return back;
 }

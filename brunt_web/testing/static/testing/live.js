@@ -3,6 +3,7 @@
 import * as outbox from "../interface/js/outbox.js";
 import { said } from "../interface/js/said.js";
 import { form, root } from "./screen.js";
+import { readLine } from "./instrument-line.js";
 import { bridged, ownSerial } from "./wire.js";
 
 let wire = null; // what is open: { close(), leave(), say(text) }
@@ -26,13 +27,20 @@ const part = (name) => panel()?.querySelector(`[data-live-${name}]`);
 const units = () => JSON.parse(panel().dataset.units);
 const holdsPeak = () => panel().dataset.mode === "peak";
 // What goes into a field is written with a point whatever the workshop's way: 1,234 could be a thousand.
-const shown = (value) => (Math.abs(value) >= 100 ? value.toFixed(1) : Math.abs(value) >= 10 ? value.toFixed(2) : value.toFixed(3));
+const shown = (value) =>
+  Math.abs(value) >= 100 ? value.toFixed(1) : Math.abs(value) >= 10 ? value.toFixed(2) : value.toFixed(3);
 
 // Another specimen at the bench: what was read belongs to the one before, and the instrument is taken up again.
 export function attach() {
-  if (!panel()) { close(); return; }
+  if (!panel()) {
+    close();
+    return;
+  }
   const here = `${form().dataset.code} ${form().getAttribute("action")}`;
-  if (here === specimen) { show(); return; }
+  if (here === specimen) {
+    show();
+    return;
+  }
   specimen = here;
   forget();
   if (wire) takeUp();
@@ -59,7 +67,9 @@ async function takeUp(over = false) {
   address = box.address;
   says("Opening …");
   try {
-    wire = isOwn ? await ownSerial(Number(address.slice(8)) || 9600, heard) : bridged(box, form().dataset.code, heard, over);
+    wire = isOwn
+      ? await ownSerial(Number(address.slice(8)) || 9600, heard)
+      : bridged(box, form().dataset.code, heard, over);
   } catch (problem) {
     wire = null;
     says(problem.name === "NotFoundError" ? "No port was chosen." : `Not opened: ${problem.message}`);
@@ -74,8 +84,13 @@ const heard = {
     away = false;
     take(text);
   },
-  status(text) { if (!spoiled && !ended) says(text); },
-  away(sentence) { away = true; says(sentence); },
+  status(text) {
+    if (!spoiled && !ended) says(text);
+  },
+  away(sentence) {
+    away = true;
+    says(sentence);
+  },
   lost(sentence) {
     wire = null;
     if (points.length && !ended) miss();
@@ -86,12 +101,21 @@ const heard = {
     if (told.mine) {
       away = false;
       offer(false);
-      if (begins) { begins = false; wire?.say("pull"); }
+      if (begins) {
+        begins = false;
+        wire?.say("pull");
+      }
       return;
     }
     begins = false;
     if (points.length && !ended) miss();
-    if (told.free) { close(); says("It is free now; connect it."); offer(false); show(); return; }
+    if (told.free) {
+      close();
+      says("It is free now; connect it.");
+      offer(false);
+      show();
+      return;
+    }
     const since = new Date(told.since * 1000).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
     says(`In use by ${told.who}${told.specimen ? ` for ${told.specimen}` : ""} since ${since}.`);
     offer(true);
@@ -109,47 +133,52 @@ function miss() {
   says(spoiled);
 }
 
-const offer = (taken) => { if (part("over")) part("over").hidden = !taken; };
+const offer = (taken) => {
+  if (part("over")) part("over").hidden = !taken;
+};
 
 // Another pull of the same specimen: the field is emptied, nothing of before counts.
 function begin() {
   forget();
   fill("");
   begins = true;
-  if (address.startsWith("browser:")) { begins = false; says("Begun."); return; }
+  if (address.startsWith("browser:")) {
+    begins = false;
+    says("Begun.");
+    return;
+  }
   takeUp();
 }
 
 // One line: a quantity with its unit, or several parted by ";", a time among them.
 function take(line) {
   if (!panel() || !line.trim() || line.startsWith("#")) return;
-  const now = performance.now();
-  usual = arrived ? 0.9 * usual + 0.1 * (now - arrived) : 0;
-  arrived = now;
-  const known = units();
-  let value = null;
-  let travel = null;
-  let at = null;
-  for (const piece of line.split(";")) {
-    const found = piece.trim().match(/^([-+−]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(\S.*)?$/);
-    if (!found) continue;
-    const number = Number(found[1].replace("−", "-").replace(",", "."));
-    const unit = (found[2] ?? "").trim();
-    const kind = known[unit];
-    if (!Number.isFinite(number)) continue;
-    if (kind === panel().dataset.dimension && value === null) value = { number, unit };
-    else if (kind === "time") at = number * ({ ms: 0.001, min: 60, h: 3600 }[unit] ?? 1);
-    else if (kind === "length" || kind === "angle") travel = number;
-  }
+  const now = paced();
+  const { value, travel, at } = readLine(line, units(), panel().dataset.dimension);
   if (!value) return;
-  if (last && last.unit !== value.unit) { says(`The unit changed from ${last.unit} to ${value.unit}; begin again.`); return; }
+  if (last && last.unit !== value.unit) {
+    says(`The unit changed from ${last.unit} to ${value.unit}; begin again.`);
+    return;
+  }
   last = value;
   if (ended || spoiled) return;
   if (at !== null) ownTime(at);
   if (spoiled) return;
-  points.push([at ?? now / 1000, value.number, travel]);
-  if (points.length > 30000) points.splice(0, points.length - 30000);
+  keep([at ?? now / 1000, value.number, travel]);
   hold(value);
+}
+
+// When a line arrived, in ms, and how far apart they usually are.
+function paced() {
+  const now = performance.now();
+  usual = arrived ? 0.9 * usual + 0.1 * (now - arrived) : 0;
+  arrived = now;
+  return now;
+}
+
+function keep(point) {
+  points.push(point);
+  if (points.length > 30000) points.splice(0, points.length - 30000);
 }
 
 // The instrument's own clock: where it runs back, or leaps, lines are missing whatever the wire says.
@@ -163,11 +192,18 @@ function ownTime(at) {
 // The peak is held; a fall to under six tenths of it, above the noise, is a break.
 function hold(value) {
   if (!holdsPeak()) return;
-  if (points.length <= 20) { zero = Math.max(zero, ...points.map((p) => Math.abs(p[1]))); if (points.length === 20) zero = Math.max(...points.map((p) => Math.abs(p[1]))); }
+  if (points.length <= 20) {
+    zero = Math.max(zero, ...points.map((p) => Math.abs(p[1])));
+    if (points.length === 20) zero = Math.max(...points.map((p) => Math.abs(p[1])));
+  }
   if (peak === null || value.number > peak) peak = value.number;
   const floor = Math.max(zero * 8, 1e-9);
   const gone = points.slice(-5).every((p) => p[1] < peak * 0.6);
-  if (peak > floor && points.length > 40 && gone) { ended = `${shown(peak)} ${value.unit}`; fill(ended); says(`It fell from ${said(ended)}: held as the peak.`); }
+  if (peak > floor && points.length > 40 && gone) {
+    ended = `${shown(peak)} ${value.unit}`;
+    fill(ended);
+    says(`It fell from ${said(ended)}: held as the peak.`);
+  }
 }
 
 function fill(text) {
@@ -189,7 +225,9 @@ function figure() {
   return { text: `${shown(value)} ${last.unit}` };
 }
 
-function says(text) { if (part("says")) part("says").textContent = text; }
+function says(text) {
+  if (part("says")) part("says").textContent = text;
+}
 
 function show() {
   if (!panel()) return;
@@ -215,7 +253,15 @@ export function curveGoes(code) {
   if (!to || drawn.length < 20 || !last) return;
   const head = `displacement mm;force ${last.unit}`;
   const text = [head, ...drawn.map((p) => `${p[2]};${p[1]}`)].join("\n");
-  const entry = outbox.lay(to, [["key", crypto.randomUUID()], ["pasted", text], ["named", `live, ${drawn.length} readings`]], code);
+  const entry = outbox.lay(
+    to,
+    [
+      ["key", crypto.randomUUID()],
+      ["pasted", text],
+      ["named", `live, ${drawn.length} readings`],
+    ],
+    code,
+  );
   outbox.wait(entry.key);
   outbox.flush();
 }
@@ -248,17 +294,39 @@ function line(canvas) {
   pen.lineWidth = 2.5;
   pen.beginPath();
   drawn.forEach((p, i) => {
-    const [x, y] = [6 + ((at(p) - x0) / (x1 - x0 || 1)) * (width - 12), height - 6 - ((p[1] - y0) / (y1 - y0 || 1)) * (height - 12)];
-    if (i) pen.lineTo(x, y); else pen.moveTo(x, y);
+    const [x, y] = [
+      6 + ((at(p) - x0) / (x1 - x0 || 1)) * (width - 12),
+      height - 6 - ((p[1] - y0) / (y1 - y0 || 1)) * (height - 12),
+    ];
+    if (i) pen.lineTo(x, y);
+    else pen.moveTo(x, y);
   });
   pen.stroke();
 }
 
 root.addEventListener("click", (event) => {
   const on = (name) => event.target.closest(`[data-live-${name}]`);
-  if (on("go")) { if (wire) { close(); offer(false); show(); says("Disconnected."); if (points.length && !ended) miss(); } else takeUp(); }
-  if (on("over")) { forget(); takeUp(true); }
-  if (on("take")) { const { text, why } = figure(); if (why) says(why); else { ended = holdsPeak() ? text : ""; fill(text); } }
+  if (on("go")) {
+    if (wire) {
+      close();
+      offer(false);
+      show();
+      says("Disconnected.");
+      if (points.length && !ended) miss();
+    } else takeUp();
+  }
+  if (on("over")) {
+    forget();
+    takeUp(true);
+  }
+  if (on("take")) {
+    const { text, why } = figure();
+    if (why) says(why);
+    else {
+      ended = holdsPeak() ? text : "";
+      fill(text);
+    }
+  }
   if (on("begin")) begin();
 });
 addEventListener("pagehide", () => wire?.close());

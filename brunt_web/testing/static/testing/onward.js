@@ -29,9 +29,16 @@ async function confirm(entry, here) {
     const answer = await outbox.send(entry, "outbox");
     if (answer.status === 422) await outbox.refuse(entry.key, answer);
     else if (answer.ok && !answer.redirected) outbox.drop(entry.key);
-    else { outbox.wait(entry.key); outbox.flush(); }
+    else {
+      outbox.wait(entry.key);
+      outbox.flush();
+    }
     await freshQueue(here);
-  } catch { outbox.wait(entry.key); } finally { clearTimeout(patience); }
+  } catch {
+    outbox.wait(entry.key);
+  } finally {
+    clearTimeout(patience);
+  }
 }
 
 async function freshQueue(base) {
@@ -53,19 +60,34 @@ const standing = () => JSON.stringify([...new FormData(form())].filter(([name]) 
 // Whether what the screen says is said of what stands in the form now.
 export const isCurrent = () => answered === standing();
 
-export function nothingAnswered() { answered = asking = failed = ""; }
+export function nothingAnswered() {
+  answered = asking = failed = "";
+}
 
 async function answerFits() {
   if (form().elements.outcome.value === "void") return Boolean(form().elements.reason.value.trim());
   for (let i = 0; answered !== standing() && failed !== standing() && i < 60; i += 1) {
     if (asking !== standing()) form().dispatchEvent(new Event("change", { bubbles: true }));
-    await new Promise((go) => { setTimeout(go, 15); });
+    await new Promise((go) => {
+      setTimeout(go, 15);
+    });
   }
   const ask = root.querySelector("[data-asked]");
   const settled = !ask || form().elements.kept.value === ask.dataset.asked;
-  return answered === standing() && settled && Boolean(root.querySelector("#answer[data-ready]")) && !root.querySelector("[aria-invalid=true]");
+  return (
+    answered === standing() &&
+    settled &&
+    Boolean(root.querySelector("#answer[data-ready]")) &&
+    !root.querySelector("[aria-invalid=true]")
+  );
 }
 
-document.addEventListener("htmx:beforeRequest", () => { asking = standing(); });
-document.addEventListener("htmx:sendError", () => { failed = asking; });
-document.addEventListener("htmx:afterSettle", () => { answered = asking; });
+document.addEventListener("htmx:beforeRequest", () => {
+  asking = standing();
+});
+document.addEventListener("htmx:sendError", () => {
+  failed = asking;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  answered = asking;
+});

@@ -6,7 +6,11 @@ export function keepQueue() {
   const rows = [...root.querySelectorAll(".queue [data-waits]")].slice(0, 200);
   const items = rows.map((link) => ({ code: link.dataset.code, condition: link.dataset.condition }));
   const { called } = document.body.dataset;
-  try { localStorage.setItem("brunt-queue", JSON.stringify({ called, items })); } catch { /* then that page has no queue */ }
+  try {
+    localStorage.setItem("brunt-queue", JSON.stringify({ called, items }));
+  } catch {
+    /* then that page has no queue */
+  }
 }
 
 // What stands under the stages in the page's head follows each entry.

@@ -18,7 +18,11 @@ export const playedAt = () => playing?.at ?? null;
 export const waiting = () => keys.length > 0;
 
 // Keys are kept from now on, until as many calls of `release` have come.
-export function hold() { busy += 1; asking = false; show(); }
+export function hold() {
+  busy += 1;
+  asking = false;
+  show();
+}
 
 export function release() {
   busy -= 1;
@@ -26,7 +30,9 @@ export function release() {
 }
 
 // Another specimen stands on the screen: what was typed ahead is meant for it.
-export function moved() { blocked = asking = false; }
+export function moved() {
+  blocked = asking = false;
+}
 
 // The specimen in hand needs an answer or a correction first.
 export function stuck(question) {
@@ -37,7 +43,10 @@ export function stuck(question) {
 
 // Whether a question stands; it ends when it is answered or what was asked about is changed.
 export const isAsking = () => asking;
-export function answered() { asking = false; show(); }
+export function answered() {
+  asking = false;
+  show();
+}
 
 // What was typed ahead and will find no field any more.
 export function leftOver() {
@@ -50,20 +59,33 @@ export function leftOver() {
 function play() {
   while (keys.length && !busy && !asking && !blocked) {
     playing = keys.shift();
-    try { stroke(playing); } finally { playing = null; }
+    try {
+      stroke(playing);
+    } finally {
+      playing = null;
+    }
   }
   show();
 }
 
 function stroke(one) {
   const target = document.activeElement ?? document.body;
-  if (one.text !== undefined) { if (isText(target)) insert(target, one.text); return; }
+  if (one.text !== undefined) {
+    if (isText(target)) insert(target, one.text);
+    return;
+  }
   const event = new KeyboardEvent("keydown", { key: one.key, shiftKey: one.shiftKey, bubbles: true, cancelable: true });
   if (!target.dispatchEvent(event)) return;
-  if (one.key === "Enter") { if (target.matches("button, a, summary")) target.click(); else if (target.matches("textarea")) insert(target, "\n"); }
-  else if (one.key === "Backspace" && isText(target)) erase(target, -1);
-  else if (one.key === "Delete" && isText(target)) erase(target, 1);
-  else if (one.key.length === 1 && isText(target)) insert(target, one.key);
+  if (one.key === "Enter") {
+    if (target.matches("button, a, summary")) target.click();
+    else if (target.matches("textarea")) insert(target, "\n");
+  } else if (isText(target)) edit(target, one.key);
+}
+
+function edit(field, key) {
+  if (key === "Backspace") erase(field, -1);
+  else if (key === "Delete") erase(field, 1);
+  else if (key.length === 1) insert(field, key);
 }
 
 function insert(field, text) {
@@ -73,50 +95,102 @@ function insert(field, text) {
 
 function erase(field, way) {
   let [from, to] = [field.selectionStart, field.selectionEnd];
-  if (from === to) { if (way < 0) from = Math.max(0, from - 1); else to += 1; }
+  if (from === to) {
+    if (way < 0) from = Math.max(0, from - 1);
+    else to += 1;
+  }
   field.setRangeText("", from, to, "end");
   field.dispatchEvent(new InputEvent("input", { bubbles: true, inputType: "deleteContentBackward" }));
 }
 
 function words() {
   const signs = { Enter: " ⏎ ", Tab: " ⇥ ", Backspace: "⌫", Delete: "⌦", Escape: "" };
-  return keys.map((one) => one.text ?? signs[one.key] ?? one.key).join("").replace(/ +/g, " ").trim();
+  return keys
+    .map((one) => one.text ?? signs[one.key] ?? one.key)
+    .join("")
+    .replace(/ +/g, " ")
+    .trim();
 }
 
 function show() {
   const place = root.querySelector("[data-typed-ahead]");
   if (!place) return;
   place.hidden = !keys.length;
-  const then = asking ? " Answer the question first, or press Esc to go back to the field." : blocked ? " It is entered for the next specimen once this one is saved." : "";
+  const then = asking
+    ? " Answer the question first, or press Esc to go back to the field."
+    : blocked
+      ? " It is entered for the next specimen once this one is saved."
+      : "";
   place.querySelector("[data-typed-words]").textContent = keys.length ? `Typed ahead: ${words()}.${then}` : "";
 }
 
 function keep(event, one) {
-  event.preventDefault();
-  event.stopImmediatePropagation();
+  swallow(event);
   keys.push({ ...one, at: performance.now() });
   show();
 }
 
-window.addEventListener("keydown", (event) => {
-  if (!captures(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-  if (event.isComposing || event.key === "Unidentified" || event.key === "Process") return; // `beforeinput` brings it
-  if (event.key.length > 1 && !SPECIAL.has(event.key)) return;
-  if (asking && !busy) {
-    if (event.key === "Escape") { event.preventDefault(); event.stopImmediatePropagation(); answered(); root.dispatchEvent(new Event("brunt:back-to-field")); return; }
-    if (!keys.length && !event.repeat && event.target.closest("button, a, summary") && ["Enter", " ", "Tab"].includes(event.key)) return;
-  }
-  if (event.key === "Enter" && event.repeat) { event.preventDefault(); event.stopImmediatePropagation(); return; }
-  keep(event, { key: event.key, shiftKey: event.shiftKey });
-}, true);
+function swallow(event) {
+  event.preventDefault();
+  event.stopImmediatePropagation();
+}
 
-window.addEventListener("beforeinput", (event) => {
-  if (!captures(event)) return;
-  if (event.inputType === "insertLineBreak" || event.inputType === "insertParagraph") keep(event, { key: "Enter" });
-  else if (event.inputType === "deleteContentBackward") keep(event, { key: "Backspace" });
-  else if (event.data ?? event.dataTransfer) keep(event, { text: event.data ?? event.dataTransfer.getData("text/plain") });
-}, true);
+// A key that types; what a keyboard composes comes by `beforeinput`.
+function isOwnKey(event) {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return false;
+  return event.key.length === 1 || SPECIAL.has(event.key);
+}
+
+// Whether a key is for the question on screen: Escape goes back to the field, a button of it is pressed as ever.
+function answers(event) {
+  if (event.key === "Escape") {
+    swallow(event);
+    answered();
+    root.dispatchEvent(new Event("brunt:back-to-field"));
+    return true;
+  }
+  const pressed = event.target.closest("button, a, summary") && ["Enter", " ", "Tab"].includes(event.key);
+  return !keys.length && !event.repeat && pressed;
+}
+
+window.addEventListener(
+  "keydown",
+  (event) => {
+    if (!captures(event) || !isOwnKey(event)) return;
+    if (asking && !busy && answers(event)) return;
+    if (event.key === "Enter" && event.repeat) {
+      swallow(event);
+      return;
+    }
+    keep(event, { key: event.key, shiftKey: event.shiftKey });
+  },
+  true,
+);
+
+window.addEventListener(
+  "beforeinput",
+  (event) => {
+    if (!captures(event)) return;
+    if (event.inputType === "insertLineBreak" || event.inputType === "insertParagraph") keep(event, { key: "Enter" });
+    else if (event.inputType === "deleteContentBackward") keep(event, { key: "Backspace" });
+    else if (event.data ?? event.dataTransfer)
+      keep(event, { text: event.data ?? event.dataTransfer.getData("text/plain") });
+  },
+  true,
+);
 
 // A field that is pressed on purpose is meant, whatever stands there as a question.
-root.addEventListener("pointerdown", (event) => { if (asking && isText(event.target)) answered(); }, true);
-root.addEventListener("click", (event) => { if (event.target.closest("[data-drop-typed]")) { keys.length = 0; asking = false; show(); } });
+root.addEventListener(
+  "pointerdown",
+  (event) => {
+    if (asking && isText(event.target)) answered();
+  },
+  true,
+);
+root.addEventListener("click", (event) => {
+  if (event.target.closest("[data-drop-typed]")) {
+    keys.length = 0;
+    asking = false;
+    show();
+  }
+});

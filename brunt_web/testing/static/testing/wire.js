@@ -22,13 +22,20 @@ export function bridged(box, specimen, heard, over = false) {
   source.addEventListener("status", (event) => heard.status(event.data));
   source.addEventListener("lease", (event) => heard.lease(JSON.parse(event.data)));
   source.onerror = () => {
-    if (source.readyState === EventSource.CLOSED) heard.lost("The bridge does not answer for this page any more; reload it and connect again.");
+    if (source.readyState === EventSource.CLOSED)
+      heard.lost("The bridge does not answer for this page any more; reload it and connect again.");
     else heard.away("Cut off; what comes meanwhile is kept and sent when it is back.");
   };
   return {
     close: () => source.close(),
-    leave: () => { source.close(); fetch(`${base}/leave?${asks}`, { method: "POST", keepalive: true }).catch(() => {}); },
-    say: (line) => fetch(`${base}/say?${new URLSearchParams([...asks, ["line", line]])}`, { method: "POST" }).catch(() => heard.status("The bridge cannot be reached.")),
+    leave: () => {
+      source.close();
+      fetch(`${base}/leave?${asks}`, { method: "POST", keepalive: true }).catch(() => {});
+    },
+    say: (line) =>
+      fetch(`${base}/say?${new URLSearchParams([...asks, ["line", line]])}`, { method: "POST" }).catch(() =>
+        heard.status("The bridge cannot be reached."),
+      ),
   };
 }
 
@@ -53,8 +60,13 @@ export async function ownSerial(baudRate, heard) {
         for (const one of lines) heard.line((number += 1), one);
       }
       heard.lost("The port is closed.");
-    } catch { heard.lost("The port was lost; connect it again."); }
+    } catch {
+      heard.lost("The port was lost; connect it again.");
+    }
   })();
-  const close = () => { going = false; reader.cancel().finally(() => port.close()); };
+  const close = () => {
+    going = false;
+    reader.cancel().finally(() => port.close());
+  };
   return { close, leave: close, say: () => {} };
 }

@@ -5,7 +5,9 @@ const reading = run.querySelector("[data-reading]");
 
 const words = (seconds) => {
   const left = Math.abs(seconds);
-  const d = Math.floor(left / 86400), h = Math.floor((left % 86400) / 3600), m = Math.floor((left % 3600) / 60);
+  const d = Math.floor(left / 86400),
+    h = Math.floor((left % 86400) / 3600),
+    m = Math.floor((left % 3600) / 60);
   const text = d ? `${d} d ${h} h` : h ? `${h} h ${m} min` : m ? `${m} min` : `${Math.floor(left)} s`;
   return seconds < 0 ? `${text} over` : text;
 };
@@ -28,7 +30,11 @@ document.addEventListener("keydown", (event) => {
   const key = event.key.toLowerCase();
   if (key === "x") {
     const out = run.querySelector("[data-out]");
-    if (out) { out.open = true; out.querySelector("input[name=specimen]").focus(); event.preventDefault(); }
+    if (out) {
+      out.open = true;
+      out.querySelector("input[name=specimen]").focus();
+      event.preventDefault();
+    }
   } else if (key === "enter" && !event.target.closest("button, a, summary")) {
     reading?.focus();
   } else {
@@ -37,14 +43,20 @@ document.addEventListener("keydown", (event) => {
 });
 
 const token = run.querySelector("[name=csrfmiddlewaretoken]")?.value;
-const busy = () => [...run.querySelectorAll("input:not([type=hidden]), textarea")].some((field) => field.value && !field.defaultValue)
-  || (document.activeElement && typing(document.activeElement));
+const busy = () =>
+  [...run.querySelectorAll("input:not([type=hidden]), textarea")].some((field) => field.value && !field.defaultValue) ||
+  (document.activeElement && typing(document.activeElement));
 
 async function ask() {
   try {
     const answer = await fetch(run.dataset.live, { method: "POST", headers: { "X-CSRFToken": token } });
     if (answer.ok && (await answer.json()).fresh && !busy()) location.reload();
-  } catch { /* asked again in a while */ }
+  } catch {
+    /* asked again in a while */
+  }
 }
 
-if (run.dataset.state === "running" && token) { ask(); setInterval(ask, 20000); }
+if (run.dataset.state === "running" && token) {
+  ask();
+  setInterval(ask, 20000);
+}

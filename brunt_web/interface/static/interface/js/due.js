@@ -8,10 +8,18 @@ async function due() {
     if (!told.within) return;
     const link = document.createElement("a");
     link.href = told.day;
-    const next = told.next.map((one) => `${one.label} ${one.words}`).slice(0, 2).join(" · ");
+    const next = told.next
+      .map((one) => `${one.label} ${one.words}`)
+      .slice(0, 2)
+      .join(" · ");
     link.textContent = `${told.late ? `${told.late} late · ` : ""}${next}`;
     link.classList.toggle("is-late", told.late > 0);
     hint.replaceChildren(link);
-  } catch { /* asked again in a minute */ }
+  } catch {
+    /* asked again in a minute */
+  }
 }
-if (hint) { due(); setInterval(due, 60000); }
+if (hint) {
+  due();
+  setInterval(due, 60000);
+}

@@ -19,14 +19,20 @@ function standing() {
 }
 
 function read() {
-  try { return JSON.parse(sessionStorage.getItem(KEY)); } catch { return null; }
+  try {
+    return JSON.parse(sessionStorage.getItem(KEY));
+  } catch {
+    return null;
+  }
 }
 
 function write(draft) {
   try {
     if (draft) sessionStorage.setItem(KEY, JSON.stringify(draft));
     else sessionStorage.removeItem(KEY);
-  } catch { /* without a store the form is as it was before there were drafts */ }
+  } catch {
+    /* without a store the form is as it was before there were drafts */
+  }
 }
 
 const first = JSON.stringify(standing());
@@ -43,8 +49,14 @@ function putBack(rows) {
     const fields = [...form.elements].filter((field) => kept(field) && field.name === name);
     if (!fields.length) missing.push([name, value]);
     for (const field of fields) {
-      if (ticks(field) && field.value === value && !field.checked) set(field, () => { field.checked = true; });
-      if (!ticks(field) && fields.length === 1 && field.value !== value) set(field, () => { field.value = value; });
+      if (ticks(field) && field.value === value && !field.checked)
+        set(field, () => {
+          field.checked = true;
+        });
+      if (!ticks(field) && fields.length === 1 && field.value !== value)
+        set(field, () => {
+          field.value = value;
+        });
     }
   }
   return missing;
@@ -53,7 +65,10 @@ function putBack(rows) {
 function untick(rows) {
   for (const field of form.elements) {
     if (!kept(field) || field.type !== "checkbox" || !field.checked) continue;
-    if (!rows.some(([name, value]) => name === field.name && value === field.value)) set(field, () => { field.checked = false; });
+    if (!rows.some(([name, value]) => name === field.name && value === field.value))
+      set(field, () => {
+        field.checked = false;
+      });
   }
 }
 
@@ -72,7 +87,12 @@ function tell(draft) {
   drop.type = "button";
   drop.className = "linkish";
   drop.textContent = "Discard this draft";
-  drop.addEventListener("click", () => { form.removeEventListener("input", keep); form.removeEventListener("change", keep); write(null); location.reload(); });
+  drop.addEventListener("click", () => {
+    form.removeEventListener("input", keep);
+    form.removeEventListener("change", keep);
+    write(null);
+    location.reload();
+  });
   bar.append(drop);
   form.prepend(bar);
 }
@@ -85,7 +105,10 @@ function begin() {
     tell(draft);
     untick(draft.rows);
     let missing = putBack(draft.rows);
-    const later = () => { missing = putBack(missing); if (!missing.length) document.removeEventListener("htmx:afterSettle", later); };
+    const later = () => {
+      missing = putBack(missing);
+      if (!missing.length) document.removeEventListener("htmx:afterSettle", later);
+    };
     if (missing.length) {
       document.addEventListener("htmx:afterSettle", later);
       setTimeout(() => document.removeEventListener("htmx:afterSettle", later), PATIENCE);
@@ -93,7 +116,10 @@ function begin() {
   }
   form.addEventListener("input", keep);
   form.addEventListener("change", keep);
-  form.addEventListener("submit", () => { const now = read(); if (now) write({ ...now, sent: true }); });
+  form.addEventListener("submit", () => {
+    const now = read();
+    if (now) write({ ...now, sent: true });
+  });
 }
 
 if (document.readyState === "complete") begin();

@@ -14,7 +14,11 @@ document.addEventListener("keydown", (event) => {
 });
 
 input.addEventListener("keydown", (event) => {
-  if (event.key === "Escape") { input.value = ""; say(""); input.blur(); }
+  if (event.key === "Escape") {
+    input.value = "";
+    say("");
+    input.blur();
+  }
 });
 
 form.addEventListener("submit", async (event) => {
@@ -29,8 +33,14 @@ form.addEventListener("submit", async (event) => {
 });
 
 function act(answer) {
-  if (answer.kind === "goto") { location.assign(answer.url); return; }
-  if (answer.kind === "refused") { say(answer.says, true); return; }
+  if (answer.kind === "goto") {
+    location.assign(answer.url);
+    return;
+  }
+  if (answer.kind === "refused") {
+    say(answer.says, true);
+    return;
+  }
   const taken = !document.dispatchEvent(new CustomEvent(`brunt:${answer.kind}`, { detail: answer, cancelable: true }));
   say(taken ? answer.says : `${answer.says} Open the bench to use it.`, false);
   if (taken) input.value = "";
@@ -50,7 +60,9 @@ document.addEventListener("keydown", (event) => {
 // Long forms keep what is typed into them.
 const drafts = document.querySelector("form[data-draft]") ? import("./form-draft.js") : Promise.resolve();
 // A page says when its scripts listen; tests wait for it.
-drafts.finally(() => { document.documentElement.dataset.ready = ""; });
+drafts.finally(() => {
+  document.documentElement.dataset.ready = "";
+});
 
 // What is due is asked for once the page is at rest.
 setTimeout(() => import("./due.js").catch(() => undefined), 3000);
@@ -59,8 +71,12 @@ setTimeout(() => import("./due.js").catch(() => undefined), 3000);
 addEventListener("beforeprint", () => {
   const { printed, in: zone } = form.parentElement.dataset;
   const how = { dateStyle: "medium", timeStyle: "short" };
-  let at = "";
-  try { at = new Date().toLocaleString("en-GB", { ...how, timeZone: zone }); } catch { at = new Date().toLocaleString("en-GB", how); }
+  let at;
+  try {
+    at = new Date().toLocaleString("en-GB", { ...how, timeZone: zone });
+  } catch {
+    at = new Date().toLocaleString("en-GB", how);
+  }
   const words = `${printed} · printed ${at} ${zone}`.replace(/["\\\n]/g, " ");
   document.documentElement.style.setProperty("--printed", `"${words}"`);
 });

@@ -5,14 +5,24 @@ const page = crypto.randomUUID();
 const AGREE = 2000; // the two clocks of this page agree within, in ms
 const SAME = 5000; // the server says its time by the second
 
-const read = () => { try { return JSON.parse(localStorage.getItem(KEPT)); } catch { return null; } };
+const read = () => {
+  try {
+    return JSON.parse(localStorage.getItem(KEPT));
+  } catch {
+    return null;
+  }
+};
 
 // What an answer of the server says of its clock.
 function see(answer) {
   const told = Date.parse(answer.headers.get("Date") ?? "");
   if (!Number.isFinite(told)) return null;
   const seen = { wall: Date.now(), mono: performance.now(), offset: told - Date.now(), page };
-  try { localStorage.setItem(KEPT, JSON.stringify(seen)); } catch { /* then it is only known while the page stands */ }
+  try {
+    localStorage.setItem(KEPT, JSON.stringify(seen));
+  } catch {
+    /* then it is only known while the page stands */
+  }
   return seen;
 }
 

@@ -8,15 +8,29 @@ const box = document.getElementById("outbox");
 const user = box.dataset.user;
 let busy = false;
 
-const all = () => { if (held) return held; try { return JSON.parse(localStorage.getItem(KEY)) ?? []; } catch { return []; } };
+const all = () => {
+  if (held) return held;
+  try {
+    return JSON.parse(localStorage.getItem(KEY)) ?? [];
+  } catch {
+    return [];
+  }
+};
 let held = null; // what a full or forbidden store would not take: it stands in this page alone
 const keep = (entries) => {
-  try { localStorage.setItem(KEY, JSON.stringify(entries)); held = null; } catch { held = entries; }
+  try {
+    localStorage.setItem(KEY, JSON.stringify(entries));
+    held = null;
+  } catch {
+    held = entries;
+  }
 };
 const mine = () => all().filter((entry) => entry.user === user);
 
 export function put(form, code) {
-  const fields = [...new FormData(form)].filter(([name, value]) => name !== "csrfmiddlewaretoken" && typeof value === "string");
+  const fields = [...new FormData(form)].filter(
+    ([name, value]) => name !== "csrfmiddlewaretoken" && typeof value === "string",
+  );
   return lay(form.getAttribute("action"), fields, code);
 }
 
@@ -39,22 +53,34 @@ export function drop(key) {
 
 // What was typed and found no field any more is told on the next page, until it is read.
 export function stray(text) {
-  try { sessionStorage.setItem(STRAY, text); } catch { /* without a store it was on the screen before */ }
+  try {
+    sessionStorage.setItem(STRAY, text);
+  } catch {
+    /* without a store it was on the screen before */
+  }
 }
 
 // The device's clock was turned while an entry waited: when it was made, only a person can say.
 class Doubt extends Error {
-  constructor(guess) { super("When was it tested?"); this.guess = guess; }
+  constructor(guess) {
+    super("When was it tested?");
+    this.guess = guess;
+  }
 }
 
 export async function send(entry, part) {
   const body = new URLSearchParams(entry.fields);
-  const { age, guess } = entry.told ? { age: await serverNow() - entry.told } : await since(entry);
+  const { age, guess } = entry.told ? { age: (await serverNow()) - entry.told } : await since(entry);
   if (guess !== undefined) throw new Doubt(guess);
   body.set("age", (Math.max(age, 0) / 1000).toFixed(3));
   const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
   const shop = entry.fields.find(([name]) => name === "in_workshop")?.[1];
-  return fetch(entry.url, { method: "POST", body, keepalive: true, headers: { "X-Part": part, "X-CSRFToken": token, ...(shop ? { "X-Workshop": shop } : {}) } });
+  return fetch(entry.url, {
+    method: "POST",
+    body,
+    keepalive: true,
+    headers: { "X-Part": part, "X-CSRFToken": token, ...(shop ? { "X-Workshop": shop } : {}) },
+  });
 }
 
 // An entry that takes long to be confirmed: the screen says that it is on its way.
@@ -96,7 +122,12 @@ async function judge(answer) {
   if (answer.status === 401) return { stop: true, more: "Sign in again to store them." };
   if (answer.status === 403) return { stop: true, more: "Reload this page to store them." };
   if ([502, 503, 504, 507].includes(answer.status)) return { stop: true };
-  return { refused: answer.status === 404 ? "There is no such specimen any more." : `The server could not take it (${answer.status}).` };
+  return {
+    refused:
+      answer.status === 404
+        ? "There is no such specimen any more."
+        : `The server could not take it (${answer.status}).`,
+  };
 }
 
 export async function flush() {
@@ -106,23 +137,37 @@ export async function flush() {
   try {
     for (const entry of mine().filter((one) => one.waits && !one.refused)) {
       let said;
-      try { said = await judge(await send(entry, "outbox")); } catch (problem) {
+      try {
+        said = await judge(await send(entry, "outbox"));
+      } catch (problem) {
         if (!(problem instanceof Doubt)) throw problem;
         doubtful(entry.key, problem.guess);
         continue;
       }
-      if (said.stop) { more = said.more ?? ""; break; }
+      if (said.stop) {
+        more = said.more ?? "";
+        break;
+      }
       if (said.stored) drop(entry.key);
       else await refuse(entry.key, said.refused);
     }
-  } catch { /* the server is not there yet; the next turn tries again */ } finally { busy = false; }
+  } catch {
+    /* the server is not there yet; the next turn tries again */
+  } finally {
+    busy = false;
+  }
   show(more);
 }
 
 // An entry that was set aside is sent once more, with the answer to what was asked about it.
 function again(key, answered) {
-  const sent = (entry) => (answered ? [...entry.fields.filter(([name]) => name !== "kept"), ["kept", answered]] : entry.fields);
-  keep(all().map((entry) => (entry.key === key ? { ...entry, fields: sent(entry), refused: "", question: "", waits: true } : entry)));
+  const sent = (entry) =>
+    answered ? [...entry.fields.filter(([name]) => name !== "kept"), ["kept", answered]] : entry.fields;
+  keep(
+    all().map((entry) =>
+      entry.key === key ? { ...entry, fields: sent(entry), refused: "", question: "", waits: true } : entry,
+    ),
+  );
   flush();
 }
 
@@ -140,7 +185,19 @@ function whenDone(entry) {
     const told = new Date(field.value).getTime();
     if (!Number.isFinite(told)) return;
     field.blur();
-    keep(all().map((one) => (one.key === entry.key ? { ...one, told: Math.abs(told - entry.guess) < 60000 ? entry.guess : told, refused: "", guess: 0, waits: true } : one)));
+    keep(
+      all().map((one) =>
+        one.key === entry.key
+          ? {
+              ...one,
+              told: Math.abs(told - entry.guess) < 60000 ? entry.guess : told,
+              refused: "",
+              guess: 0,
+              waits: true,
+            }
+          : one,
+      ),
+    );
     flush();
   });
   return [field, " ", save];
@@ -152,7 +209,8 @@ function local(time) {
 }
 
 // An entry by its specimen, and by its workshop where that is another than the page's.
-const named = (entry) => (entry.called && entry.called !== document.body.dataset.called ? `${entry.code} (${entry.called})` : entry.code);
+const named = (entry) =>
+  entry.called && entry.called !== document.body.dataset.called ? `${entry.code} (${entry.called})` : entry.code;
 
 function show(more = "") {
   // What somebody is typing here stays until they are done.
@@ -162,45 +220,63 @@ function show(more = "") {
   const refused = mine().filter((entry) => entry.refused);
   box.hidden = !(held?.length || waiting.length + onTheWay.length + refused.length);
   box.replaceChildren();
-  if (onTheWay.length) line(`Being stored: ${onTheWay.map((e) => e.code).join(", ")}. Kept in this browser until the server has it.`);
-  if (held?.some((entry) => entry.user === user)) line("This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.");
-  if (waiting.length) line(`Not saved yet: ${waiting.map(named).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`);
-  for (const entry of refused) {
-    const text = line(`${named(entry)} was not saved: ${entry.refused} It was typed as ${typedAs(entry)}. `);
-    const open = document.createElement("a");
-    open.href = `/specimens/${entry.code}/`;
-    open.textContent = "Open it";
-    const away = document.createElement("button");
-    away.type = "button";
-    away.textContent = "Discard this entry";
-    away.addEventListener("click", () => drop(entry.key));
-    const retry = document.createElement("button");
-    retry.type = "button";
-    retry.textContent = "Send it again";
-    retry.addEventListener("click", () => again(entry.key));
-    if (entry.guess) text.append(...whenDone(entry), " ");
-    if (entry.question) {
-      const asTyped = document.createElement("button");
-      asTyped.type = "button";
-      asTyped.textContent = "Save as typed";
-      asTyped.addEventListener("click", () => again(entry.key, entry.question));
-      text.append(asTyped, " ");
-    }
-    text.append(open, " ", ...(entry.guess ? [] : [retry, " "]), away);
-  }
+  if (onTheWay.length)
+    line(`Being stored: ${onTheWay.map((e) => e.code).join(", ")}. Kept in this browser until the server has it.`);
+  if (held?.some((entry) => entry.user === user))
+    line(
+      "This browser's store is full or forbidden: what is not stored yet stands in this page alone. Stay on it until the server has it, or write it down.",
+    );
+  if (waiting.length)
+    line(
+      `Not saved yet: ${waiting.map(named).join(", ")}. ${waiting.length === 1 ? "It is" : "They are"} kept in this browser and sent as soon as the server answers. ${more}`,
+    );
+  refused.forEach(tellRefused);
   tellStray();
 }
 
+function button(text, act) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.textContent = text;
+  made.addEventListener("click", act);
+  return made;
+}
+
+// Why the server refused an entry, and what may be done with it.
+function tellRefused(entry) {
+  const text = line(`${named(entry)} was not saved: ${entry.refused} It was typed as ${typedAs(entry)}. `);
+  const open = document.createElement("a");
+  open.href = `/specimens/${entry.code}/`;
+  open.textContent = "Open it";
+  if (entry.guess) text.append(...whenDone(entry), " ");
+  if (entry.question)
+    text.append(
+      button("Save as typed", () => again(entry.key, entry.question)),
+      " ",
+    );
+  const retry = entry.guess ? [] : [button("Send it again", () => again(entry.key)), " "];
+  text.append(
+    open,
+    " ",
+    ...retry,
+    button("Discard this entry", () => drop(entry.key)),
+  );
+}
+
 function tellStray() {
-  let text = "";
-  try { text = sessionStorage.getItem(STRAY) ?? ""; } catch { return; }
+  let text;
+  try {
+    text = sessionStorage.getItem(STRAY) ?? "";
+  } catch {
+    return;
+  }
   if (!text) return;
   box.hidden = false;
-  const read = document.createElement("button");
-  read.type = "button";
-  read.textContent = "Discard";
-  read.addEventListener("click", () => { sessionStorage.removeItem(STRAY); show(); });
-  line(`Typed after the last specimen and not saved: ${text} `).append(read);
+  const discard = button("Discard", () => {
+    sessionStorage.removeItem(STRAY);
+    show();
+  });
+  line(`Typed after the last specimen and not saved: ${text} `).append(discard);
 }
 
 function line(text) {
@@ -209,7 +285,6 @@ function line(text) {
   box.append(p);
   return p;
 }
-
 
 // What was on its way when a page closed is not confirmed: it waits like the rest, on whatever page.
 keep(all().map((entry) => (entry.user === user ? { ...entry, waits: true } : entry)));

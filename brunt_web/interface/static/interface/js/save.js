@@ -1,6 +1,17 @@
 // A view as one drawing of its own: every line of text and every SVG of the region, where it lies on the page.
 const NS = "http://www.w3.org/2000/svg";
-const STYLES = ["fill", "stroke", "stroke-width", "stroke-dasharray", "opacity", "font-family", "font-size", "font-weight", "font-stretch", "text-anchor"];
+const STYLES = [
+  "fill",
+  "stroke",
+  "stroke-width",
+  "stroke-dasharray",
+  "opacity",
+  "font-family",
+  "font-size",
+  "font-weight",
+  "font-stretch",
+  "text-anchor",
+];
 const LEFT_OUT = "nav, button, form, .key, .btn, .save, script, style, .visually-hidden";
 
 document.addEventListener("click", (event) => {
@@ -10,7 +21,10 @@ document.addEventListener("click", (event) => {
 
 async function save(kind, region) {
   const title = region.dataset.name ?? document.title.split(" · ")[0];
-  const name = title.trim().toLowerCase().replaceAll(/[^\p{L}\p{N}]+/gu, "-");
+  const name = title
+    .trim()
+    .toLowerCase()
+    .replaceAll(/[^\p{L}\p{N}]+/gu, "-");
   const drawing = compose(region);
   const text = new XMLSerializer().serializeToString(drawing);
   const file = new Blob([`<?xml version="1.0" encoding="UTF-8"?>\n${text}`], { type: "image/svg+xml" });
@@ -40,21 +54,33 @@ async function painted(text, drawing) {
 
 export function compose(root) {
   const box = root.getBoundingClientRect();
-  const wide = Math.ceil(root.scrollWidth), high = Math.ceil(root.scrollHeight);
+  const wide = Math.ceil(root.scrollWidth),
+    high = Math.ceil(root.scrollHeight);
   const drawing = element("svg", { xmlns: NS, width: wide, height: high, viewBox: `0 0 ${wide} ${high}` });
   drawing.append(element("rect", { width: wide, height: high, fill: "#ffffff" }));
-  const at = (rect) => ({ x: round(rect.left - box.left + root.scrollLeft), y: round(rect.top - box.top + root.scrollTop) });
+  const at = (rect) => ({
+    x: round(rect.left - box.left + root.scrollLeft),
+    y: round(rect.top - box.top + root.scrollTop),
+  });
   for (const cell of root.querySelectorAll("tr > *")) {
     const colour = getComputedStyle(cell).backgroundColor;
     if (hidden(cell) || colour === "rgba(0, 0, 0, 0)") continue;
     const rect = cell.getBoundingClientRect();
-    drawing.append(element("rect", { ...at(rect), width: round(rect.width), height: round(rect.height), fill: colour }));
+    drawing.append(
+      element("rect", { ...at(rect), width: round(rect.width), height: round(rect.height), fill: colour }),
+    );
   }
   for (const svg of root.querySelectorAll("svg")) {
     const rect = svg.getBoundingClientRect();
     if (hidden(svg) || svg.parentElement.closest(`svg, ${LEFT_OUT}`) || !rect.width) continue;
     const copy = styled(svg);
-    for (const [key, value] of Object.entries({ ...at(rect), width: round(rect.width), height: round(rect.height), overflow: "visible" })) copy.setAttribute(key, value);
+    for (const [key, value] of Object.entries({
+      ...at(rect),
+      width: round(rect.width),
+      height: round(rect.height),
+      overflow: "visible",
+    }))
+      copy.setAttribute(key, value);
     drawing.append(copy);
   }
   const walker = document.createTreeWalker(root, NodeFilter.SHOW_TEXT);
@@ -68,13 +94,20 @@ function write(node, drawing, at) {
   if (!node.data.trim() || parent.closest(`svg, ${LEFT_OUT}`) || hidden(parent)) return;
   const style = getComputedStyle(parent);
   const range = document.createRange();
-  let line = "", top = null, first = null;
+  let line = "",
+    top = null,
+    first = null;
   const put = () => {
     if (!line.trim() || !first) return;
     const place = at(first);
     const text = element("text", {
-      x: place.x, y: round(place.y + first.height * 0.78), fill: style.color, "font-family": style.fontFamily,
-      "font-size": style.fontSize, "font-weight": style.fontWeight, "font-stretch": style.fontStretch,
+      x: place.x,
+      y: round(place.y + first.height * 0.78),
+      fill: style.color,
+      "font-family": style.fontFamily,
+      "font-size": style.fontSize,
+      "font-weight": style.fontWeight,
+      "font-stretch": style.fontStretch,
     });
     text.textContent = line.trim();
     drawing.append(text);
