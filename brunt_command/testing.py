@@ -25,8 +25,15 @@ def test(arguments: list[str]) -> int:
         action="store_true",
         help="also run what takes minutes: killed processes, endurance, several hosts, fuzzing",
     )
+    parser.add_argument(
+        "--mutants",
+        action="store_true",
+        help="instead, put faults in by hand and see that a test fails at each (half an hour)",
+    )
     chosen, passed_on = parser.parse_known_args(arguments)
     environment.ensure(development=True)
+    if chosen.mutants:
+        return subprocess.run([str(PYTHON), "-m", "tools.mutants", *passed_on]).returncode
     environment.compile_own()
     if not chosen.no_browser:
         debian.ensure("chromium", debian.chromium, "The browser Chromium")

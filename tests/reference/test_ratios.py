@@ -42,6 +42,16 @@ class Fieller(unittest.TestCase):
             self.ratio.high, optimize.brentq(edge, self.ratio.value, 0.9), places=9
         )
 
+    def test_degrees_of_freedom_against_scipy(self):
+        """Those of a − θb at the ratio θ, by Welch and Satterthwaite; unequal counts, both ways round."""
+        few, many = [50.0, 53.0, 47.5], [31.0, 30.2, 33.1, 29.4, 30.7, 32.2, 31.9, 30.1]
+        for top, bottom in ((few, many), (many, few)):
+            groups = [summarise([O.exact(v) for v in g]) for g in (top, bottom)]
+            ratio = ratio_of_means(*groups)
+            scaled = [ratio.value * v for v in bottom]
+            wanted = stats.ttest_ind(top, scaled, equal_var=False).df
+            self.assertAlmostEqual(ratio.df, wanted, places=9)
+
     def test_near_simulation(self):
         random = np.random.default_rng(3)
         top = np.mean(Z) + stats.sem(Z) * random.standard_t(4, 200_000)

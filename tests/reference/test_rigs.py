@@ -4,7 +4,9 @@ import unittest
 from math import hypot, log
 
 import numpy as np
+import scipy.stats
 
+from brunt_core.computation import Instrument
 from brunt_core.observations import Observation
 from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.equivalence import within
@@ -18,6 +20,24 @@ O = Observation  # noqa: E741
 
 def exact(values):
     return [O.exact(float(v)) for v in values]
+
+
+class Limits(unittest.TestCase):
+    def test_a_limit_of_error_is_rectangular(self):
+        """Half its width a gives the standard uncertainty a/√3; a step of the display d gives d/√12: JCGM 100, 4.3.7."""
+        for value in (40.0, -40.0):
+            one = Instrument("frame", relative=0.01).uncertainty(value)
+            self.assertAlmostEqual(one, scipy.stats.uniform(-0.4, 0.8).std(), places=12)
+        self.assertAlmostEqual(
+            Instrument("dial", absolute=0.5).uncertainty(9.0),
+            scipy.stats.uniform(-0.5, 1).std(),
+            places=12,
+        )
+        self.assertAlmostEqual(
+            Instrument("dial", resolution=0.2).uncertainty(9.0),
+            scipy.stats.uniform(0, 0.2).std(),
+            places=12,
+        )
 
 
 class Shares(unittest.TestCase):

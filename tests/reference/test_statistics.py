@@ -81,6 +81,34 @@ class Comparisons(unittest.TestCase):
             for ours, other in zip(pair.interval(), interval, strict=True):
                 self.assertAlmostEqual(ours, other, places=9)
 
+    def test_a_bound_against_what_was_measured(self):
+        """The mean of m further specimens lies within t·s·√(1/n + 1/m) of that of n: Hahn and Meeker, Statistical
+        Intervals (1991), 4.7 (recalled); t from scipy."""
+        broke = [46.1, 46.6, 47.0, 45.2, 46.3]
+        for held in (2, 5):
+            groups = [
+                summarise([O.exact(v) for v in broke]),
+                summarise([O.at_least(60.0)] * held),
+            ]
+            (pair,) = compare_all(groups)
+            apart = 60.0 - float(np.mean(broke))
+            error = float(np.std(broke, ddof=1)) * (1 / len(broke) + 1 / held) ** 0.5
+            self.assertAlmostEqual(pair.standard_error, error, places=12)
+            p = 2 * scipy.stats.t.sf(apart / error, len(broke) - 1)
+            self.assertAlmostEqual(pair.p / p, 1.0, places=9)
+
+    def test_a_reading_between_two_values_adds_its_width(self):
+        """A rectangular distribution of width w has the variance w²/12: JCGM 100:2008, 4.3.7."""
+        middles, width = [40.0, 44.0, 48.0, 41.0], 3.0
+        found = summarise([O.between(m - width / 2, m + width / 2) for m in middles])
+        wanted = float(np.var(middles, ddof=1)) + scipy.stats.uniform(0, width).var()
+        self.assertAlmostEqual(found.sd**2, wanted, places=10)
+
+    def test_degrees_of_freedom_of_what_did_not_all_break(self):
+        """One less than the number that broke: that many tell of the variation."""
+        rows = [O.exact(v) for v in (50.0, 52.0, 54.0)] + [O.at_least(55.0)] * 4
+        self.assertEqual(summarise(rows).df, 2)
+
     def test_letters_of_plant_growth(self):
         """R multcompView: trt1 a, ctrl ab, trt2 b; ours count from the best, so trt2 is a."""
         ranking = rank(
