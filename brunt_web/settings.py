@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "brunt_web.library",
     "brunt_web.campaigns",
     "brunt_web.printing",
+    "brunt_web.results",
     "brunt_web.testing",
     "brunt_web.treatments",
     "brunt_web.days",

@@ -23,7 +23,7 @@ from brunt_web.checks.models import CheckStandard
 from brunt_web.checks.queries import lacking
 from brunt_web.library.models import Lot, Material, Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.samples import pooled_cv
+from brunt_web.results.reading import pooled_cv
 
 
 @dataclass(frozen=True)

@@ -117,7 +117,7 @@ NOT_TRACKED = {
     "jobs_jobfile": "a form's file on its way",
     "people_seat_also": "where else a person may sit: told by joining and leaving",
     "campaigns_condition_levels": "follows the plan",
-    "testing_result": "computed from readings, again at any time",
+    "results_result": "computed from readings, again at any time",
     "testing_spententrykey": "keys of entries that are undone, so that a late repeat changes nothing",
     "testing_dismissedcaution": "one’s own",
     "days_feed": "one’s own",

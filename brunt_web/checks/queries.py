@@ -20,7 +20,8 @@ from brunt_web.campaigns.requirements import Requirements
 from brunt_web.checks.models import CheckStandard
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.samples import Sample, samples
+from brunt_web.results.models import COUNTED
+from brunt_web.results.reading import Sample, samples
 
 _ACTED_ON = ("settings", "design", "drying", "ticks")
 
@@ -164,9 +165,8 @@ def _days(check: CheckStandard) -> tuple[list[ChartPoint], int]:
         turn__campaign__workshop=check.workshop_id,
         turn__condition__material=check.material_id,
         turn__procedure__in=list(alike),
-        turn__excluded=False,
     )
-    found = samples(where, {prop.key}, {pk: prop for pk in alike})
+    found = samples(where & COUNTED, {prop.key}, {pk: prop for pk in alike})
     facts = _facts([s.turn for s in found], check.procedure)
     by_day: dict[date, list[CheckSpecimen]] = defaultdict(list)
     held = 0

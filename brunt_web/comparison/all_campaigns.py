@@ -4,7 +4,7 @@ from collections import defaultdict
 from dataclasses import dataclass, field, replace
 from datetime import date
 
-from django.db.models import Count
+from django.db.models import Count, Q
 from django.utils import timezone
 
 from brunt_core.comparability import comparability_key
@@ -21,7 +21,7 @@ from brunt_web.comparison.normalising import load_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.models import Result
+from brunt_web.results.reading import counted_rows
 from brunt_web.testing.rigs import rigs_named
 
 WIDE, PAD = 420.0, 12.0
@@ -91,11 +91,10 @@ class AllCampaigns:
 def all_campaigns_of(workshop: Workshop, wanted: str = "") -> AllCampaigns:
     """The rows of one series: the one asked for, else the one with most campaigns."""
     counts = (
-        Result.objects.filter(
-            turn__campaign__workshop=workshop, turn__excluded=False, turn__campaign__archived_at__isnull=True
+        counted_rows(
+            Q(turn__campaign__workshop=workshop, turn__campaign__archived_at__isnull=True),
+            *("turn__procedure_id", "property_key", "turn__speed", "turn__conditioning"),
         )
-        .order_by()
-        .values_list("turn__procedure_id", "property_key", "turn__speed", "turn__conditioning")
         .annotate(n=Count("id"), campaigns=Count("turn__campaign", distinct=True))
     )  # fmt: skip
     procedures = Procedure.objects.select_related("rig", "variant").in_bulk({c[0] for c in counts})
@@ -233,13 +232,13 @@ def _readings(
 ) -> tuple[dict[int, list], dict[int, tuple[date, date]], dict[int, set[int]], dict[str, list]]:
     """Readings by condition, in the property's unit, its first and last day, its procedures, its rigs."""
     prop = procedure.ranked_property
-    rows = Result.objects.filter(
-        turn__campaign__workshop=workshop,
-        turn__excluded=False,
-        turn__campaign__archived_at__isnull=True,
-        property_key=prop.key,
-        turn__procedure__in={m[0] for m in members},
-    ).values_list(
+    rows = counted_rows(
+        Q(
+            turn__campaign__workshop=workshop,
+            turn__campaign__archived_at__isnull=True,
+            property_key=prop.key,
+            turn__procedure__in={m[0] for m in members},
+        ),
         "turn__condition_id", "turn__specimen__code", "lower", "upper",
         "turn__procedure_id", "property_key", "turn__speed", "turn__conditioning",
         "turn__tested_at", "turn__rig_id", "turn__procedure__rig_id",

@@ -17,8 +17,9 @@ from brunt_web.interface.scale import scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.library.queries import procedure_of
 from brunt_web.people.requests import SeatedRequest
+from brunt_web.results.models import COUNTED
+from brunt_web.results.reading import samples
 from brunt_web.testing.models import Test
-from brunt_web.testing.samples import samples
 
 _MOST = 1400
 
@@ -57,7 +58,7 @@ def gauge_page(request: SeatedRequest, pk: int) -> HttpResponse:
 def _rows(procedure: Procedure) -> list[tuple[float, str, str, str, str]]:
     """Value, condition, rig, hand, ID of what counts and is exact; of conditions on more than one rig or hand."""
     prop = procedure.ranked_property
-    where = Q(turn__procedure=procedure, turn__excluded=False)
+    where = Q(turn__procedure=procedure) & COUNTED
     found = [s.in_unit(prop) for s in samples(where, [prop.key]) if s.observation.is_exact]
     facts = dict(
         (t, (rig or "", who))

@@ -4,6 +4,8 @@ from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from django.db.models import Q
+
 from brunt_core.comparability import comparability_key
 from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
@@ -18,7 +20,7 @@ from brunt_web.campaigns.requirements import Requirements
 from brunt_web.comparison.ranking_chart import Dot
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Lot, Material, Procedure
-from brunt_web.testing.models import Result
+from brunt_web.results.reading import counted_rows
 from brunt_web.testing.rigs import rigs_named
 
 WIDE, HIGH = 420.0, 30.0
@@ -77,18 +79,14 @@ class Block:
 
 def blocks_of(material: Material) -> list[Block]:
     """A block for each procedure the material was tested by, most specimens first. Three queries."""
+    mine = Q(turn__condition__material=material, turn__campaign__workshop=material.workshop_id)
     rows = list(
-        Result.objects.filter(
-            turn__condition__material=material,
-            turn__excluded=False,
-            turn__campaign__workshop=material.workshop_id,
-        )
-        .order_by("turn__tested_at", "turn_id")
-        .values_list(
+        counted_rows(
+            mine,
             *("turn__procedure_id", "property_key", "lower", "upper", "turn__specimen__code"),
             *("turn__speed", "turn__condition__requirements", "turn__specimen__made_as"),
             *("turn__campaign_id", "turn__campaign__question", "turn__rig_id"),
-        )
+        ).order_by("turn__tested_at", "turn_id")
     )
     procedures = Procedure.objects.select_related("rig", "variant").in_bulk({r[0] for r in rows})
     lots = Lot.objects.filter(material=material).select_related("material")

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from django.db.models import Q
 from django.http import QueryDict
 
 from brunt_core.errors import InputError
@@ -16,8 +17,8 @@ from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import filling_of
 from brunt_web.comparison.tabs import address_of
 from brunt_web.library.models import Procedure
-from brunt_web.testing.models import Measurement, Reading, Result
-from brunt_web.testing.samples import Sample
+from brunt_web.results.reading import Sample, rows
+from brunt_web.testing.models import Measurement, Reading
 
 _TRAVEL = 1.25
 
@@ -192,9 +193,11 @@ def _sections(turns: set[int], procedures: dict[int, Procedure]) -> dict[tuple[i
         ).values_list("test__turn", "key", "lower", "upper")
     }
     under = {prop: load for load, props in loads.items() for prop in props}
-    rows = Result.objects.filter(turn__in=turns, property_key__in=under)
+    bounds = rows(
+        Q(turn__in=turns, property_key__in=under), "turn", "property_key", "lower", "upper"
+    )
     found = {}
-    for turn, prop, lower, upper in rows.values_list("turn", "property_key", "lower", "upper"):
+    for turn, prop, lower, upper in bounds:
         force, stress = read.get((turn, under[prop])), lower if lower is not None else upper
         if force and stress:
             found[turn, prop] = force / stress

@@ -25,7 +25,7 @@ from brunt_web.comparison.queries import (
 from brunt_web.comparison.switches import Switches, switches_from, upright_and_flat
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
-from brunt_web.testing import samples
+from brunt_web.results import reading as samples
 from brunt_web.testing.rigs import rigs_of, unlike_in_quotients, unlike_rigs
 
 

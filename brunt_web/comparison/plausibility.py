@@ -3,13 +3,15 @@
 from collections import defaultdict
 from collections.abc import Iterable
 
+from django.db.models import Q
+
 from brunt_core.observations import Observation
 from brunt_core.plausibility.bands import FAMILIES, band
 from brunt_core.plausibility.scale_errors import scale_error
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Procedure
+from brunt_web.results.reading import counted_rows
 from brunt_web.testing.filling import infill_of
-from brunt_web.testing.models import Result
 
 
 def scale_errors(campaign: Campaign, procedures: Iterable[Procedure]) -> list[str]:
@@ -17,12 +19,12 @@ def scale_errors(campaign: Campaign, procedures: Iterable[Procedure]) -> list[st
     known = {p.pk: p for p in procedures}
     found: dict[tuple[int, str, str], list[Observation]] = defaultdict(list)
     used: dict[tuple[int, str, str], set[int]] = defaultdict(set)
-    rows = Result.objects.filter(
-        turn__campaign=campaign, turn__excluded=False, turn__condition__material__isnull=False
-    ).values_list(
-        "turn__procedure_id", "turn__condition__material__name",
-        "turn__condition__material__family", "turn__condition_id", "property_key", "lower", "upper",
-    )  # fmt: skip
+    rows = counted_rows(
+        Q(turn__campaign=campaign, turn__condition__material__isnull=False),
+        *("turn__procedure_id", "turn__condition__material__name"),
+        *("turn__condition__material__family", "turn__condition_id", "property_key"),
+        *("lower", "upper"),
+    )
     for procedure, material, family, condition, key, lower, upper in rows:
         if procedure in known and key == known[procedure].ranked_property.key:
             found[procedure, material, family].append(Observation(lower, upper))

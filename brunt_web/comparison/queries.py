@@ -23,9 +23,9 @@ from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
 from brunt_web.printing.ease import ease_of_condition
 from brunt_web.printing.models import Grade
-from brunt_web.testing import samples
+from brunt_web.results import reading as samples
+from brunt_web.results.reading import Sample
 from brunt_web.testing.models import Reading
-from brunt_web.testing.samples import Sample
 from brunt_web.testing.timed_queries import so_far, unlike
 
 SHOWN = {"unit": "unit", "best": "% of best", "reference": "% of reference"}

@@ -13,6 +13,7 @@ from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.campaigns.models import Condition
 from brunt_web.comparison.strips import Strip
 from brunt_web.interface.scale import scale_for
+from brunt_web.results.models import COUNTED
 from brunt_web.testing.curve_queries import used
 from brunt_web.testing.models import Curve, TimedReading
 
@@ -206,9 +207,7 @@ def over_travel(strip: Strip, conditions: Sequence[Condition]) -> SeriesView:
     """Every load curve of a procedure over travel, the mean of each condition with its band."""
     rows = (
         Curve.objects.filter(
-            turn__procedure=strip.procedure,
-            turn__condition__in=list(conditions),
-            turn__excluded=False,
+            COUNTED, turn__procedure=strip.procedure, turn__condition__in=list(conditions)
         )
         .select_related("turn__specimen")
         .order_by("turn_id")[:400]

@@ -20,9 +20,9 @@ from brunt_web.campaigns.requirements import RequiredStep, Requirements
 from brunt_web.decisions.wanted import Wanted
 from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
+from brunt_web.results.reading import Group, grouped, samples
 from brunt_web.testing.models import TimedReading
 from brunt_web.testing.rigs import rigs_of
-from brunt_web.testing.samples import Group, grouped, samples
 
 PROPERTIES = {
     "bending": ("flexural_strength", "bending_stress"),

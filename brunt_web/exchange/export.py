@@ -18,8 +18,10 @@ from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.exchange.records import tested_turns
 from brunt_web.interface.templatetags.brunt import drawn_state
 from brunt_web.people.nameless import Nameless
+from brunt_web.results.models import Result
+from brunt_web.results.reading import of_turn
 from brunt_web.testing.marks import latest, marks_at
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.testing.models import Measurement, Reading, Test
 from brunt_web.testing.templatetags.bench import taken_from
 
 Cell = str | int | float | datetime | None
@@ -50,7 +52,7 @@ class _Line:
     def result(self) -> Result | None:
         """The ranked result."""
         key = self.turn.procedure.ranked_property.key
-        return next((r for r in self.turn.results.all() if r.property_key == key), None)
+        return of_turn(self.turn, key)
 
     def size(self, key: str) -> float | None:
         """A size in mm."""

@@ -3,6 +3,8 @@
 from collections import defaultdict
 from collections.abc import Mapping
 
+from django.db.models import Q
+
 from brunt_core.computation import Computation, compute
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
@@ -24,11 +26,11 @@ from brunt_web.campaigns.models import Campaign, Condition, Turn
 from brunt_web.campaigns.models.specimens import geometry_asked
 from brunt_web.exchange.rows import CHANGE, KEEP, Asked, ImportRow
 from brunt_web.library.models import Material, Procedure
+from brunt_web.results.reading import counted_rows
 from brunt_web.testing.filling import infill_of
 from brunt_web.testing.inputs import assumed_for, assumed_sizes, has_section
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import latest, marks_at
-from brunt_web.testing.models import Result
 
 _ABOVE_ZERO = ("ratio", "temperature")
 
@@ -56,15 +58,10 @@ class Values:
     def _known_results(self) -> dict[tuple[int, int, str, str], list[float]]:
         """Exact results that count, by condition, procedure, property and outcome."""
         found: dict[tuple[int, int, str, str], list[float]] = defaultdict(list)
-        rows = Result.objects.filter(
-            turn__campaign=self.campaign, turn__excluded=False, lower__isnull=False
-        ).values_list(
-            "turn__condition_id",
-            "turn__procedure_id",
-            "property_key",
-            "turn__outcome",
-            "lower",
-            "upper",
+        rows = counted_rows(
+            Q(turn__campaign=self.campaign, lower__isnull=False),
+            *("turn__condition_id", "turn__procedure_id", "property_key", "turn__outcome"),
+            *("lower", "upper"),
         )
         for condition, procedure, key, outcome, lower, upper in rows:
             if lower is not None and lower == upper:

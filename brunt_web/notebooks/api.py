@@ -30,7 +30,7 @@ from brunt_web.notebooks import shapes
 from brunt_web.notebooks.actions.tokens import opened_by
 from brunt_web.people.models import Workshop
 from brunt_web.rack.finding import found as campaigns_found
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 
 
 class Refused(Exception):
@@ -242,7 +242,7 @@ def results(request: HttpRequest, asked: Query[shapes.ResultsAsked]) -> Any:
     if asked.property:
         query = query.filter(property_key=asked.property)
     if not asked.excluded:
-        query = query.filter(turn__excluded=False)
+        query = query.counted()
     query = query.select_related(
         *("turn__specimen", "turn__condition__material", "turn__procedure__variant")
     ).order_by("turn__campaign_id", "turn__tested_at", "turn_id", "property_key")

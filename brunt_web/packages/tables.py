@@ -15,6 +15,7 @@ from brunt_web.library import models as library
 from brunt_web.people.models import Workshop
 from brunt_web.printing import models as printing
 from brunt_web.publishing.models import Report, ReportPhoto
+from brunt_web.results import models as results
 from brunt_web.testing import models as testing
 from brunt_web.treatments import models as treatments
 
@@ -71,7 +72,7 @@ TABLES = (
     Table("measurements", testing.Measurement, "sizes and masses as typed and in SI", "moment__specimen__campaign"),
     Table("tests", testing.Test, "tests with outcome, place and mode", "turn__campaign"),
     Table("readings", testing.Reading, "readings as typed and in SI, with bounds", "test__turn__campaign"),
-    Table("results", testing.Result, "results in SI with bounds, uncertainty, formula", "turn__campaign"),
+    Table("results", results.Result, "results in SI with bounds, uncertainty, formula", "turn__campaign"),
     Table("clocks", testing.Clock, "clocks of timed tests", "turn__campaign"),
     Table("timed_readings", testing.TimedReading, "readings at set times; s and SI", "turn__campaign"),
     Table("curves", testing.Curve, "load curves as they were imported", "turn__campaign"),

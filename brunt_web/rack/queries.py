@@ -13,7 +13,7 @@ from brunt_web.campaigns.queries import next_up
 from brunt_web.library.models import Procedure
 from brunt_web.printing.queries import plates_waiting
 from brunt_web.rack.small import DRAWN, Share, shares_of
-from brunt_web.testing.samples import Group, grouped, of_campaign
+from brunt_web.results.reading import Group, grouped, of_campaign
 
 FOLD = 600
 _COUNTS = ("waiting", "running", "reading_outstanding", "outstanding", "unmade", "later")

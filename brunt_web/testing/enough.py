@@ -10,8 +10,8 @@ from brunt_core.statistics.enough import Enough, enough
 from brunt_core.statistics.rigs import Rigs
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
+from brunt_web.results.reading import Group, grouped, samples
 from brunt_web.testing.rigs import rigs_of
-from brunt_web.testing.samples import Group, grouped, samples
 
 MOST_PAIRS = 40
 LATELY = 2

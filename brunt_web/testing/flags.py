@@ -5,13 +5,14 @@ from statistics import fmean
 
 from brunt_core.statistics.outliers import Flag, odd_one
 from brunt_web.campaigns.models import Turn
+from brunt_web.results.reading import of_turn
 from brunt_web.testing.queries import siblings_of
 
 
 def flag_of(turn: Turn) -> Flag | None:
     """What is said of this specimen among its siblings; ``None`` unless it is a suspected outlier."""
     key = turn.procedure.ranked_property.key
-    own = next((r for r in turn.results.all() if r.property_key == key), None)
+    own = of_turn(turn, key)
     if own is None or own.lower is None or own.lower != own.upper:
         return None
     values = [o.anchor for _, o in siblings_of(turn, turn.test.outcome) if o.is_exact]
@@ -32,7 +33,7 @@ class Beside:
 def beside(turn: Turn) -> Beside | None:
     """What a suspected outlier does to its group; ``None`` where it has no exact result."""
     prop = turn.procedure.ranked_property
-    own = next((r for r in turn.results.all() if r.property_key == prop.key), None)
+    own = of_turn(turn, prop.key)
     values = [o.anchor for _, o in siblings_of(turn, turn.test.outcome) if o.is_exact]
     if own is None or own.lower is None or not values:
         return None

@@ -11,9 +11,9 @@ from brunt_core.quantities.rendering import figures, time_words
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.interface.scale import scale_for
+from brunt_web.results.reading import Group, Sample
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Measurement
-from brunt_web.testing.samples import Group, Sample
 
 WORDS = {
     "planned": "planned",

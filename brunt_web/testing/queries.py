@@ -20,11 +20,11 @@ from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import DONE, fit
 from brunt_web.people.models import Workshop
+from brunt_web.results.reading import siblings
 from brunt_web.testing.curve_queries import curve_texts
 from brunt_web.testing.inputs import level_texts
 from brunt_web.testing.marks import marks_for
 from brunt_web.testing.models import Clock, DismissedCaution, Test
-from brunt_web.testing.samples import beside
 
 # Shown before and after the one in hand, and known to the page for when the server is away.
 BEFORE, AFTER, KNOWN = 2, 7, 60
@@ -355,7 +355,7 @@ def siblings_of(turn: Turn, outcome: str = "") -> list[tuple[str, Observation]]:
     known: dict[str, list] = vars(turn).setdefault("siblings", {})
     if outcome in known:
         return known[outcome]
-    known[outcome] = beside(turn, turn.procedure.ranked_property.key, outcome)
+    known[outcome] = siblings(turn, turn.procedure.ranked_property.key, outcome)
     return known[outcome]
 
 

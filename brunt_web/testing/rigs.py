@@ -6,7 +6,7 @@ from brunt_core.properties import Property
 from brunt_core.quantities.rendering import number
 from brunt_core.statistics.rigs import Rigs, shares_of
 from brunt_web.library.models import Procedure, Rig
-from brunt_web.testing.samples import Group
+from brunt_web.results.reading import Group
 
 
 def rigs_of(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -> Rigs:

@@ -24,6 +24,7 @@ from brunt_web.interface.typed import checked
 from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.people.roles import may, needed
+from brunt_web.results.reading import Group, grouped, samples
 from brunt_web.testing import history_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
@@ -33,7 +34,6 @@ from brunt_web.testing.forms import MeasurementForm, NoteForm, OwnIdForm, PhotoF
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Photo
 from brunt_web.testing.names import TurnName
-from brunt_web.testing.samples import Group, grouped, samples
 
 
 @require_GET

@@ -8,7 +8,8 @@ that came before; a look in between keeps it even.
 from django.db import connection
 
 from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Measurement, Reading, Test
 
 _FILLED = (HistoryEvent, Specimen, Turn, Measurement, Reading, Result, Test)
 _AT = (150, 1500, 15_000)

@@ -8,7 +8,7 @@ from brunt_core.statistics.trend import WEEK, Aged, Trend, in_words, trend
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.interface.scale import scale_for
-from brunt_web.testing import samples
+from brunt_web.results import reading as samples
 
 WIDE, HIGH = 520.0, 180.0
 _NUMBER = re.compile(r"[-+−]?\d+(?:[.,]\d+)?\s*[a-z]*", re.I)

@@ -4,6 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from math import log
 
+from django.db.models import Q
+
 from brunt_core.observations import Observation
 from brunt_core.planning.levels import step_key
 from brunt_core.properties import Property
@@ -12,8 +14,7 @@ from brunt_core.treatments.effect import Effect, effects, in_a_sentence
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.library.models import Procedure
-from brunt_web.testing import samples
-from brunt_web.testing.models import Result
+from brunt_web.results import reading as samples
 from brunt_web.treatments.models import Run
 from brunt_web.treatments.moments import Subject
 
@@ -131,12 +132,8 @@ def effect_of(
 
 def _properties(campaign: Campaign, procedure: Procedure) -> list[Property]:
     """Those of the procedure that have results; the one it is ranked by first."""
-    keys = set(
-        Result.objects.filter(turn__campaign=campaign, turn__procedure=procedure)
-        .order_by()
-        .values_list("property_key", flat=True)
-        .distinct()
-    )
+    mine = Q(turn__campaign=campaign, turn__procedure=procedure)
+    keys = samples.measured(mine, [procedure.pk])[procedure.pk]
     ranked = procedure.ranked_property
     others = dict.fromkeys(r.property for r in procedure.method.results)
     listed = [ranked, *(procedure.property_called(k) for k in others if k != ranked.key)]

@@ -6,7 +6,8 @@ from io import BytesIO
 from django.utils import timezone
 from PIL import Image
 
-from brunt_web.testing.models import Clock, Curve, Photo, Result, Test, TimedReading
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Clock, Curve, Photo, Test, TimedReading
 from tests.support.bench import bench_of
 from tests.support.browser import BrowserTestCase
 from tests.support.workshop import entry, person, put

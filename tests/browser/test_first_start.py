@@ -10,7 +10,7 @@ from django.core.management import call_command
 
 from brunt_web.campaigns.models import Campaign
 from brunt_web.people.models import Workshop
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 from tests.support.browser import BrowserTestCase
 
 

@@ -5,7 +5,8 @@ import tempfile
 from pathlib import Path
 
 from brunt_web.campaigns.models import Campaign
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Measurement, Reading, Test
 from tests.support.browser import BrowserTestCase
 from tests.support.printing import batch, recipe
 from tests.support.workshop import campaign, fill

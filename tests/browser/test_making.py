@@ -4,7 +4,7 @@ import trimesh
 
 from brunt_web.library.models import Procedure, Recipe, SpecimenVariant
 from brunt_web.printing.models import Plate
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 from tests.core.test_gcode import COMMA_PAIRS, HEAD_COLONS, TAIL_EQUALS
 from tests.support.browser import BrowserTestCase
 from tests.support.plans import Shop, factor

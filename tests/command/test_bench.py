@@ -12,7 +12,7 @@ from django.test import TestCase, tag
 
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.demonstration.load import load_demo
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 from tools.bench import many as bench_many
 from tools.bench.cases import cases, queries
 from tools.bench.table import measure, middle_and_tail, show

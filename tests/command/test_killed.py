@@ -165,7 +165,7 @@ class Killed(TestCase):
             ).fetchall()
             half = link.execute(
                 "SELECT count(*) FROM testing_test t WHERE NOT EXISTS "
-                "(SELECT 1 FROM testing_result r WHERE r.turn_id = t.turn_id)"
+                "(SELECT 1 FROM results_result r WHERE r.turn_id = t.turn_id)"
             ).fetchone()[0]
         self.assertEqual({code: (text, key) for code, text, key in rows}, sent)
         self.assertEqual((len(rows), half), (ENTRIES, 0))

@@ -286,3 +286,19 @@ class Shipped(unittest.TestCase):
                 ],
                 [],
             )
+
+
+class OneReader(unittest.TestCase):
+    def test_results_are_read_and_written_in_one_room(self):
+        """Who else asks for results asks :mod:`brunt_web.results`, which says what counts."""
+        asked = re.compile(r"\bResult\.objects|excluded=False|results__property_key")
+        # A package and the demo carry rows as they are; a test's own exclusion is set where it is decided; the read
+        # API pages through what it is asked for; the bench's queue reads its rows in one statement.
+        rooms = {"results", "packages", "demonstration", "migrations"}
+        known = {"notebooks/api.py", "testing/queries.py", "testing/models.py"}
+        found = [
+            str(path.relative_to(ROOT / "brunt_web"))
+            for path in (ROOT / "brunt_web").rglob("*.py")
+            if not rooms & set(path.parts) and asked.search(path.read_text())
+        ]
+        self.assertEqual(sorted(set(found) - known), [])

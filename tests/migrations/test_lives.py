@@ -9,7 +9,8 @@ from django.test import Client, TestCase
 from brunt_web.campaigns.models import AcceptedConfounder, Campaign, HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import next_up, progress
 from brunt_web.printing.models import Grade, Plate, Print
-from brunt_web.testing.models import Clock, Curve, Measurement, Photo, Reading, Result, Test, TimedReading
+from brunt_web.results.models import Result
+from brunt_web.testing.models import (Clock, Curve, Measurement, Photo, Reading, Test, TimedReading)
 from tests.support.old_shape import BEFORE, START, OldShop, database_of_its_own, migrate
 
 _RESULT = ("property_key", "lower", "upper", "uncertainty", "formula", "source", "steps")

@@ -14,9 +14,10 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.add_material import add_material
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.change_test import exclude, restore, undo_last
 from brunt_web.testing.actions.record_test import Entry, measure
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.testing.models import Measurement, Reading, Test
 from tests.support.bench import bench_of
 from tests.support.workshop import NOW, campaign, entry, person, put
 

@@ -14,6 +14,7 @@ from PIL import Image
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Turn
 from brunt_web.library.models import Recipe
+from brunt_web.results.models import Result
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.in_hand import take_next
@@ -22,7 +23,7 @@ from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.attempt import attempt
 from brunt_web.testing.curve_queries import unpacked
 from brunt_web.testing.flags import flag_of
-from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Result, Test, TimedReading
+from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Test, TimedReading
 from brunt_web.testing.timed_queries import timed_of, unlike
 from tests.support.bench import TYPED, bench_of
 from tests.support.curves import pulled

@@ -7,7 +7,8 @@ from django.test import TestCase
 
 from brunt_web.campaigns.models import Turn
 from brunt_web.library.models import Rig
-from brunt_web.testing.models import Clock, DismissedCaution, Result, Test, TimedReading
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Clock, DismissedCaution, Test, TimedReading
 from tests.support.bench import bench_of, typed_of
 from tests.support.workshop import BACKEND, person
 

@@ -7,9 +7,9 @@ from django.test import TestCase
 
 from brunt_core.observations import Observation
 from brunt_core.statistics.enough import enough
+from brunt_web.results.reading import Group, grouped, of_campaign
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.enough import in_words, judged, standing_of
-from brunt_web.testing.samples import Group, grouped, of_campaign
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put, turns_of
 

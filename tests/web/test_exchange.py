@@ -10,9 +10,10 @@ from django.test import TestCase
 
 from brunt_web.campaigns.models import Turn
 from brunt_web.exchange.export import export_csv
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, take_back
-from brunt_web.testing.models import Result, Test
+from brunt_web.testing.models import Test
 from tests.support.bench import bench_of
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put

@@ -16,7 +16,8 @@ from django.test import Client, TransactionTestCase, tag
 from brunt_command.cluster import free_port
 from brunt_command.places import ROOT
 from brunt_command.serving import server_command, wait_until_up
-from brunt_web.testing.models import Measurement, Reading, Result, Test
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Measurement, Reading, Test
 from tests.support.bench import bench_of
 from tests.support.workshop import BACKEND, person
 

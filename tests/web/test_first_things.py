@@ -9,8 +9,9 @@ from django.utils.html import strip_tags
 from brunt_core.quantities import parse
 from brunt_web.asking.templatetags.plans import levels_words
 from brunt_web.library.models import Printer
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.models import Reading, Result
+from brunt_web.testing.models import Reading
 from tests.support.bench import bench_of
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put, turn
 

@@ -13,10 +13,11 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import HistoryEvent, Specimen, Turn
 from brunt_web.campaigns.queries import next_up, progress
 from brunt_web.library.actions.add_material import add_material
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.change_test import undo_last
 from brunt_web.testing.actions.record_test import Entry
 from brunt_web.testing.marks import marks_of
-from brunt_web.testing.models import Result, Test
+from brunt_web.testing.models import Test
 from tests.support.bench import procedure_of
 from tests.support.plans import Shop, factor
 from tests.support.plans import of_materials as materials_factor

@@ -10,11 +10,11 @@ from brunt_web.campaigns.actions.make import mark_as_made
 from brunt_web.campaigns.actions.plan_campaign import replan_campaign
 from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Specimen
+from brunt_web.results.models import Result
 from brunt_web.testing.actions import timed
 from brunt_web.testing.actions.change_test import another_replicate
 from brunt_web.testing.actions.record_test import Entry, measure
 from brunt_web.testing.marks import marks_at, marks_of
-from brunt_web.testing.models import Result
 from tests.support.plans import Shop
 from tests.support.workshop import NOW, campaign, made, put, turn
 from tests.web.test_history import Histories

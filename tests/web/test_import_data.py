@@ -17,7 +17,8 @@ from brunt_web.campaigns.models import Condition, Specimen, Turn
 from brunt_web.exchange.export import safe
 from brunt_web.exchange.models import DataImport, HeadingMeaning
 from brunt_web.library.models import Material
-from brunt_web.testing.models import Result, Test
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Test
 from tests.support.jobs import finished
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, campaign, entry, person, put

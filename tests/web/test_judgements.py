@@ -4,8 +4,8 @@ from uuid import uuid4
 
 from brunt_core.errors import InputError
 from brunt_web.library.models import Procedure
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.models import Result
 from tests.support.bench import bench_of
 from tests.support.workshop import NOW, put
 from tests.web.test_bench_actions import Benches

@@ -37,10 +37,11 @@ from brunt_web.packages.outgoing import package_of
 from brunt_web.packages.store import campaigns_in, store
 from brunt_web.packages.tables import ADDED
 from brunt_web.people.models import Workshop
+from brunt_web.results.models import Result
 from brunt_web.testing.actions import curves, photos
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import measure
-from brunt_web.testing.models import Curve, DayReading, Measurement, Photo, Result
+from brunt_web.testing.models import Curve, DayReading, Measurement, Photo
 from tests.support.jobs import finished
 from tests.support.plans import Shop, factor
 from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, made, person, put, turns_of

@@ -14,8 +14,8 @@ from brunt_web.library.models import SpecimenVariant
 from brunt_web.packages.incoming import read_package
 from brunt_web.packages.outgoing import package_of
 from brunt_web.packages.store import campaigns_in, store
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.models import Result
 from tests.support.plans import Shop, factor
 from tests.support.workshop import BACKEND, NOW, made, person, put, turns_of
 

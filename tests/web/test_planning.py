@@ -13,8 +13,8 @@ from brunt_web.campaigns.models import Campaign
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.lots import add_lot
 from brunt_web.people.models import Seat
-from brunt_web.testing import samples
-from brunt_web.testing.samples import pooled_cv
+from brunt_web.results import reading as samples
+from brunt_web.results.reading import pooled_cv
 from tests.support.printing import batch, recipe
 from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person
 

@@ -3,7 +3,8 @@
 from uuid import uuid4
 
 from brunt_web.campaigns.models import Turn
-from brunt_web.testing.models import Measurement, Result, Test
+from brunt_web.results.models import Result
+from brunt_web.testing.models import Measurement, Test
 from tests.support.bench import bench_of
 from tests.support.workshop import entry, put
 from tests.web.test_bench_actions import Benches

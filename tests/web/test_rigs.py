@@ -13,7 +13,7 @@ from brunt_web.comparison.strips import strips_of
 from brunt_web.comparison.views import _pairs
 from brunt_web.library.actions.rigs import also_on, read_figures
 from brunt_web.library.models import Calibration, Rig
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
 
 

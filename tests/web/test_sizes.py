@@ -5,9 +5,10 @@ from uuid import uuid4
 from brunt_core.errors import InputError
 from brunt_web.exchange.export import export_csv
 from brunt_web.library.models import Procedure
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry, measure
 from brunt_web.testing.attempt import attempt
-from brunt_web.testing.models import Measurement, Result, Test
+from brunt_web.testing.models import Measurement, Test
 from tests.support.workshop import NOW, put
 from tests.web.test_bench_actions import Benches
 

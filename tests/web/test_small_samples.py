@@ -6,8 +6,8 @@ from django.test import TestCase
 
 from brunt_core.properties import PROPERTIES
 from brunt_web.library.models import Procedure, Rig
+from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.models import Result
 from brunt_web.testing.rigs import known_to
 from tests.support.bench import TYPED, bench_of
 from tests.support.reading import words

@@ -30,7 +30,7 @@ from brunt_web.interface.ways import (
     written,
 )
 from brunt_web.people.models import Workshop
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
 
 AT = datetime(2026, 11, 26, 23, 5, tzinfo=UTC)

@@ -13,7 +13,7 @@ from brunt_web.campaigns.drafts import of_materials
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.library.models import Material, Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 
 Case = tuple[str, Callable[[], object], Callable[[], str]]
 CONDITIONS, REPLICATES = 24, 20
@@ -76,7 +76,7 @@ def fetch(one: Campaign) -> None:
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT t.id, s.code, t.condition_id, t.procedure_id, r.property_key, r.lower, r.upper, "
-            "r.uncertainty, r.rounding, t.outcome, t.excluded FROM testing_result r "
+            "r.uncertainty, r.rounding, t.outcome, t.excluded FROM results_result r "
             "JOIN campaigns_turn t ON t.id = r.turn_id JOIN campaigns_specimen s ON s.id = t.specimen_id "
             "WHERE t.campaign_id = %s ORDER BY t.run_order",
             [one.pk],
@@ -142,13 +142,13 @@ def crowd(one: Campaign, wanted: int) -> None:
         "AND NOT EXISTS (SELECT 1 FROM campaigns_turn u WHERE u.specimen_id = s.id)",
     )
     with connection.cursor() as cursor:
-        columns = [c for c in _columns("testing_result") if c != "id"]
+        columns = [c for c in _columns("results_result") if c != "id"]
         given = {"turn_id": "t.id", "property_key": "'property_' || n"}
         picked = ", ".join(given.get(c, f'r."{c}"') for c in columns)
         cursor.execute(
-            f"INSERT INTO testing_result ({_quoted(columns)}) SELECT {picked} FROM testing_result r, "
+            f"INSERT INTO results_result ({_quoted(columns)}) SELECT {picked} FROM results_result r, "
             f"campaigns_turn t, generate_series(1, 10) n WHERE r.turn_id = {first.pk} AND t.campaign_id = {other.pk} "
-            "AND NOT EXISTS (SELECT 1 FROM testing_result q WHERE q.turn_id = t.id)"
+            "AND NOT EXISTS (SELECT 1 FROM results_result q WHERE q.turn_id = t.id)"
         )
     _analyse()
 
@@ -187,4 +187,4 @@ def _analyse() -> None:
     with connection.cursor() as cursor:
         # Vacuumed at once where that can be, so that it is not done beside what is measured.
         how = "ANALYZE" if connection.in_atomic_block else "VACUUM ANALYZE"
-        cursor.execute(f"{how} campaigns_specimen, campaigns_turn, testing_result")
+        cursor.execute(f"{how} campaigns_specimen, campaigns_turn, results_result")

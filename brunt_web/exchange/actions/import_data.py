@@ -7,7 +7,6 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 
-import brunt_core
 from brunt_core.errors import InputError
 from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.plan_campaign import add_specimens, next_replicate
@@ -19,9 +18,10 @@ from brunt_web.exchange.preview import preview
 from brunt_web.exchange.rows import Asked, ImportRow, Preview
 from brunt_web.jobs.progress import step
 from brunt_web.library.models import Material
+from brunt_web.results.storing import store_stated
 from brunt_web.testing.actions.change_test import exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.models import Result, Test
+from brunt_web.testing.models import Test
 from brunt_web.testing.statistics import look_again_at
 
 
@@ -223,15 +223,7 @@ def _store_stated(turn: Turn, by: User, row: ImportRow, at: datetime) -> Test:
         by=by,
         at=at,
     )
-    Result.objects.create(
-        turn=turn,
-        property_key=prop.key,
-        lower=row.stated.lower,
-        upper=row.stated.upper,
-        formula=f"stated as {row.texts['stated']}",
-        source="imported from a file without readings",
-        computed_by_version=brunt_core.__version__,
-    )
+    store_stated(turn, prop.key, row.stated, row.texts["stated"])
     words = f"{turn.procedure.name}: {prop.name.lower()} stated as {row.texts['stated']}"
     history.tested(
         turn,

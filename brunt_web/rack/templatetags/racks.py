@@ -6,7 +6,7 @@ from brunt_core.properties import Property
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.templatetags.brunt import of, outcome_label, place_label
 from brunt_web.rack.queries import Cell
-from brunt_web.testing.samples import Sample
+from brunt_web.results.reading import Sample
 
 register = template.Library()
 _MADE = {"planned": "planned", "made": "made", "failed": "print failed"}

@@ -21,12 +21,14 @@ from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.campaigns.state import state_of
 from brunt_web.changes.actions.correcting import correcting
-from brunt_web.testing.actions.storing import store_readings, store_results
+from brunt_web.results.reading import of_turn
+from brunt_web.results.storing import remove, store_computed
+from brunt_web.testing.actions.storing import store_readings
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, computed, full_inputs
 from brunt_web.testing.instruments import instruments_for
 from brunt_web.testing.marks import AS_MADE, BEFORE_TEST, marks_for, marks_of, store_marks
-from brunt_web.testing.models import Clock, Measurement, Reading, Result, SpentEntryKey, Test
+from brunt_web.testing.models import Clock, Measurement, Reading, SpentEntryKey, Test
 
 
 @dataclass(frozen=True)
@@ -252,7 +254,7 @@ def numbers_of(turn: Turn) -> dict[str, str]:
         labels.get(r.key, r.key): r.text if not r.unit_assumed else f"{r.text} {r.unit}"
         for r in Reading.objects.filter(test__turn=turn).order_by("id")
     }
-    result = Result.objects.filter(turn=turn, property_key=prop.key).first()
+    result = of_turn(turn, prop.key)
     if result:
         said[prop.name.lower()] = bounded_text(result.observation, prop.dimension, prop.unit, 4)
     return said
@@ -305,7 +307,7 @@ def _store_numbers(turn: Turn, by: User, entry: Entry, done: Computation, test: 
     elapsed = _elapsed(turn, entry)
     store_marks(turn.specimen, by, entry.at, sizes, BEFORE_TEST, turn)
     store_readings(test, typed, elapsed)
-    store_results(turn, done, elapsed)
+    store_computed(turn, done, elapsed)
     if elapsed is not None:
         Clock.objects.filter(turn=turn).delete()
 
@@ -356,7 +358,7 @@ def _remove(test: Test, spend: bool = True) -> None:
         SpentEntryKey.objects.get_or_create(key=test.entry_key, defaults={"turn": test.turn})
     for reading in test.readings.all():
         reading.delete()
-    Result.objects.filter(turn=test.turn).delete()
+    remove([test.turn_id])
     test.delete()
 
 

@@ -10,7 +10,7 @@ from datetime import datetime
 from math import sqrt
 from typing import Any
 
-from django.db.models import Avg, Count, F, Q, StdDev
+from django.db.models import Avg, Count, F, Q, QuerySet, StdDev
 from django.db.models.fields.json import KeyTextTransform
 
 from brunt_core.methods.base import Method
@@ -22,7 +22,7 @@ from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.people.models import Workshop
-from brunt_web.testing.models import Result
+from brunt_web.results.models import Result
 
 _COLUMNS = (
     *("turn_id", "turn__specimen__code", "turn__condition_id", "turn__procedure_id"),
@@ -116,6 +116,21 @@ def _shown(row: Sequence[Any], times: float, start: float) -> Sequence[Any]:
     )
 
 
+def rows(where: Q, *columns: str) -> QuerySet[Result, Any]:
+    """Columns of the results that fit, whether they count or not; in no order, one query when it is read."""
+    return Result.objects.filter(where).order_by().values_list(*columns)
+
+
+def counted_rows(where: Q, *columns: str) -> QuerySet[Result, Any]:
+    """Columns of the results that fit and count; in no order, one query when it is read."""
+    return Result.objects.counted().filter(where).order_by().values_list(*columns)
+
+
+def of_turn(turn: Turn, prop: str) -> Result | None:
+    """A turn's result of one property; none where it has none. Those read with the turn are used."""
+    return next((r for r in turn.results.all() if r.property_key == prop), None)
+
+
 def measured(where: Q, procedures: Iterable[int]) -> dict[int, set[str]]:
     """The properties that have results, by procedure. One query."""
     found: dict[int, set[str]] = {pk: set() for pk in procedures}
@@ -140,22 +155,25 @@ def _sample(row: Sequence[Any]) -> Sample:
     return Sample(*told_of)
 
 
-def beside(turn: Turn, prop: str, outcome: str = "") -> list[tuple[str, Observation]]:
+def siblings(turn: Turn, prop: str, outcome: str = "") -> list[tuple[str, Observation]]:
     """IDs with their observations of one property, in test order, and nothing else. One query.
 
     Those of its condition and procedure that count, without itself; with ``outcome`` only what ended so.
     """
-    rows = Result.objects.filter(
-        turn__condition_id=turn.condition_id,
-        turn__procedure_id=turn.procedure_id,
-        turn__excluded=False,
-        property_key=prop,
-    ).exclude(turn=turn)
+    found = (
+        Result.objects.counted()
+        .filter(
+            turn__condition_id=turn.condition_id,
+            turn__procedure_id=turn.procedure_id,
+            property_key=prop,
+        )
+        .exclude(turn=turn)
+    )
     if outcome:
-        rows = rows.filter(turn__outcome=outcome)
-    rows = rows.order_by("turn__run_order", "turn_id")
-    found = rows.values_list("turn__specimen__code", "lower", "upper")
-    return [(code, Observation(lower, upper)) for code, lower, upper in found]
+        found = found.filter(turn__outcome=outcome)
+    ordered = found.order_by("turn__run_order", "turn_id")
+    bounds = ordered.values_list("turn__specimen__code", "lower", "upper")
+    return [(code, Observation(lower, upper)) for code, lower, upper in bounds]
 
 
 def of_campaign(campaign: Campaign, properties: Collection[str] | None = None) -> list[Sample]:
