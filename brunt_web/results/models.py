@@ -6,7 +6,7 @@ from django.db.models import F, Q
 from brunt_core.observations import Observation
 from brunt_web.campaigns.models import Turn
 
-# The one rule of what counts, for results and for whatever else hangs on a turn.
+# The one rule of what counts, for results and for whatever else belongs to a turn.
 COUNTED = Q(turn__excluded=False)
 
 
