@@ -239,10 +239,10 @@ def _readings(
             property_key=prop.key,
             turn__procedure__in={m[0] for m in members},
         ),
-        "turn__condition_id", "turn__specimen__code", "lower", "upper",
-        "turn__procedure_id", "property_key", "turn__speed", "turn__conditioning",
-        "turn__tested_at", "turn__rig_id", "turn__procedure__rig_id",
-    )  # fmt: skip
+        *("turn__condition_id", "turn__specimen__code", "lower", "upper"),
+        *("turn__procedure_id", "property_key", "turn__speed", "turn__conditioning"),
+        *("turn__tested_at", "turn__rig_id", "turn__procedure__rig_id"),
+    )
     kept: dict[int, list] = defaultdict(list)
     days: dict[int, tuple[date, date]] = {}
     used: dict[int, set[int]] = defaultdict(set)

@@ -73,7 +73,9 @@ class Names(unittest.TestCase):
         held.__enter__()
         cls.addClassCleanup(held.__exit__, None, None, None)
         leaves = MigrationExecutor(connection).loader.graph.leaf_nodes()
-        fill(migrate([(app, BEFORE.get(app, name)) for app, name in leaves]).get_model)
+        # Results had no app of their own then.
+        then = [(app, BEFORE.get(app, name)) for app, name in leaves if app != "results"]
+        fill(migrate(then).get_model)
         migrate(None)
 
     def test_columns_keep_their_values(self):
