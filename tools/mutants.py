@@ -160,8 +160,15 @@ MUTANTS = (
     Mutant(
         "a step's key keeps the order of its words",
         "brunt_core/planning/levels.py",
-        "words = sorted(set(",
-        "words = list((",
+        "        words.sort()\n",
+        "        pass\n",
+        ("tests.core.test_doctests",),
+    ),
+    Mutant(
+        "several steps are the same in any order",
+        "brunt_core/planning/levels.py",
+        "    if not (_SEQUENCE & set(words)",
+        "    if True or not (_SEQUENCE & set(words)",
         ("tests.core.test_doctests",),
     ),
     Mutant(
@@ -247,6 +254,13 @@ MUTANTS = (
         "brunt_web/people/ways.py",
         'and "." not in request.path.rpartition("/")[2]:',
         "and True:",
+        ("tests.web.test_ways",),
+    ),
+    Mutant(
+        "marks looked for in a picture",
+        "brunt_web/people/ways.py",
+        " and kind in WITH_MARKS:",
+        ":",
         ("tests.web.test_ways",),
     ),
     Mutant(

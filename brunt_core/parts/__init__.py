@@ -1,1 +1,1 @@
-"""A tester's own part: read from a mesh file, laid, drawn from three sides, cut at a section."""
+"""A custom part: read from a mesh file, laid, drawn from three sides, cut at a section."""

@@ -94,23 +94,29 @@ def time_in(text: str) -> float | None:
     return float(found.group(1).replace(",", ".").replace("−", "-")) * _SECONDS[unit]
 
 
-_SMALL_WORDS = {"at", "for", "in", "of", "and", "then", "the", "a", "c"}
+_SMALL_WORDS = {"at", "for", "in", "of", "the"}
+_SEQUENCE = {"then", "and", "after", "before", "+", "→", "&"}
 
 
 def step_key(text: str) -> str:
     """What a treatment or state is, whatever the order of its words: the key by which two are the same.
 
-    Heat in K and time in s are compared as numbers, the rest as words without their order, case, commas
-    and small words. Nothing is guessed: two that are worded with other words are two.
+    The first heat in K and the first time in s are compared as numbers, the rest as words without case,
+    commas and small words. Their order counts only where more numbers, or a word such as "then", say
+    that there are several steps. Nothing is guessed: two that are worded with other words are two.
 
     >>> step_key("annealed 95 °C, 2 h") == step_key("Annealed for 120 min at 95 °C")
     True
     >>> step_key("annealed 95 °C, 2 h") == step_key("annealed 85 °C, 2 h")
     False
+    >>> step_key("acetone 10 min, water 20 min") == step_key("water 10 min, acetone 20 min")
+    False
     """
     heat, time = heat_in(text), time_in(text)
-    rest = _TIME.sub(" ", _HEAT.sub(" ", text, count=1), count=1) if heat or time else text
-    words = sorted(set(re.findall(r"[^\s,;·]+", rest.casefold())) - _SMALL_WORDS)
+    rest = _TIME.sub(" ", _HEAT.sub(" ", text, count=1), count=1)
+    words = [w for w in re.findall(r"[^\s,;·]+", rest.casefold()) if w not in _SMALL_WORDS]
+    if not (_SEQUENCE & set(words) or any(c.isdigit() for w in words for c in w)):
+        words.sort()
     return "|".join([" ".join(words), "" if heat is None else f"{heat:g}", "" if time is None else f"{time:g}"])  # fmt: skip
 
 

@@ -320,7 +320,7 @@ def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, fl
 def oriented(mesh: Any, orientation: str, own: Mapping[str, Any] | None = None) -> Any:
     """The mesh turned as it is printed, resting on z = 0 with its corner at the origin.
 
-    ``own`` are the rotations of a tester's own part, which lies and stands on faces of its own.
+    ``own`` are the rotations of a custom part, which lies and stands on faces of its own.
 
     ``flat`` (XYZ) lies; ``edge`` (XZY) stands on its long edge; ``upright`` (ZXY) stands on its end. ISO/ASTM 52921.
     Raises :class:`InputError` for another word.

@@ -17,7 +17,7 @@ ORIENTATIONS = {"flat": "XYZ", "edge": "XZY", "upright": "ZXY"}
 
 @dataclass(frozen=True, eq=False)
 class Part:
-    """What a tester's own part has besides its envelope; lengths in mm.
+    """What a custom part has besides its envelope; lengths in mm.
 
     ``digest`` names its mesh and how it lies; two with one digest are one. ``outline`` is its front
     view; ``turns`` the rotations, 3 × 3, from lying to each orientation, and ``boxes`` its width,
@@ -43,7 +43,7 @@ class Part:
 
 @dataclass(frozen=True)
 class SpecimenType:
-    """A geometry to print. Sizes in mm (and ° for the notch); a tester's own part has a ``part``."""
+    """A geometry to print. Sizes in mm (and ° for the notch); a custom part has a ``part``."""
 
     key: str
     name: str
@@ -67,7 +67,7 @@ class SpecimenType:
 
     @property
     def turns(self) -> Mapping[str, Any] | None:
-        """How an own part is turned for each orientation; ``None`` where the axes say it."""
+        """How a custom part is turned for each orientation; ``None`` where the axes say it."""
         return self.part.turns if self.part else None
 
     @property
@@ -110,7 +110,7 @@ class SpecimenType:
 
     @property
     def nominal(self) -> dict[str, float]:
-        """The sizes measured before a test, by input key; mm. An own part has none."""
+        """The sizes measured before a test, by input key; mm. A custom part has none."""
         if self.shape_key == "part":
             return {}
         kind, names = self.shape.section

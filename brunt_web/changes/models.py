@@ -12,7 +12,7 @@ class Change(models.Model):
 
     ``kind`` is the table, ``row`` its key there, ``act`` the transaction that did it; ``what`` is ``+``
     made, ``~`` changed, ``-`` deleted; ``keys`` what the row belongs to; ``before`` and ``after`` hold
-    the columns that differ, or the whole row. Nobody (a command) where ``who`` is empty.
+    the columns that differ, or the whole row. Nobody (the command line) where ``who`` is empty.
     """
 
     at = models.DateTimeField()

@@ -127,7 +127,7 @@ def acts(changes: Iterable[Change]) -> list[Act]:
         if found and found[-1].number == change.act:
             found[-1].rows.append(told)
             continue
-        who = change.who.get_username() if change.who_id and change.who else "a command"
+        who = change.who.get_username() if change.who_id and change.who else "command line"
         found.append(Act(change.at, who, [told], number=change.act))
     for act in found:
         act.rows = [r for r in act.rows if r.said or r.change.what != "~"]

@@ -52,10 +52,6 @@ class RecordField(models.JSONField):
         """Its JSON."""
         return super().get_db_prep_value(self.plain(value), connection, prepared)
 
-    def get_db_prep_save(self, value: Any, connection: Any) -> Any:
-        """Its JSON."""
-        return super().get_db_prep_save(self.plain(value), connection)
-
     @staticmethod
     def plain(value: Any) -> Any:
         """The JSON of a record; anything else as it is."""

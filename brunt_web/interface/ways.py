@@ -72,6 +72,8 @@ def stamped(moment: date | datetime | None, form: str) -> SafeString | str:
 # Stands for the decimal sign in text that is made for one page, until it is known where on the page it stands.
 MARK = "\ue000"
 _MARK = MARK.encode()
+# Answers that may hold marks; in a picture or a zip the same bytes stand for something else.
+WITH_MARKS = {"text/html", "text/plain", "application/json", "image/svg+xml"}
 _TAG = re.compile(rb"(<[^>]*>)")
 _AS_IS = re.compile(rb"<(script|style|textarea|code|pre|kbd)\b", re.I)
 _OWN_POINT = re.compile(r"(?<=\d)\.(?=\d)")

@@ -1,4 +1,4 @@
-"""An own part from three sides on one sheet, with its dimensions and what is marked on it."""
+"""A custom part from three sides on one sheet, with its dimensions and what is marked on it."""
 
 from collections.abc import Mapping, Sequence
 from math import hypot

@@ -1,4 +1,4 @@
-"""What the page of an own part sends."""
+"""What the page of a custom part sends."""
 
 from typing import Any
 
@@ -25,7 +25,7 @@ AXES = {"": "none", "y": "across its length", "x": "across its width", "z": "lev
 
 
 class PartForm(TypedField):
-    """A mesh file as an own part."""
+    """A mesh file as a custom part."""
 
     name = NameField("Give the part a name.", label="Name")
     unit = forms.ChoiceField(

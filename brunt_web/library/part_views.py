@@ -1,4 +1,4 @@
-"""A tester's own part: imported, laid, marked, copied."""
+"""A custom part: imported, laid, marked, copied."""
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse
@@ -53,7 +53,7 @@ def new_part(request: SeatedRequest) -> HttpResponse:
 
 @require_GET
 def part(request: SeatedRequest, pk: int) -> HttpResponse:
-    """One own part: drawn from three sides, laid, marked."""
+    """One custom part: drawn from three sides, laid, marked."""
     return _page(request, _part(request, pk))
 
 

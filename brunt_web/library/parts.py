@@ -1,4 +1,4 @@
-"""A stored own part as the core's value: its mesh is fetched only when it is needed."""
+"""A stored custom part as the core's value: its mesh is fetched only when it is needed."""
 
 import io
 import zipfile

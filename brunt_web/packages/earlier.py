@@ -54,9 +54,9 @@ def changes_of(rows: Mapping[str, list[dict[str, Any]]]) -> list[Change]:
 def people_in(changes: list[Change]) -> set[int]:
     """Who made the changes, and whom a changed column named."""
     users = {c.who_id for c in changes if c.who_id}
+    tables = {t.model._meta.db_table: t for t in BY_NAME.values()}
     for change in changes:
-        table = next(t for t in BY_NAME.values() if t.model._meta.db_table == change.kind)
-        for f in columns(table):
+        for f in columns(tables[change.kind]):
             if is_person(f):
                 users |= {v for d in (change.before, change.after) if (v := d.get(f.attname))}
     return users

@@ -7,7 +7,14 @@ from django.contrib.auth import logout
 from django.http import HttpRequest, HttpResponse
 
 from brunt_core.quantities.rendering import DECIMAL_SIGN
-from brunt_web.interface.ways import Ways, current, with_commas, with_points, write_for_reader
+from brunt_web.interface.ways import (
+    WITH_MARKS,
+    Ways,
+    current,
+    with_commas,
+    with_points,
+    write_for_reader,
+)
 
 _SEEN = "seen"
 
@@ -23,9 +30,10 @@ class WaysMiddleware:
         try:
             self._end_idle(request)
             response = self.get_response(request)
-            html = response.get("Content-Type", "").startswith("text/html")
-            if current.get().comma and not response.streaming:
-                response.content = (with_commas if html else with_points)(response.content)
+            kind = response.get("Content-Type", "").partition(";")[0]
+            if current.get().comma and not response.streaming and kind in WITH_MARKS:
+                turn = with_commas if kind == "text/html" else with_points
+                response.content = turn(response.content)
             return response
         finally:
             DECIMAL_SIGN.reset(sign)

@@ -55,7 +55,7 @@ def computed(turn: Turn, inputs: Mapping[str, str], outcome: str) -> Computation
 
 
 def of_part(turn: Turn) -> dict[str, str]:
-    """What an own part's section says, where the method asks for it."""
+    """What a custom part's section says, where the method asks for it."""
     part = turn.geometry.part
     if part is None or part.stress_per_load is None:
         return {}

@@ -1,4 +1,4 @@
-"""A tester's own part, from its mesh file to a result; numbers made up."""
+"""A custom part, from its mesh file to a result; numbers made up."""
 
 import io
 from uuid import uuid4

@@ -5,7 +5,9 @@ import zipfile
 from datetime import UTC, datetime
 from time import time
 
-from django.test import Client, TestCase, override_settings
+from django.contrib.auth.models import AnonymousUser
+from django.http import HttpResponse
+from django.test import Client, RequestFactory, TestCase, override_settings
 
 from brunt_core.quantities.rendering import (
     DECIMAL_SIGN,
@@ -30,6 +32,7 @@ from brunt_web.interface.ways import (
     written,
 )
 from brunt_web.people.models import Workshop
+from brunt_web.people.ways import WaysMiddleware
 from brunt_web.results.models import Result
 from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_of
 
@@ -65,6 +68,23 @@ class Writing(TestCase):
         ):
             wanted = shown or written_as.replace(MARK, ".")[:-3] + "1,5"
             self.assertEqual(with_commas(written_as.encode()).decode(), wanted)
+
+    def test_a_picture_goes_out_as_it_is(self):
+        """The bytes of a mark may stand in a photo or a zip by chance."""
+
+        def answered(kind: str) -> bytes:
+            def answer(request):
+                current.set(Ways(comma=True))
+                return HttpResponse(f"1{MARK}5".encode(), content_type=kind)
+
+            request = RequestFactory().get("/photos/a/")
+            request.session, request.user = {}, AnonymousUser()
+            return WaysMiddleware(answer)(request).content
+
+        self.assertEqual(answered("image/jpeg"), f"1{MARK}5".encode())
+        self.assertEqual(answered("application/zip"), f"1{MARK}5".encode())
+        self.assertEqual(answered("application/json"), b"1.5")
+        self.assertEqual(answered("text/html; charset=utf-8"), b"1,5")
 
     def test_numbers_are_marked_only_where_a_page_is_written(self):
         """The whole set of writers of numbers; none marks anything for a workshop with points."""

@@ -1,4 +1,4 @@
-"""A tester's own part: imported, laid on another face, marked, copied."""
+"""A custom part: imported, laid on another face, marked, copied."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""The mesh of a tester's own part."""
+"""The mesh of a custom part."""
 
 from django.db import models
 

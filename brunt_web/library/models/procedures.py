@@ -184,7 +184,7 @@ class Procedure(models.Model):
 
     @property
     def method(self) -> Method:
-        """The core's definition of the method; of an own part with the places its tester named."""
+        """The core's definition of the method; of a custom part with the places its tester named."""
         found = method(self.method_key)
         places = self.variant.places if self.variant_id and self.variant else ()
         return replace(found, places=places) if places else found

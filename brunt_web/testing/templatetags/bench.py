@@ -75,7 +75,7 @@ def taken_by_key(key: str, procedure: Procedure) -> str:
 
 @register.simple_tag
 def own_part(turn: Turn) -> dict[str, Any] | None:
-    """A tester's own part from the side, its load and its places; nothing for another specimen."""
+    """A custom part from the side, its load and its places; nothing for another specimen."""
     geometry = turn.geometry
     if geometry.part is None:
         return None
