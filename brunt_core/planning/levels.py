@@ -107,6 +107,8 @@ def step_key(text: str) -> str:
 
     >>> step_key("annealed 95 °C, 2 h") == step_key("Annealed for 120 min at 95 °C")
     True
+    >>> step_key("water soaked 7 d") == step_key("soaked 168 h in water")
+    True
     >>> step_key("annealed 95 °C, 2 h") == step_key("annealed 85 °C, 2 h")
     False
     >>> step_key("acetone 10 min, water 20 min") == step_key("water 10 min, acetone 20 min")
