@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
+from math import prod
 
 from brunt_core.errors import InputError
 
@@ -64,8 +65,10 @@ def two_level_fraction(names: Sequence[str], runs: int) -> Fraction:
     """A fraction of the two-level design in so many runs.
 
     Parameters: names of the four to seven factors; ``runs`` one of :func:`fractions_for`.
-    The rows come from the ``pydoe`` package (``fracfact``); resolution and aliases are worked out
-    here from the columns' products.
+    Each column is the product of the factors its generator names, the last of the
+    plain ones changing fastest; resolution and aliases are worked out from the columns' products.
+    Source: Box, Hunter & Hunter, Statistics for Experimenters (recalled); the rows are checked against
+    the package ``pydoe`` in tests/reference/test_planning.py.
 
     Raises :class:`InputError` for a combination that is not offered.
 
@@ -76,11 +79,16 @@ def two_level_fraction(names: Sequence[str], runs: int) -> Fraction:
         raise InputError(
             f"No fraction of {len(names)} factors in {runs} runs is offered.", "factors"
         )
-    from pydoe import fracfact
-
-    rows = tuple(tuple(int(x) for x in row) for row in fracfact(_GENERATORS[len(names), runs]))
+    rows = _rows(_GENERATORS[len(names), runs].split())
     words = _defining_words(rows)
     return Fraction(rows, min(len(w) for w in words), tuple(_aliases(names, words)))
+
+
+def _rows(generators: Sequence[str]) -> tuple[tuple[int, ...], ...]:
+    """The runs of generators such as ``a``, ``b`` and ``ab``, as −1 and +1."""
+    basic = [g for g in generators if len(g) == 1]
+    signs = [dict(zip(basic, row, strict=True)) for row in product((-1, 1), repeat=len(basic))]
+    return tuple(tuple(prod(of[letter] for letter in g) for g in generators) for of in signs)
 
 
 def _defining_words(rows: Sequence[Sequence[int]]) -> list[tuple[int, ...]]:

@@ -1,7 +1,7 @@
-"""What ``pint`` says of the units Brunt reads, written down: reading "58.4 kgf" loads no registry.
+"""Factor and offset by unit and target, for every unit of every dimension, there and back.
 
-Factor and offset by unit and target, for every unit of every dimension, there and back. A test makes
-them again (:func:`brunt_core.quantities.registry.made`) and compares; a new unit needs its two lines here.
+A test makes them from the definitions of the package ``pint`` and compares; a new unit needs its two
+lines here.
 """
 
 FACTORS: dict[tuple[str, str], tuple[float, float]] = {

@@ -3,7 +3,9 @@
 import unittest
 
 import numpy as np
+import statsmodels.api as sm
 from scipy import optimize, stats
+from statsmodels.discrete.discrete_model import Probit
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.outliers import beside_the_rest, grubbs, grubbs_critical, odd_one
@@ -125,6 +127,24 @@ class Drops(unittest.TestCase):
         self.assertAlmostEqual(found.observation.anchor, median, places=6)
         self.assertAlmostEqual(found.spread, spread, places=5)
         self.assertEqual(median_level(trials).how, "probit")
+
+    def test_probit_and_its_error_are_those_of_statsmodels(self):
+        for seed in range(20):
+            trials = staircase(0.45, 0.05, 0.04, 14, seed)
+            levels, failed = np.array(trials).T
+            if levels[failed == 0].max() <= levels[failed == 1].min():
+                self.assertEqual(probit(trials).how, "no trend with height")
+                continue
+            fit = Probit(failed, sm.add_constant(levels)).fit(disp=0)
+            a, b = fit.params
+            slope = np.array([-1 / b, a / b**2])
+            found = probit(trials)
+            with self.subTest(seed=seed):
+                if b <= 0:
+                    self.assertEqual(found.how, "no trend with height")
+                    continue
+                self.assertAlmostEqual(found.observation.anchor, -a / b, places=8)
+                self.assertAlmostEqual(found.error, np.sqrt(slope @ fit.cov_params() @ slope), 6)
 
     def test_few_give_bounds(self):
         self.assertEqual(median_level([(0.4, False), (0.5, False)]).observation.kind, "at_least")

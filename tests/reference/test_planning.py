@@ -5,11 +5,12 @@ import unittest
 from itertools import combinations
 
 import numpy as np
+from pydoe import fracfact
 from scipy import stats
 from statsmodels.stats.power import TTestIndPower
 
 from brunt_core.observations import Observation as O
-from brunt_core.planning.designs import full_factorial, two_level_fraction
+from brunt_core.planning.designs import _GENERATORS, full_factorial, two_level_fraction
 from brunt_core.planning.power import power, spares
 from brunt_core.planning.prospects import Varied, answers
 from brunt_core.statistics.comparisons import compare_all, different_pairs
@@ -83,6 +84,12 @@ class Designs(unittest.TestCase):
                 resolution,
                 (factors, runs),
             )
+
+    def test_rows_are_those_of_pydoe(self):
+        for (factors, runs), generators in _GENERATORS.items():
+            with self.subTest(f"{factors} factors in {runs} runs"):
+                ours = two_level_fraction([f"F{i}" for i in range(factors)], runs).runs
+                self.assertEqual(ours, tuple(map(tuple, fracfact(generators).astype(int).tolist())))
 
     def test_half_fraction_of_four(self):
         """2^(4-1) with D = ABC: the runs of the textbook, AB = CD."""
