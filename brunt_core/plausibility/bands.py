@@ -203,6 +203,18 @@ _ANY: dict[str, Band] = {
     "mass_change": (-0.3, 0.5),
 }
 
+# What a tester measures beyond the methods may be of any size.
+_NONE = ("own_quantity",)
+
+
+def has_band(property_key: str) -> bool:
+    """Whether it is written down what is usual of a property, or that nothing is.
+
+    >>> has_band("tensile_strength"), has_band("own_quantity"), has_band("smell")
+    (True, True, False)
+    """
+    return property_key in _MADE_FROM or property_key in _ANY or property_key in _NONE
+
 
 def band(family: str, property_key: str, infill: float = 1.0) -> Band | None:
     """The plausible band of a property for a family in SI, or ``None`` where none is kept.

@@ -1,27 +1,50 @@
 """The views of Compare: their tabs, and the address that keeps everything while one is left for another."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from django.http import QueryDict
+from django.http import HttpResponse, QueryDict
 from django.urls import reverse
+from django.utils.module_loading import import_string
 
 from brunt_web.campaigns.models import Campaign
 
+
+@dataclass(frozen=True)
+class CompareView:
+    """A view of Compare: the word on its tab, the key that opens it, and the function that answers it.
+
+    ``page`` is ``module.function`` within ``comparison/pages``; the function takes the request and the
+    campaign. The ranking has an address of its own.
+    """
+
+    name: str
+    letter: str
+    page: str = ""
+
+    @property
+    def answer(self) -> Callable[..., HttpResponse]:
+        """The function that answers it. Raises :class:`ImportError` where there is none."""
+        found: Callable[..., HttpResponse] = import_string(
+            f"brunt_web.comparison.pages.{self.page}"
+        )
+        return found
+
+
 VIEWS = {
-    "ranking": "Ranking",
-    "profile": "Profile",
-    "one-factor": "One factor",
-    "two-factors": "Two factors",
-    "paired": "Paired comparison",
-    "anisotropy": "Anisotropy",
-    "trade-off": "Trade-off",
-    "time": "Time",
-    "curves": "Curves",
-    "failure-modes": "Failure modes",
-    "summary": "Summary",
+    "ranking": CompareView("Ranking", "r"),
+    "profile": CompareView("Profile", "p", "profile_page.profile"),
+    "one-factor": CompareView("One factor", "s", "factor_pages.one_factor"),
+    "two-factors": CompareView("Two factors", "g", "factor_pages.grid"),
+    "paired": CompareView("Paired comparison", "i", "factor_pages.pairs"),
+    "anisotropy": CompareView("Anisotropy", "d", "factor_pages.directions"),
+    "trade-off": CompareView("Trade-off", "o", "other_pages.tradeoff"),
+    "time": CompareView("Time", "m", "series_pages.time"),
+    "curves": CompareView("Curves", "c", "series_pages.curves"),
+    "failure-modes": CompareView("Failure modes", "b", "other_pages.kinds"),
+    "summary": CompareView("Summary", "f", "other_pages.campaign_summary"),
 }
-KEYS = dict(zip(VIEWS, "rpsgidomcbf", strict=True))
 
 
 def address_of(campaign: Campaign, page: str, query: QueryDict, /, **changed: object) -> str:
@@ -43,8 +66,8 @@ def tabs_of(campaign: Campaign, here: str, query: QueryDict) -> list[tuple[str, 
     plain = query.copy()
     plain.pop("working", None)
     return [
-        (word, address_of(campaign, key, plain), key == here, KEYS[key])
-        for key, word in VIEWS.items()
+        (view.name, address_of(campaign, key, plain), key == here, view.letter)
+        for key, view in VIEWS.items()
     ]
 
 

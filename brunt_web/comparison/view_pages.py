@@ -1,19 +1,13 @@
 """The views of Compare beside the ranking, by their names."""
 
-from collections.abc import Callable
-
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 
-from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of
 from brunt_web.comparison.all_campaigns import all_campaigns_of
-from brunt_web.comparison.pages.factor_pages import directions, grid, one_factor, pairs
-from brunt_web.comparison.pages.other_pages import campaign_summary, kinds, tradeoff
-from brunt_web.comparison.pages.profile_page import profile
-from brunt_web.comparison.pages.series_pages import curves, time
+from brunt_web.comparison.tabs import VIEWS
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -23,11 +17,9 @@ def view(request: SeatedRequest, pk: int, name: str) -> HttpResponse:
     if name in _RENAMED:
         address = reverse("compare-view", args=[pk, _RENAMED[name]])
         return redirect(f"{address}?{request.GET.urlencode()}", permanent=True)
-    shown = PAGES.get(name)
-    if shown is None:
+    if name not in _ANSWERS:
         raise Http404("There is no such view.")
-    campaign = campaign_of(request.workshop, pk)
-    return shown(request, campaign)
+    return _ANSWERS[name](request, campaign_of(request.workshop, pk))
 
 
 @require_GET
@@ -46,15 +38,5 @@ _RENAMED = {
     "kinds": "failure-modes",
     "findings": "summary",
 }
-PAGES: dict[str, Callable[[SeatedRequest, Campaign], HttpResponse]] = {
-    "profile": profile,
-    "one-factor": one_factor,
-    "two-factors": grid,
-    "summary": campaign_summary,
-    "paired": pairs,
-    "anisotropy": directions,
-    "trade-off": tradeoff,
-    "time": time,
-    "curves": curves,
-    "failure-modes": kinds,
-}
+# Imported with the addresses, before the server forks.
+_ANSWERS = {key: shown.answer for key, shown in VIEWS.items() if shown.page}

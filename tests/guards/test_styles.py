@@ -14,7 +14,7 @@ SIZES = 8
 
 def styles() -> str:
     """All rules as they are written, without comments and lines that hold no rule."""
-    text = "".join(p.read_text() for p in sorted((ROOT / "assets").glob("*.css")))
+    text = "".join(p.read_text() for p in sorted((ROOT / "assets").rglob("*.css")))
     return re.sub(r"/\*.*?\*/|@(import|source)[^;{]*;", "", text, flags=re.DOTALL)
 
 
@@ -59,6 +59,12 @@ class Styles(unittest.TestCase):
         unused = {c for c in rules - words if not c.startswith((*begun, *MADE_UP))}
         self.assertEqual(unused, set(), "rules that no template, script or module uses")
 
+    def test_colours_are_the_palettes(self):
+        theme = (ROOT / "assets/app.css").read_text()
+        self.assertLessEqual(len(re.findall(r"--color-[\w-]+:", theme)), 30)
+        outside = "".join(p.read_text() for p in (ROOT / "assets/components").glob("*.css"))
+        self.assertEqual(re.findall(r"#[0-9a-fA-F]{3,8}\b|rgba?\(", outside), [])
+
     def test_sizes_are_the_scales(self):
         theme = (ROOT / "assets/app.css").read_text()
         self.assertEqual(len(re.findall(r"--size-\w+:", theme)), SIZES)
@@ -70,7 +76,7 @@ class Styles(unittest.TestCase):
     def test_scripts_are_linted_and_tested(self):
         if not (ROOT / "node_modules").exists():
             subprocess.run(["npm", "install", "--no-save", "--silent"], cwd=ROOT, check=True)
-        for command in ("lint", "test"):
+        for command in ("lint", "types", "test"):
             done = subprocess.run(
                 ["npm", "run", command, "--silent"], cwd=ROOT, capture_output=True, text=True
             )

@@ -137,7 +137,7 @@ def _dumbbells(
         request,
         "comparison/pairs.html",
         {
-            "name": VIEWS[name],
+            "name": VIEWS[name].name,
             "shown": shown,
             "links": links,
             "picks": picks if len(picks) > 1 else [],

@@ -45,7 +45,7 @@ def _lines(
         request,
         "comparison/series.html",
         {
-            "name": VIEWS[name],
+            "name": VIEWS[name].name,
             "shown": shown,
             "strip": strip,
             "links": links,
