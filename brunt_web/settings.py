@@ -139,6 +139,9 @@ AUTHENTICATION_BACKENDS = [
     "brunt_web.people.backend.SeatBackend",
 ]
 _VALIDATION = "django.contrib.auth.password_validation"
+if TESTING:
+    # A password is made and checked hundreds of times; that it is slow to guess is not what they look at.
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "brunt_web.people.passwords.LengthValidator"},
     {"NAME": f"{_VALIDATION}.CommonPasswordValidator"},

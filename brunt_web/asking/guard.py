@@ -3,7 +3,6 @@
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from django.contrib.postgres.aggregates import ArrayAgg
 from django.db.models.fields.json import KT
@@ -16,6 +15,7 @@ from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import shown
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn, geometry_asked
 from brunt_web.campaigns.queries import conditions_made, procedures_of
+from brunt_web.campaigns.recorded import MadeAs, RecordedDeviation
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Procedure
 
@@ -84,8 +84,8 @@ _STANDS_FOR = {
 }
 
 
-Made = tuple[int, int, dict[str, Any]]
-Away = tuple[int, list[dict[str, Any]], list[str]]
+Made = tuple[int, int, MadeAs]
+Away = tuple[int, tuple[RecordedDeviation, ...], list[str]]
 
 
 def _made(campaign: Campaign) -> tuple[list[Made], list[Away]]:
@@ -110,7 +110,7 @@ def _planned_or_made(
     campaign: Campaign,
     conditions: Sequence[Condition],
     procedures: Sequence[Procedure],
-    made: Sequence[tuple[int, int, dict[str, Any]]],
+    made: Sequence[Made],
     varied: Sequence[str],
     names: Mapping[int, str],
 ) -> Iterable[Confounder]:
@@ -138,23 +138,23 @@ def _planned_or_made(
 
 
 def _real_settings(
-    made: Sequence[tuple[int, int, dict[str, Any]]],
+    made: Sequence[Made],
 ) -> dict[tuple[int, int], dict[str, Value]]:
     """Settings really printed with, as sets of text, by condition and procedure."""
     found: dict[tuple[int, int], dict[str, set[str]]] = defaultdict(lambda: defaultdict(set))
     for condition, procedure, row in made:
-        for key in row.get("settings", {}):
-            if said := shown(row["settings"], key):
+        for key in row.settings:
+            if said := shown(row.settings, key):
                 found[condition, procedure][key].add(said)
     return {pair: {k: frozenset(v) for k, v in row.items()} for pair, row in found.items()}
 
 
-def _note_made(facts: dict[str, Value], row: Mapping[str, Any]) -> None:
-    for key in ("printer", "lot", "colour"):
-        if row.get(key):
+def _note_made(facts: dict[str, Value], row: MadeAs) -> None:
+    for key, said in (("printer", row.printer), ("lot", row.lot), ("colour", row.colour)):
+        if said:
             known = facts.get(key, frozenset())
             known = frozenset() if isinstance(known, str) else known
-            facts[key] = known | {str(row[key])}
+            facts[key] = known | {said}
 
 
 _LABELS = {
@@ -246,14 +246,12 @@ def _tested(
     return found
 
 
-def _plates(
-    made: Sequence[tuple[int, int, dict[str, Any]]], names: Mapping[int, str]
-) -> list[PlanRemark]:
+def _plates(made: Sequence[Made], names: Mapping[int, str]) -> list[PlanRemark]:
     """Conditions that are confounded with their plate."""
     on: dict[str, list[str]] = defaultdict(list)
     for condition, _, row in made:
-        if row.get("plate"):
-            on[names.get(condition, "")].append(str(row["plate"]))
+        if row.plate:
+            on[names.get(condition, "")].append(row.plate)
     alone = alone_on_plates({c: sorted(set(p)) for c, p in on.items()})
     if not alone:
         return []
@@ -272,7 +270,7 @@ def _deviations(away: Sequence[Away], names: Mapping[int, str]) -> list[PlanRema
     found: dict[tuple[int, str], list[str]] = defaultdict(list)
     for condition, deviations, codes in away:
         for deviation in deviations:
-            found[condition, deviation["says"]] += codes
+            found[condition, deviation.says] += codes
     return [
         PlanRemark(
             f"away {condition} {says}"[:160],

@@ -6,7 +6,7 @@ columns of specimens and turns. What a room above needs known below is told here
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -18,9 +18,9 @@ from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specim
 from brunt_web.campaigns.outstanding import (
     making_deviations,
     outstanding_of,
-    stored,
     test_deviations,
 )
+from brunt_web.campaigns.recorded import MadeAs, RecordedDeviation, TestedAs
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved
 
@@ -89,12 +89,12 @@ def made(
     by: User,
     at: datetime,
     how: str,
-    made_as: Mapping[int, Mapping[str, Any]] | None = None,
+    made_as: Mapping[int, MadeAs] | None = None,
 ) -> None:
     """They were made: ``how`` in a word (printed, cut, bought …), ``made_as`` facts by specimen."""
     for s in specimens:
         s.made, s.made_how, s.made_at = "made", how[:60], at
-        s.made_as = dict((made_as or {}).get(s.pk, {}))
+        s.made_as = (made_as or {}).get(s.pk, MadeAs())
     Specimen.objects.bulk_update(specimens, ["made", "made_how", "made_at", "made_as"])
     rows = [
         HistoryEvent(
@@ -103,7 +103,7 @@ def made(
             by=by,
             at=at,
             what=_made_words(s, how)[:400],
-            detail=s.made_as,
+            detail=s.made_as.stored,
         )
         for s in specimens
     ]
@@ -113,14 +113,14 @@ def made(
 
 def _made_words(specimen: Specimen, how: str) -> str:
     facts = specimen.made_as
-    parts = [facts.get(k, "") for k in ("plate", "printer", "lot", "recipe", "note")]
+    parts = [facts.plate, facts.printer, facts.lot, facts.recipe, facts.note]
     return ", ".join([how, *(p for p in parts if p)])
 
 
 def unmade(specimens: Sequence[Specimen], by: User, at: datetime, why: str) -> None:
     """Undo that they were made."""
     for s in specimens:
-        s.made, s.made_how, s.made_at, s.made_as = "planned", "", None, {}
+        s.made, s.made_how, s.made_at, s.made_as = "planned", "", None, MadeAs()
     Specimen.objects.bulk_update(specimens, ["made", "made_how", "made_at", "made_as"])
     undo_events(specimens, ("printed", "made"), at)
     note(specimens, "unmade", by, at, why)
@@ -201,7 +201,7 @@ class Tested:
     untimely: str = ""
     stated: bool = False
     reading_outstanding: bool = False
-    done_as: Mapping[str, Any] = field(default_factory=dict)
+    done_as: TestedAs = TestedAs()
 
 
 def state_after(turn: Turn, outcome: str) -> tuple[str, bool]:
@@ -240,7 +240,7 @@ def check_fit(turn: Turn, outcome: str, untimely: str, now: datetime) -> None:
 def outstanding_words(turn: Turn, now: datetime) -> str:
     """What a turn still waits for, in words; empty when nothing."""
     specimen = turn.specimen
-    said = [str(o["says"]) for o in specimen.outstanding_steps]
+    said = [o.says for o in specimen.outstanding_steps]
     if specimen.ready_at and specimen.ready_at > now:
         said.append(f"it is to be tested from {specimen.ready_at:%d %b %Y} on")
     if not turn.open and turn.state == "waiting":
@@ -258,7 +258,7 @@ def tested(turn: Turn, by: User, test: Tested) -> None:
     turn.outcome, turn.place = test.outcome, test.place
     turn.untimely, turn.stated = test.untimely.strip()[:300], test.stated
     turn.reading_outstanding = test.reading_outstanding
-    turn.tested_at, turn.tested_as = test.at, dict(test.done_as)
+    turn.tested_at, turn.tested_as = test.at, test.done_as
     turn.excluded, turn.excluded_because = False, ""
     turn.save(
         update_fields=[
@@ -278,8 +278,8 @@ def tested(turn: Turn, by: User, test: Tested) -> None:
 def _after_test(specimen: Specimen, turn: Turn) -> None:
     """What a test changes in its specimen; nothing is asked of the database unless it must."""
     found = test_deviations(specimen, turn)
-    kept = [d for d in specimen.deviations if d.get("turn") != turn.pk]
-    rows = kept + [stored(d, turn.pk) for d in found]
+    kept = [d for d in specimen.deviations if d.turn != turn.pk]
+    rows = (*kept, *(RecordedDeviation.of(d, turn.pk) for d in found))
     spent = specimen.spent or turn.spends
     if rows != specimen.deviations or spent != specimen.spent:
         specimen.deviations, specimen.spent = rows, spent
@@ -299,7 +299,7 @@ def _clear(turn: Turn) -> None:
     turn.state, turn.outcome, turn.place, turn.spends = "waiting", "", "", False
     turn.excluded, turn.excluded_because, turn.stated = False, "", False
     turn.reading_outstanding = False
-    turn.untimely, turn.tested_at, turn.tested_as = "", None, {}
+    turn.untimely, turn.tested_at, turn.tested_as = "", None, TestedAs()
     turn.save()
 
 
@@ -388,9 +388,7 @@ def _settle_one(
 ) -> None:
     required = specimen.condition.requirements
     specimen.outstanding_steps = outstanding_of(specimen.made, required, done)
-    specimen.outstanding = (
-        specimen.outstanding_steps[0]["kind"] if specimen.outstanding_steps else ""
-    )
+    specimen.outstanding = specimen.outstanding_steps[0].kind if specimen.outstanding_steps else ""
     if specimen.made == "failed":
         specimen.outstanding = "failed"
     specimen.treated = bool(done.get("treated"))
@@ -406,11 +404,11 @@ def _settle_one(
         turn.open = all(t.state not in ("waiting", "running") for t in ordered[:i])
         if turn.state in ("waiting", "gone"):
             turn.state = "gone" if specimen.spent else "waiting"
-    found = [stored(d, None) for d in making_deviations(specimen, plan)]
+    found = [RecordedDeviation.of(d, None) for d in making_deviations(specimen, plan)]
     for turn in ordered:
         if turn.done:
-            found += [stored(d, turn.pk) for d in test_deviations(specimen, turn)]
-    specimen.deviations = found
+            found += [RecordedDeviation.of(d, turn.pk) for d in test_deviations(specimen, turn)]
+    specimen.deviations = tuple(found)
 
 
 def plan_changed(campaign: Campaign, conditions: Sequence[Condition] | None = None) -> None:

@@ -11,6 +11,7 @@ from brunt_core.planning.deviations import (
     word_deviation,
 )
 from brunt_core.planning.levels import step_key
+from brunt_web.campaigns.recorded import OutstandingStep
 from brunt_web.campaigns.requirements import Requirements
 from brunt_web.campaigns.resolved_parts import Resolved
 
@@ -21,62 +22,39 @@ OUTSTANDING = {
 }
 
 
-def stored(deviation: Deviation, turn: int | None) -> dict[str, Any]:
-    """A deviation as it is kept with a specimen; ``turn`` where it came of a test."""
-    return {
-        "key": deviation.key,
-        "name": deviation.name,
-        "planned": deviation.planned,
-        "actual": deviation.actual,
-        "says": deviation.sentence,
-        "turn": turn,
-    }
-
-
 def outstanding_of(
     made: str, required: Requirements, done: Mapping[str, Sequence[str]]
-) -> list[dict[str, Any]]:
-    """What a specimen still needs before its test: (kind, what) and the words for it."""
-    outstanding_steps: list[dict[str, Any]] = []
-    if made == "planned":
-        outstanding_steps.append({"kind": "making", "what": "", "says": OUTSTANDING["making"]})
+) -> tuple[OutstandingStep, ...]:
+    """What a specimen still needs before its test."""
+    found = [OutstandingStep("making", "", OUTSTANDING["making"])] if made == "planned" else []
     for kind, step in required.steps:
         carried_out = done.get("treated" if kind == "treatment" else "conditioned", ())
         if step.key not in {step_key(what) for what in carried_out}:
-            outstanding_steps.append(_outstanding(kind, step.what))
-    return outstanding_steps
+            words = f"{OUTSTANDING[kind]} “{step.what}”"
+            found.append(OutstandingStep(kind, step.what, words))
+    return tuple(found)
 
 
 def still_needs(specimen: Any, kind: str, what: str) -> bool:
     """Whether a specimen still needs this treatment or state, however it is worded."""
     key = step_key(what)
-    return any(o["kind"] == kind and step_key(o["what"]) == key for o in specimen.outstanding_steps)
-
-
-def _outstanding(kind: str, what: str) -> dict[str, Any]:
-    return {"kind": kind, "what": what, "says": f"{OUTSTANDING[kind]} “{what}”"}
+    return any(o.kind == kind and o.key == key for o in specimen.outstanding_steps)
 
 
 def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
     """Where it was not printed here than planned: settings, lot, dryness, how it stood."""
     facts = specimen.made_as
-    if specimen.made == "planned" or not facts:
+    if specimen.made == "planned" or not facts.known:
         return []
-    found = setting_deviations(plan.kind, plan.settings, facts.get("settings", {}))
+    found = setting_deviations(plan.kind, plan.settings, facts.settings)
     drying = specimen.condition.requirements.drying
     pairs = [
         word_deviation(
-            "orientation", "Stood on the plate", specimen.orientation, facts.get("orientation", "")
+            "orientation", "Stood on the plate", specimen.orientation, facts.orientation
         ),
+        word_deviation("lot", "Lot", facts.lot_planned, facts.lot, "printed from"),
         word_deviation(
-            "lot", "Lot", facts.get("lot_planned", ""), facts.get("lot", ""), "printed from"
-        ),
-        word_deviation(
-            "drying",
-            "Filament",
-            drying.word if drying else "",
-            facts.get("dryness", ""),
-            "printed",
+            "drying", "Filament", drying.word if drying else "", facts.dryness, "printed"
         ),
     ]
     return found + [d for d in pairs if d]
@@ -85,26 +63,16 @@ def making_deviations(specimen: Any, plan: Resolved) -> list[Deviation]:
 def test_deviations(specimen: Any, turn: Any) -> list[Deviation]:
     """Where it was tested otherwise than planned: speed, age, what was outstanding, ticks."""
     age, done = turn.condition.requirements.age, turn.tested_as
-    found = [speed_deviation(turn.speed, done.get("speed"))]
+    found = [speed_deviation(turn.speed, done.speed)]
     if age and specimen.made_at and turn.tested_at:
         old = (turn.tested_at - specimen.made_at).total_seconds()
         found.append(age_deviation(age.seconds, old))
-    for step in done.get("outstanding_steps", ()):
-        if step["kind"] != "making":
-            name = "Treatment" if step["kind"] == "treatment" else "State at test"
-            found.append(
-                Deviation(
-                    f"outstanding {step['what']}",
-                    name,
-                    step["what"],
-                    "without it",
-                    "tested",
-                )
-            )
-    for tick in done.get("unticked", ()):
-        found.append(
-            Deviation(
-                f"tick {tick['name']}", tick["name"], tick["what"], "not confirmed", "at the bench"
-            )
-        )
+    for step in done.outstanding_steps:
+        if step.kind != "making":
+            name = "Treatment" if step.kind == "treatment" else "State at test"
+            key = f"outstanding {step.what}"
+            found.append(Deviation(key, name, step.what, "without it", "tested"))
+    for tick in done.unticked:
+        key = f"tick {tick.name}"
+        found.append(Deviation(key, tick.name, tick.what, "not confirmed", "at the bench"))
     return [d for d in found if d]

@@ -3,10 +3,10 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from brunt_core.quantities.rendering import time_words
 from brunt_web.campaigns.models import HistoryEvent, Specimen
+from brunt_web.campaigns.recorded import StateAtTest
 
 _TELLING = ("treated", "conditioned", "taken_out", "out_of_run")
 
@@ -31,10 +31,9 @@ class State:
             parts.append(f"{time_words(self.out, 2)} out of it")
         return " · ".join(p for p in parts if p) or "as made"
 
-    @property
-    def stored(self) -> dict[str, Any]:
-        """What a test keeps of it."""
-        return {"conditioned": self.conditioned, "out": self.out, "words": self.words}
+    def at_test(self, doubt: str) -> StateAtTest:
+        """What a test keeps of it; ``doubt`` why its shape makes its strength doubtful."""
+        return StateAtTest(self.words, self.conditioned, self.out, doubt)
 
 
 def state_from(events: Iterable[HistoryEvent], at: datetime) -> State:

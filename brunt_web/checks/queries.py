@@ -213,11 +213,9 @@ def _facts(
     )
     found = {}
     for pk, question, made, tested, required in rows:
-        tested = tested or {}
         if _acted_on(required, procedure):
             continue
-        lot, rig = str((made or {}).get("lot") or ""), str(tested.get("rig") or "")
-        found[pk] = (question, lot, rig, tested.get("speed"))
+        found[pk] = (question, made.lot, tested.rig, tested.speed)
     return found
 
 

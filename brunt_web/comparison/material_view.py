@@ -99,7 +99,7 @@ def blocks_of(material: Material) -> list[Block]:
         place = _agree(procedure, speed, required), key
         heads.setdefault(place, (procedure, prop))
         seen = Observation(low, high).through(_into(prop))
-        lot = str((made or {}).get("lot") or "")
+        lot = made.lot
         one = Seen(_done(required), lot, code, seen, campaign, question=question, rig=rig or procedure.rig_id)  # fmt: skip
         found[place].append(one)
     blocks: dict[str, list[Block]] = defaultdict(list)

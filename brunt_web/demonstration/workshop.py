@@ -202,7 +202,7 @@ def _pull(shop: Shop, campaign: Campaign) -> None:
     )
     for turn in turns[:-3]:
         at += timedelta(seconds=random.randint(80, 170))
-        heat = turn.specimen.made_as["settings"]["nozzle_temperature"]["shown"]
+        heat = turn.specimen.made_as.settings["nozzle_temperature"]["shown"]
         mean = _BY_HEAT.get(heat, 34.8)
         width, thickness = random.gauss(5.02, 0.02), random.gauss(2.02, 0.015)
         load = random.gauss(mean, 0.06 * mean) * width * thickness

@@ -78,7 +78,7 @@ class _Line:
 
     def made_as(self, key: str, otherwise: object) -> str:
         """What it was really made from, else what its condition says."""
-        return str(self.turn.specimen.made_as.get(key) or otherwise or "")
+        return str(getattr(self.turn.specimen.made_as, key) or otherwise or "")
 
 
 @dataclass(frozen=True)
@@ -101,7 +101,7 @@ def text(head: str, cell: Callable[[_Line], Cell]) -> ExportColumn:
 
 
 def _outstanding(line: _Line) -> str:
-    return "; ".join(o["says"] for o in line.turn.specimen.outstanding_steps)
+    return "; ".join(o.says for o in line.turn.specimen.outstanding_steps)
 
 
 def _columns() -> list[ExportColumn]:
@@ -114,9 +114,9 @@ def _columns() -> list[ExportColumn]:
         text("lot", lambda x: x.made_as("lot", x.turn.condition.lot)),
         text("recipe", lambda x: x.made_as("recipe", x.turn.condition.recipe)),
         text("conditioning", lambda x: x.turn.conditioning),
-        text("state at test", lambda x: (x.turn.tested_as.get("state") or {}).get("words", "")),
-        text("rig", lambda x: x.turn.tested_as.get("rig") or ""),
-        text("its calibration overdue since", lambda x: x.turn.tested_as.get("overdue") or ""),
+        text("state at test", lambda x: x.turn.tested_as.state.words),
+        text("rig", lambda x: x.turn.tested_as.rig),
+        text("its calibration overdue since", lambda x: x.turn.tested_as.overdue),
         text("procedure", lambda x: x.turn.procedure.name),
         text("comparability key", lambda x: x.turn.comparability_key),
         text("replicate", lambda x: x.turn.replicate),
@@ -183,7 +183,7 @@ def _answers(line: _Line) -> str:
 
 def _deviations(line: _Line) -> str:
     found = line.turn.specimen.deviations
-    return "; ".join(d["says"] for d in found if d["turn"] in (None, line.turn.pk))
+    return "; ".join(d.says for d in found if d.turn in (None, line.turn.pk))
 
 
 def table_of(

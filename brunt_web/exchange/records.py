@@ -58,11 +58,11 @@ def _record(turn: Turn, marks: dict[str, Any], hidden: Nameless | None) -> Recor
         "state": turn.state,
         "excluded": turn.excluded_because if turn.excluded else None,
         "sizes": {k: {"text": m.text, "value": m.value, "uncertainty": m.uncertainty} for k, m in marks.items()},
-        "rig": turn.tested_as.get("rig") or "",
-        "calibration_overdue_since": turn.tested_as.get("overdue") or None,
+        "rig": turn.tested_as.rig,
+        "calibration_overdue_since": turn.tested_as.overdue or None,
         "test": _test(test, hidden) if test else None,
         "results": [_result(r, turn.procedure) for r in sorted(turn.results.all(), key=lambda r: r.property_key)],
-        "deviations": [d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk)],
+        "deviations": [d.says for d in specimen.deviations if d.turn in (None, turn.pk)],
     }  # fmt: skip
 
 

@@ -95,16 +95,12 @@ def _specimen_rows(specimens: Sequence[Specimen]) -> tuple[list[Head], list[list
         rows.append([
             s.code, s.own_id, str(s.condition), s.procedure.name, s.replicate,
             s.orientation, s.made, s.made_how, s.made_at,
-            *(_said(s.made_as.get(k)) for k in ("lot", "recipe", "printer")), *sizes,
+            s.made_as.lot, s.made_as.recipe, s.made_as.printer, *sizes,
             "yes" if s.spare else "", s.replaces.code if s.replaces else "",
-            "; ".join(o["says"] for o in s.outstanding_steps), "; ".join(d["says"] for d in s.deviations),
+            "; ".join(o.says for o in s.outstanding_steps), "; ".join(d.says for d in s.deviations),
             "; ".join(map(str, s.defects)), s.note,
         ])  # fmt: skip
     return head, rows
-
-
-def _said(value: Any) -> str:
-    return str(value or "")
 
 
 def _size(mark: Any, key: str) -> float | None:

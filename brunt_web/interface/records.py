@@ -32,7 +32,7 @@ class RecordField(models.JSONField):
     def from_db_value(self, value: Any, expression: Expression, connection: Any) -> Any:
         """The record; a part of it, where a query asked for that, as it is."""
         found = super().from_db_value(value, expression, connection)
-        return self.record.read(found) if type(found) is dict and self._whole(expression) else found
+        return self.to_python(found) if self._whole(expression) else found
 
     @staticmethod
     def _whole(expression: Expression) -> bool:
@@ -40,7 +40,13 @@ class RecordField(models.JSONField):
 
     def to_python(self, value: Any) -> Any:
         """The record, of itself or of its JSON."""
-        return self.record.read(value) if isinstance(value, Mapping) else value
+        return self.read(value) if isinstance(value, Mapping) else value
+
+    def read(self, stored: Any) -> Any:
+        """The record of its JSON. Raises :class:`TypeError` for JSON that is none of it."""
+        if not isinstance(stored, Mapping):
+            raise TypeError("is no record")
+        return self.record.read(stored)
 
     def pre_save(self, model_instance: models.Model, add: bool) -> Any:
         """What stands in the row is made a record first: a key that is none is never stored."""
@@ -54,9 +60,37 @@ class RecordField(models.JSONField):
 
     @staticmethod
     def plain(value: Any) -> Any:
-        """The JSON of a record; anything else as it is."""
+        """The JSON of a record, or of a tuple of records; anything else as it is."""
+        if isinstance(value, tuple):
+            return [RecordField.plain(v) for v in value]
         stored = getattr(value, "stored", None)
         return value if stored is None else stored
+
+
+class RecordsField(RecordField):
+    """A JSON array in the database, a tuple of records in Python."""
+
+    def deconstruct(self) -> Any:
+        """For a migration it is plain JSON."""
+        name, path, args, kwargs = super().deconstruct()
+        return name, path, args, {**kwargs, "default": list}
+
+    def from_db_value(self, value: Any, expression: Expression, connection: Any) -> Any:
+        """The records; a part of them, where a query asked for that, as it is."""
+        found = models.JSONField.from_db_value(self, value, expression, connection)
+        return self.to_python(found) if self._whole(expression) else found
+
+    def to_python(self, value: Any) -> Any:
+        """The records, of themselves or of their JSON."""
+        return self.read(value) if isinstance(value, list | tuple) else value
+
+    def read(self, stored: Any) -> Any:
+        """The records of their JSON. Raises :class:`TypeError` for JSON that is none of them."""
+        if not isinstance(stored, list | tuple):
+            raise TypeError("is no array of records")
+        return tuple(
+            v if hasattr(v, "stored") else super(RecordsField, self).read(v) for v in stored
+        )
 
 
 class OnlyKeys(models.Func):
@@ -71,3 +105,18 @@ class OnlyKeys(models.Func):
     def __init__(self, *expressions: Any, keys: Iterable[str]) -> None:
         named = ", ".join(f"'{key}'" for key in keys)
         super().__init__(*expressions, keys=f"ARRAY[{named}]")
+
+
+class ItemsWithOnlyKeys(models.Func):
+    """Whether a column's JSON is an array of objects with no key but these."""
+
+    conditional = True
+    output_field = models.BooleanField()
+    template = (
+        "(jsonb_typeof(%(expressions)s) = 'array'"
+        " AND NOT jsonb_path_exists(%(expressions)s, '$[*] ? (@.type() != \"object\")', '{}', true)"
+        " AND NOT jsonb_path_exists(%(expressions)s, '$[*].keyvalue().key ? (%(keys)s)', '{}', true))"
+    )
+
+    def __init__(self, *expressions: Any, keys: Iterable[str]) -> None:
+        super().__init__(*expressions, keys=" && ".join(f'@ != "{key}"' for key in keys))

@@ -100,9 +100,9 @@ def _read_json(field: models.Field, text: str) -> Any:
 
 
 def _read_record(field: RecordField, found: Any) -> Any:
-    """What is read must be one of the field's records."""
+    """What is read must be what the field holds."""
     try:
-        field.record.read(found)
+        field.read(found)
     except (TypeError, AttributeError):
         raise ValueError from None
     return found

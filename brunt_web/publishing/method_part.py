@@ -96,7 +96,7 @@ def _on_this_page(dot: Dot, procedure: Procedure) -> Dot:
 
 def facts_of(procedure: Procedure, tested: Sequence[Turn]) -> list[tuple[str, str]]:
     """What the procedure fixes, and what was really noted of rig, speed and state where that differs."""
-    speeds = sorted({t.tested_as.get("speed") for t in tested} - {None})
+    speeds = sorted({s for t in tested if (s := t.tested_as.speed) is not None})
     facts = procedure.facts
     noted = ", ".join(w for s in speeds if (w := speed_words(s)) != facts.speed)
     found = [
@@ -116,7 +116,7 @@ def facts_of(procedure: Procedure, tested: Sequence[Turn]) -> list[tuple[str, st
 
 
 def _states(procedure: Procedure, tested: Sequence[Turn]) -> str:
-    states = [(t.tested_as.get("state") or {}).get("words") or t.conditioning for t in tested]
+    states = [t.tested_as.state.words or t.conditioning for t in tested]
     told = list(dict.fromkeys(s for s in states if s)) or [procedure.conditioning]
     return "; ".join(filter(None, told)) or "room, not controlled"
 

@@ -136,7 +136,7 @@ def _deviations(turns: Sequence[Turn]) -> list[tuple[str, str]]:
         if t.untimely:
             said[(t.code, f"tested although not ready: {t.untimely}")] = None
         for d in t.specimen.deviations:
-            said[(t.code, str(d["says"]))] = None
+            said[(t.code, d.says)] = None
     return list(said)
 
 

@@ -174,7 +174,7 @@ def rack(
         turns = turns.filter(condition=opened)
         departed = Specimen.objects.filter(campaign=campaign).exclude(deviations=[])
         for condition, deviations in departed.values_list("condition", "deviations"):
-            said[condition] |= {d["says"]: None for d in deviations}
+            said[condition] |= {d.says: None for d in deviations}
         for key in [k for k in cells if k[0] == opened]:
             del cells[key]
     for turn in rack_turns(turns):
@@ -182,7 +182,7 @@ def rack(
             turn.procedure = known[turn.procedure_id]
         cells[turn.condition_id, turn.procedure_id].turns.append(turn)
         for deviation in turn.specimen.deviations:
-            said[turn.condition_id][deviation["says"]] = None
+            said[turn.condition_id][deviation.says] = None
     wanted = {p.ranked_property.key for p in procedures}
     for key, group in grouped(of_campaign(campaign, wanted), procedures).items():
         cells[key].group = group
@@ -241,7 +241,7 @@ def _next_step(campaign: Campaign) -> Next:
         .annotate(n=Count("id"))
     )
     first = next(iter(rows), None)
-    steps = [o["what"] for o in first or () if o["kind"] != "making"]
+    steps = [o.what for o in first or () if o.kind != "making"]
     count = Specimen.objects.filter(
         campaign=campaign, made="made", outstanding__in=("treatment", "state"), spare=False
     ).count()

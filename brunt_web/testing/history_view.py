@@ -189,12 +189,10 @@ def _away(specimen: Specimen, event: HistoryEvent) -> list[str]:
     if event.undone_at:
         return []
     if event.kind in ("printed", "made"):
-        return [d["says"] for d in specimen.deviations if d["turn"] is None]
+        return [d.says for d in specimen.deviations if d.turn is None]
     if event.kind == "tested":
         turn = event.detail.get("turn")
-        return [
-            d["says"] for d in specimen.deviations if d["turn"] is not None and d["turn"] == turn
-        ]
+        return [d.says for d in specimen.deviations if d.turn is not None and d.turn == turn]
     return []
 
 
@@ -213,7 +211,7 @@ def _still_to_come(specimen: Specimen, turns: Sequence[Turn], now: datetime) -> 
     found = [
         Moment(
             "outstanding",
-            o["says"],
+            o.says,
             None,
             "",
             "outstanding",

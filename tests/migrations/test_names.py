@@ -5,32 +5,27 @@ import unittest
 from datetime import timedelta
 
 from django.db import connection
+from django.core.management import CommandError, call_command
 from django.db.migrations.executor import MigrationExecutor
+from django.db.migrations.recorder import MigrationRecorder
 
 from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specimen, Turn
+from brunt_web.campaigns.recorded import OutstandingStep
 from brunt_web.changes.models import Change
 from brunt_web.checks.models import CheckStandard
 from brunt_web.decisions.models import LoadCase
 from brunt_web.exchange.models import HeadingMeaning
 from brunt_web.feedstock.models import Attempt, Qualification
 from brunt_web.testing.models import Clock, Test
-from tests.support.old_shape import START, database_of_its_own, migrate
+from tests.support.own_database import START, database_of_its_own, migrate
 
-BEFORE = {
-    "campaigns": "0016_specimen_uuid",
-    "changes": "0002_pulse",
-    "checks": "0001_check_bars",
-    "decisions": "0002_a_screw",
-    "exchange": "0001_brought_in",
-    "feedstock": "0001_ladders",
-    "library": "0012_printers_put_away",
-    "publishing": "0001_reports",
-    "testing": "0016_asked_way",
-    "treatments": "0003_room",
-    "people": "0010_second_factor",
-    "jobs": "0001_jobs",
-}
+# Apps that there were then; results had none of their own.
+_APPS = ("campaigns", "changes", "checks", "days", "decisions", "exchange", "feedstock", "jobs", "library")
+_APPS += ("notebooks", "people", "printing", "publishing", "testing", "treatments")
+BEFORE = [(app, "0001_base") for app in _APPS]
 OWED = [{"kind": "treatment", "what": "annealed", "says": "it still owes “annealed”"}]
+
+STEPS = (OutstandingStep(**OWED[0]),)
 
 
 def fill(get):
@@ -66,6 +61,16 @@ def fill(get):
     new("changes.Change", at=START, act=2, kind="decisions_duty", row=1, what="~", keys={}, before={"name": "Arm"}, after={"name": "Long arm"})  # fmt: skip
 
 
+def as_it_was_recorded(missing=""):
+    """The names of the many migrations that 0001_base stands for, as a database of then has them."""
+    loader, recorder = MigrationExecutor(connection).loader, MigrationRecorder(connection)
+    for base in BEFORE:
+        recorder.record_unapplied(*base)
+        for app, name in loader.disk_migrations[base].replaces:
+            put = recorder.record_unapplied if name == missing else recorder.record_applied
+            put(app, name)
+
+
 class Names(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
@@ -73,24 +78,24 @@ class Names(unittest.TestCase):
         held.__enter__()
         cls.addClassCleanup(held.__exit__, None, None, None)
         leaves = MigrationExecutor(connection).loader.graph.leaf_nodes()
-        # Results had no app of their own then.
-        then = [(app, BEFORE.get(app, name)) for app, name in leaves if app != "results"]
+        then = BEFORE + [(app, name) for app, name in leaves if app not in (*_APPS, "results")]
         fill(migrate(then).get_model)
+        as_it_was_recorded()
         migrate(None)
 
     def test_columns_keep_their_values(self):
         bar, turn = Specimen.objects.get(), Turn.objects.get()
-        self.assertEqual((bar.outstanding, bar.outstanding_steps), ("treatment", OWED))
+        self.assertEqual((bar.outstanding, bar.outstanding_steps), ("treatment", STEPS))
         self.assertEqual((Campaign.objects.get().cv, Campaign.objects.get().shape), (0.07, "one_factor"))
         self.assertTrue(turn.reading_outstanding)
-        self.assertEqual(turn.tested_as, {"outstanding_steps": OWED})
+        self.assertEqual(turn.tested_as.outstanding_steps, STEPS)
         self.assertEqual(Clock.objects.get().load_step, "5 N")
 
     def test_keys_inside_json_are_todays(self):
         required = Condition.objects.get().requirements
         self.assertEqual([t.outstanding for t in required.treatments], [True])
         self.assertIs(required.state.outstanding, False)
-        self.assertEqual(Specimen.objects.get().deviations[0]["key"], "outstanding annealed")
+        self.assertEqual(Specimen.objects.get().deviations[0].key, "outstanding annealed")
 
     def test_values_and_tables_too(self):
         self.assertEqual(HistoryEvent.objects.get().kind, "excluded")
@@ -112,3 +117,12 @@ class Names(unittest.TestCase):
         self.assertEqual((change.kind, change.row, change.who_id), ("testing_test", test.pk, test.by_id))
         self.assertEqual((change.before, change.after), ({"note": ""}, {"note": "a void"}))
         self.assertEqual((change.at, change.workshop), (START + timedelta(hours=1), test.turn.specimen.workshop))  # fmt: skip
+
+
+class TooOld(unittest.TestCase):
+    def test_a_database_of_an_earlier_version_is_refused_in_a_sentence(self):
+        with database_of_its_own(f"test_too_old_{os.getpid()}"):
+            migrate(BEFORE)
+            as_it_was_recorded(missing="0016_specimen_uuid")
+            with self.assertRaisesRegex(CommandError, "older than this version can bring up to date"):
+                call_command("prepare", "--no-demo")

@@ -76,7 +76,7 @@ class Outstanding(Histories):
         put(bars[1], self.user, entry(untimely="the oven is broken"))
         said = Specimen.objects.get(pk=bars[1].pk).deviations
         self.assertEqual(
-            [d["says"] for d in said],
+            [d.says for d in said],
             ["Treatment: planned annealed 95 °C, 2 h, tested without it"],
         )
         page = self.client.get(f"/campaigns/{one.pk}/compare/")
@@ -113,7 +113,7 @@ class Outstanding(Histories):
             put(old, self.user, entry())
         put(old, self.user, entry(untimely="the rack is needed"))
         said = Specimen.objects.get(pk=old.pk).deviations
-        self.assertIn("Age: planned 56 d, tested at 0 s", [d["says"] for d in said])
+        self.assertIn("Age: planned 56 d, tested at 0 s", [d.says for d in said])
 
     def test_mark_as_made_by_one_key_and_a_reference_piece_needs_no_recipe(self):
         spruce = add_material(self.shop.shop, "Spruce batten", "wood", "stock", density=440.0)

@@ -30,10 +30,13 @@ from tests.support.workshop import BACKEND, NOW, entry, person, put, turn
 
 
 class Acting(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = Shop(cls.user)
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.shop = Shop(self.user)
 
     def said(self, one) -> str:
         return " ".join(f.sentence for f in campaign_confounders(one))
@@ -87,7 +90,7 @@ class Settings(Acting):
         file = SimpleUploadedFile("a.gcode", b"M104 S200\nG1 X1 E1 F3000\nG1 X9 E2\n")
         self.client.post(f"/batches/{batch.pk}/plates/{plate.number}/printed/", {"gcode": file})
         bar = plate.prints.first().specimen
-        self.assertIn("printed at 200 °C", Specimen.objects.get(pk=bar.pk).deviations[0]["says"])
+        self.assertIn("printed at 200 °C", Specimen.objects.get(pk=bar.pk).deviations[0].says)
         bad = SimpleUploadedFile("a.gcode", b"hello\n" * 30)
         second = f"/batches/{batch.pk}/plates/{plate.number + 1}/printed/"
         self.assertContains(
@@ -130,7 +133,7 @@ class Settings(Acting):
         self.shop.print_all(one)
         self.assertEqual(Specimen.objects.exclude(deviations=[]).count(), 0)
         hot = Specimen.objects.filter(condition__material=self.shop.petg).first()
-        self.assertEqual(hot.made_as["settings"]["nozzle_temperature"]["shown"], "245 °C")
+        self.assertEqual(hot.made_as.settings["nozzle_temperature"]["shown"], "245 °C")
 
     def test_a_procedure_may_start_from_its_own_recipe(self):
         light = recipe(self.shop.shop, "Light", infill="30 %")
@@ -142,7 +145,7 @@ class Settings(Acting):
         )
         self.shop.print_all(one)
         fills = {
-            (s.procedure_id, s.made_as["settings"]["infill"]["shown"]) for s in one.specimens.all()
+            (s.procedure_id, s.made_as.settings["infill"]["shown"]) for s in one.specimens.all()
         }
         self.assertEqual(fills, {(flat.pk, "100 %"), (upright.pk, "30 %")})
         self.assertEqual(self.said(one), "")
@@ -186,8 +189,8 @@ class Kinds(Acting):
         self.assertEqual(Plate.objects.count(), 4)
         wet = one.specimens.filter(condition__label="as opened").first()
         dry = one.specimens.filter(condition__label__startswith="dried").first()
-        self.assertIn("planned as it is, printed dried", wet.deviations[0]["says"])
-        self.assertEqual(dry.deviations, [])
+        self.assertIn("planned as it is, printed dried", wet.deviations[0].says)
+        self.assertEqual(dry.deviations, ())
 
     def test_rate_governs_the_rig_the_key_and_the_order_and_is_checked(self):
         one = self.shop.plan(factor("rate", "5 mm/min", "500 mm/min", name="Speed"), n=3)
@@ -199,7 +202,7 @@ class Kinds(Acting):
         page = self.client.get(f"/specimens/{fast.specimen.code}/bench/")
         self.assertContains(page, '<strong class="lit">500 mm/min</strong>')
         put(fast.specimen, self.user, entry(speed="5 mm/min"))
-        said = Specimen.objects.get(pk=fast.specimen_id).deviations[0]["says"]
+        said = Specimen.objects.get(pk=fast.specimen_id).deviations[0].says
         self.assertEqual(said, "Speed: planned 500 mm/min, tested at 5 mm/min")
         for bar in one.specimens.filter(spent=False):
             put(bar, self.user, entry())
@@ -261,12 +264,12 @@ class Kinds(Acting):
             "key": str(uuid4()),
         }
         self.client.post(f"/specimens/{bar.code}/bench/", form, headers={"X-Part": "outbox"})
-        said = Specimen.objects.get(pk=bar.pk).deviations[0]["says"]
+        said = Specimen.objects.get(pk=bar.pk).deviations[0].says
         self.assertEqual(said, "Design: planned thicker web, at the bench not confirmed")
         other = one.specimens.filter(spent=False).first()
         form |= {"ticked": "Design", "key": str(uuid4())}
         self.client.post(f"/specimens/{other.code}/bench/", form, headers={"X-Part": "outbox"})
-        self.assertEqual(Specimen.objects.get(pk=other.pk).deviations, [])
+        self.assertEqual(Specimen.objects.get(pk=other.pk).deviations, ())
 
     def test_every_kind_there_is_has_been_walked_here(self):
         walked = {"material", "lot", "setting", "drying", "orientation", "design", "treatment"}
@@ -320,7 +323,7 @@ class Shapes(Acting):
         self.client.post(f"/campaigns/{one.pk}/made/", {"how": "printed elsewhere"})
         for kind in ("treatment", "state"):
             for bar in one.specimens.filter(outstanding=kind):
-                outstanding_steps = [(o["kind"], o["what"]) for o in bar.outstanding_steps]
+                outstanding_steps = [(o.kind, o.what) for o in bar.outstanding_steps]
                 carry_out([bar], self.user, timezone.now(), outstanding_steps[0])
         now = timezone.now()
         waiting = list(ready(one, now).select_related("specimen"))

@@ -1,5 +1,6 @@
 """What a condition requires: one typed record, matched by key, held by the database."""
 
+import json
 from dataclasses import replace
 
 from django.db import IntegrityError, connection, transaction
@@ -8,7 +9,14 @@ from django.test import SimpleTestCase, TestCase
 from brunt_web.campaigns.actions.make import carry_out
 from brunt_web.campaigns.models import Condition, Specimen
 from brunt_web.campaigns.outstanding import still_needs
-from brunt_web.campaigns.requirements import RequiredStep, Requirements
+from brunt_web.campaigns.recorded import (
+    MadeAs,
+    OutstandingStep,
+    RecordedDeviation,
+    StateAtTest,
+    TestedAs,
+)
+from brunt_web.campaigns.requirements import RequiredStep, RequiredTick, Requirements
 from brunt_web.decisions.evidence import treatments_known
 from tests.support.plans import Shop, factor
 from tests.support.workshop import NOW, person
@@ -46,9 +54,10 @@ class Matching(SimpleTestCase):
 
 
 class Stored(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.shop = Shop(self.user)
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = Shop(cls.user)
 
     def test_the_database_refuses_a_key_that_is_none(self):
         one = self.shop.plan(
@@ -64,6 +73,41 @@ class Stored(TestCase):
         one.requirements = {"nonsense": 1}
         with self.assertRaises(TypeError):
             one.save()
+
+    def test_what_was_done_is_held_to_its_keys_too(self):
+        one = self.shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))
+        bar, turn = one.specimens.first(), one.turns.first()
+        for table, column, pk, wrong in (
+            ("specimen", "made_as", bar.pk, '{"plat": "1"}'),
+            ("specimen", "made_as", bar.pk, "[]"),
+            ("specimen", "outstanding_steps", bar.pk, '[{"knid": "treatment"}]'),
+            ("specimen", "outstanding_steps", bar.pk, '["annealed"]'),
+            ("specimen", "deviations", bar.pk, '[{"says": "x", "key": ""}, {"said": "y"}]'),
+            ("specimen", "deviations", bar.pk, "{}"),
+            ("turn", "tested_as", turn.pk, '{"rigg": "Frame"}'),
+        ):
+            with self.subTest(column, wrong=wrong), connection.cursor() as cursor:
+                with self.assertRaises(IntegrityError), transaction.atomic():
+                    change = f"UPDATE campaigns_{table} SET {column} = %s WHERE id = %s"
+                    cursor.execute(change, [wrong, pk])
+        bar.deviations = [{"said": "x"}]
+        with self.assertRaises(TypeError):
+            bar.save()
+
+    def test_what_was_done_is_read_as_it_was_stored(self):
+        step = OutstandingStep("treatment", "annealed 95 °C, 2 h", "outstanding")
+        tick = RequiredTick("Clamp", "padded")
+        state = StateAtTest("dry", "dry", 60.0, "bowed by 2 % of its length")
+        for record in (
+            TestedAs(0.01, "Frame", "2026-03-01", "tester", (step,), state, (tick,)),
+            TestedAs(),
+            MadeAs(plate="plate 1", batch=2, settings={"infill": {"value": 0.5, "shown": "50 %"}}),
+            MadeAs(),
+            RecordedDeviation("Lot: planned a, printed from b", "lot", "Lot", "a", "b", 4),
+        ):
+            stored = json.loads(json.dumps(record.stored))
+            self.assertEqual(type(record).read(stored), record)
+        self.assertEqual((MadeAs().stored, TestedAs().stored), ({}, {}))
 
     def test_a_treatment_worded_otherwise_is_done_and_known_once(self):
         one = self.shop.plan(factor("treatment", "as printed", "annealed 95 °C, 2 h"))

@@ -18,14 +18,17 @@ from tests.support.workshop import BACKEND, campaign, entry, person, put, turns_
 
 
 class Rigs(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+        cls.campaign = campaign(cls.user, orientations=("flat",), replicates=4)
+        cls.rig = cls.shop.rigs.get()
+        cls.today = timezone.localdate()
+        cls.page = f"/library/rigs/{cls.rig.pk}/"
+
     def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
         self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user, orientations=("flat",), replicates=4)
-        self.rig = self.shop.rigs.get()
-        self.today = timezone.localdate()
-        self.page = f"/library/rigs/{self.rig.pk}/"
 
     def calibrate(self, **changed):
         told = {
@@ -88,7 +91,7 @@ class Certificates(Rigs):
         now = timezone.now()
         put(turn, self.user, entry("500 N"))
         turn = turns_of(self.campaign).get(pk=turn.pk)
-        self.assertEqual(turn.tested_as["overdue"], "")
+        self.assertEqual(turn.tested_as.overdue, "")
         other = turns_of(self.campaign, state="waiting").first()
         late = entry("510 N")
         put(other, self.user, type(late)(late.key, now, late.inputs, late.outcome))
@@ -161,7 +164,7 @@ class Several(Rigs):
         self.assertContains(answer, "More than Frame two can hold")
         self.assertEqual(self.store(turn, "440 N", self.second).status_code, 302)
         turn = turns_of(self.campaign).get(pk=turn.pk)
-        self.assertEqual((turn.rig, turn.tested_as["rig"]), (self.second, "Frame two"))
+        self.assertEqual((turn.rig, turn.tested_as.rig), (self.second, "Frame two"))
         wide = Result.objects.get(turn=turn, property_key="tensile_strength").uncertainty
         following = turns_of(self.campaign, state="waiting").order_by("run_order").first()
         self.assertContains(

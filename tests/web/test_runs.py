@@ -591,8 +591,8 @@ class StateAtTest(Histories):
         take_out_of_state(cold, self.user, out)
         put(cold[0], self.user, replace(entry("480 N"), at=out + MINUTE))
         put(cold[1], self.user, replace(entry("500 N"), at=out + 40 * MINUTE))
-        told = Turn.objects.get(specimen=cold[1]).tested_as["state"]
-        self.assertEqual((told["conditioned"], told["out"]), ("−18 °C", 2400.0))
+        told = Turn.objects.get(specimen=cold[1]).tested_as.state
+        self.assertEqual((told.conditioned, told.out), ("−18 °C", 2400.0))
         page = words(self.client.get(f"/campaigns/{one.pk}/compare/"))
         self.assertIn(f"{cold[1].code} was tested up to 40 min out of “−18 °C”", page)
         self.assertNotIn(f"{cold[0].code} was tested up to", page)

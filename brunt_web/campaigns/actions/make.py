@@ -10,6 +10,7 @@ from brunt_core.errors import InputError
 from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Campaign, Condition, HistoryEvent, Specimen
 from brunt_web.campaigns.outstanding import still_needs
+from brunt_web.campaigns.recorded import MadeAs
 
 
 @transaction.atomic
@@ -31,7 +32,7 @@ def mark_as_made(
     if not found:
         what = f"of {condition}" if condition else "of this campaign"
         raise InputError(f"Every specimen {what} is made already.", "condition")
-    facts = {s.pk: {"note": words.strip()[:300]} if words.strip() else {} for s in found}
+    facts = {s.pk: MadeAs(note=words.strip()[:300]) for s in found}
     history.made(found, by, at, how.strip()[:60] or "not printed here", facts)
     return found
 

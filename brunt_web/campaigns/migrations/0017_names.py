@@ -7,8 +7,8 @@ from django.db import migrations
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('campaigns', '0016_specimen_uuid'),
-        ('testing', '0016_asked_way'),
+        ('campaigns', '0001_base'),
+        ('testing', '0001_base'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -14,9 +14,49 @@ from brunt_core.planning.deviations import speed_words
 from brunt_core.specimens.types import SpecimenType, specimen_type
 from brunt_web.campaigns import addresses
 from brunt_web.campaigns.models.plans import Campaign, Condition
+from brunt_web.campaigns.recorded import (
+    DEVIATION_KEYS,
+    MADE_KEYS,
+    STEP_KEYS,
+    TESTED_KEYS,
+    MadeAs,
+    OutstandingStep,
+    RecordedDeviation,
+    TestedAs,
+)
+from brunt_web.interface.records import (
+    ItemsWithOnlyKeys,
+    OnlyKeys,
+    RecordField,
+    RecordsField,
+)
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.library.parts import own_type
 from brunt_web.people.models import Workshop
+
+
+class MadeAsField(RecordField):
+    """What a specimen was made as."""
+
+    record = MadeAs
+
+
+class OutstandingStepsField(RecordsField):
+    """What a specimen needs before its test."""
+
+    record = OutstandingStep
+
+
+class DeviationsField(RecordsField):
+    """Where a specimen departs from its plan."""
+
+    record = RecordedDeviation
+
+
+class TestedAsField(RecordField):
+    """How a test was really done."""
+
+    record = TestedAs
 
 
 class Specimen(models.Model):
@@ -45,15 +85,15 @@ class Specimen(models.Model):
     made = models.CharField(max_length=10, default="planned", db_index=True)
     made_how = models.CharField(max_length=60, blank=True)
     made_at = models.DateTimeField(null=True, blank=True)
-    made_as = models.JSONField(default=dict, blank=True)
+    made_as = MadeAsField(default=MadeAs, blank=True)
     defects = models.JSONField(default=list, blank=True)
-    outstanding_steps = models.JSONField(default=list, blank=True)
+    outstanding_steps = OutstandingStepsField(default=tuple, blank=True)
     outstanding = models.CharField(max_length=20, default="making", blank=True)
     ready_at = models.DateTimeField(null=True, blank=True)
     spent = models.BooleanField(default=False)
     treated = models.BooleanField(default=False)
     lies_in = models.CharField(max_length=160, blank=True, default="")
-    deviations = models.JSONField(default=list, blank=True)
+    deviations = DeviationsField(default=tuple, blank=True)
 
     class Meta:
         ordering = ["condition_id", "replicate", "id"]
@@ -69,6 +109,17 @@ class Specimen(models.Model):
             ),
             models.CheckConstraint(
                 condition=Q(made__in=["planned", "made", "failed"]), name="made_is_a_state"
+            ),
+            models.CheckConstraint(
+                condition=OnlyKeys("made_as", keys=MADE_KEYS), name="made_as_has_its_keys"
+            ),
+            models.CheckConstraint(
+                condition=ItemsWithOnlyKeys("outstanding_steps", keys=STEP_KEYS),
+                name="outstanding_steps_have_their_keys",
+            ),
+            models.CheckConstraint(
+                condition=ItemsWithOnlyKeys("deviations", keys=DEVIATION_KEYS),
+                name="deviations_have_their_keys",
             ),
         ]
 
@@ -133,7 +184,7 @@ class Turn(models.Model):
     untimely = models.CharField(max_length=300, blank=True)
     spends = models.BooleanField(default=False)
     tested_at = models.DateTimeField(null=True, blank=True)
-    tested_as = models.JSONField(default=dict, blank=True)
+    tested_as = TestedAsField(default=TestedAs, blank=True)
     rig = models.ForeignKey(
         Rig,
         models.PROTECT,
@@ -175,6 +226,9 @@ class Turn(models.Model):
                     state__in=["waiting", "running", "read", "held", "broken", "void", "gone"]
                 ),
                 name="turn_state_is_one",
+            ),
+            models.CheckConstraint(
+                condition=OnlyKeys("tested_as", keys=TESTED_KEYS), name="tested_as_has_its_keys"
             ),
         ]
 

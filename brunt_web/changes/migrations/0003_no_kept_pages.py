@@ -4,7 +4,7 @@ from django.db import migrations
 
 
 class Migration(migrations.Migration):
-    dependencies = [("changes", "0002_pulse")]
+    dependencies = [("changes", "0001_base")]
 
     operations = [
         migrations.RunSQL(

@@ -72,9 +72,9 @@ class Migration(migrations.Migration):
         ("campaigns", "0018_words"),
         ("checks", "0003_words"),
         ("decisions", "0004_words"),
-        ("publishing", "0001_reports"),
+        ("publishing", "0001_base"),
         ("testing", "0017_names"),
-        ("treatments", "0003_room"),
+        ("treatments", "0001_base"),
     ]
 
     operations = [migrations.RunPython(carry, migrations.RunPython.noop)]

@@ -8,7 +8,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('checks', '0002_names'),
-        ('people', '0010_second_factor'),
+        ('people', '0001_base'),
     ]
 
     operations = [

@@ -2,7 +2,7 @@ from django.db import migrations
 
 
 class Migration(migrations.Migration):
-    dependencies = [("decisions", "0002_a_screw"), ("campaigns", "0017_names")]
+    dependencies = [("decisions", "0001_base"), ("campaigns", "0017_names")]
 
     operations = [
         migrations.RenameModel("Duty", "LoadCase"),

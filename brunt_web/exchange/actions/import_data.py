@@ -12,6 +12,7 @@ from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.plan_campaign import add_specimens, next_replicate
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn
 from brunt_web.campaigns.queries import procedures_of
+from brunt_web.campaigns.recorded import MadeAs
 from brunt_web.exchange.columns import part_of
 from brunt_web.exchange.models import DataImport, DataImportRow, HeadingMeaning
 from brunt_web.exchange.preview import preview
@@ -154,7 +155,7 @@ def _turns_for(
         new |= fresh
     turns = [found[row.line] for row in rows]
     planned = [t.specimen for t in turns if t.specimen.made == "planned"]
-    facts = {s.pk: {"note": "imported from a file"} for s in planned}
+    facts = {s.pk: MadeAs(note="imported from a file") for s in planned}
     was_planned = set(facts)
     if planned:
         history.made(planned, by, at, "not printed here", facts)

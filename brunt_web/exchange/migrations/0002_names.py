@@ -8,7 +8,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('campaigns', '0017_names'),
-        ('exchange', '0001_brought_in'),
+        ('exchange', '0001_base'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -7,9 +7,9 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('feedstock', '0001_ladders'),
+        ('feedstock', '0001_base'),
         ('library', '0013_names'),
-        ('people', '0010_second_factor'),
+        ('people', '0001_base'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

@@ -6,7 +6,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('jobs', '0001_jobs'),
+        ('jobs', '0001_base'),
     ]
 
     operations = [

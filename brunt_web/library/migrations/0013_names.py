@@ -2,6 +2,6 @@ from django.db import migrations
 
 
 class Migration(migrations.Migration):
-    dependencies = [("library", "0012_printers_put_away")]
+    dependencies = [("library", "0001_base")]
 
     operations = [migrations.RenameModel("BringUp", "Tuning")]

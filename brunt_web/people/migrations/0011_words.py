@@ -6,7 +6,7 @@ from django.db import migrations, models
 class Migration(migrations.Migration):
 
     dependencies = [
-        ('people', '0010_second_factor'),
+        ('people', '0001_base'),
     ]
 
     operations = [

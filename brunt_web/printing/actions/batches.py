@@ -1,9 +1,8 @@
 """Batches: fill plates, note what was printed and with what, what failed, print again."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -21,6 +20,7 @@ from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
+from brunt_web.campaigns.recorded import MadeAs
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.campaigns.resolved_parts import Resolved, filling_of
 from brunt_web.library.models import Lot, Printer, Procedure
@@ -311,30 +311,30 @@ def _prints(plate: Plate) -> list[Print]:
     )
 
 
-def _facts(plate: Plate, prints: Sequence[Print], at: datetime) -> dict[int, dict[str, Any]]:
+def _facts(plate: Plate, prints: Sequence[Print], at: datetime) -> dict[int, MadeAs]:
     """What each specimen of a plate was made as."""
     batch = plate.batch
     lot = batch.lot
-    shared = {
-        "plate": f"plate {plate.number} of batch {batch.number}",
-        "batch": batch.number,
-        "printer": batch.printer.name,
-        "lot": lot.name if lot else "",
-        "colour": lot.colour if lot else "",
-        "recipe": plate.used_from,
-        "dryness": dryness(lot.material.family, hours_open(lot, at), lot.dryings.exists())
+    shared = MadeAs(
+        plate=f"plate {plate.number} of batch {batch.number}",
+        batch=batch.number,
+        printer=batch.printer.name,
+        lot=lot.name if lot else "",
+        colour=lot.colour if lot else "",
+        recipe=plate.used_from,
+        dryness=dryness(lot.material.family, hours_open(lot, at), lot.dryings.exists())
         if lot
         else "",
-    }
+    )
     return {
-        p.specimen_id: {
-            **shared,
-            "lot_planned": p.specimen.condition.lot.name if p.specimen.condition.lot else "",
-            "settings": {**p.settings, **plate.used}
+        p.specimen_id: replace(
+            shared,
+            lot_planned=p.specimen.condition.lot.name if p.specimen.condition.lot else "",
+            settings={**p.settings, **plate.used}
             if plate.used != plate.settings
             else {**plate.used, **p.settings},
-            "orientation": p.specimen.orientation,
-        }
+            orientation=p.specimen.orientation,
+        )
         for p in prints
     }
 
@@ -348,7 +348,7 @@ def _take_from_lot(plate: Plate, prints: Sequence[Print]) -> None:
         return
     used = 0.0
     for p in prints:
-        filling = filling_of(p.specimen.made_as.get("settings", {}))
+        filling = filling_of(p.specimen.made_as.settings)
         s = p.specimen
         used += expected_mass(s.geometry, s.orientation, filling, lot.material.density)[0]
     lot.remaining = max(lot.remaining - used, 0.0)

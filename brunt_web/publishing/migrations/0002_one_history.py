@@ -7,7 +7,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ("changes", "0005_earlier_versions"),
-        ('publishing', '0001_reports'),
+        ('publishing', '0001_base'),
     ]
 
     operations = [

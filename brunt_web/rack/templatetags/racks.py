@@ -21,9 +21,7 @@ def state_words(turn: Turn, cell: Cell) -> str:
         said = (
             f"print failed: {', '.join(specimen.defects)}" if specimen.made == "failed" else words
         )
-        said += "".join(
-            f", {o['says']}" for o in specimen.outstanding_steps if o["kind"] != "making"
-        )
+        said += "".join(f", {o.says}" for o in specimen.outstanding_steps if o.kind != "making")
         said += ", spare" if specimen.spare else ""
     elif turn.state == "running":
         said = "timed test running"
@@ -31,7 +29,7 @@ def state_words(turn: Turn, cell: Cell) -> str:
         said = "destroyed by an earlier test"
     else:
         said = _ended(turn, cell)
-    away = "; ".join(d["says"] for d in specimen.deviations if d["turn"] in (None, turn.pk))
+    away = "; ".join(d.says for d in specimen.deviations if d.turn in (None, turn.pk))
     return f"{said}. Not as planned: {away}" if away else said
 
 

@@ -1,7 +1,7 @@
 """Record a specimen's test: what was read, what came of it, and the results computed."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from uuid import UUID
 
@@ -19,6 +19,7 @@ from brunt_core.treatments.looks import LOOK_SIZES, check_look
 from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.models import Specimen, Turn
+from brunt_web.campaigns.recorded import TestedAs
 from brunt_web.campaigns.state import state_of
 from brunt_web.changes.actions.correcting import correcting
 from brunt_web.results.reading import of_turn
@@ -214,17 +215,16 @@ def _as_history(turn: Turn, test: Test, entry: Entry, by: User, corrected: bool)
     ]
     rig = turn.on_rig
     ticks = turn.condition.requirements.ticks if entry.ticks is not None else ()
-    done_as = {
-        "speed": test.speed,
-        "rig": rig.name if rig else "",
-        "overdue": rig.due_on.isoformat()
-        if rig and rig.due_on and rig.overdue(test.at.date())
-        else "",
-        "operator": by.get_username(),
-        "outstanding_steps": turn.specimen.outstanding_steps if test.untimely else [],
-        "state": state_of(turn.specimen, test.at).stored | {"doubt": _doubt(turn)},
-        "unticked": [asdict(t) for t in ticks if t.name not in (entry.ticks or ())],
-    }
+    due = rig.due_on if rig and rig.overdue(test.at.date()) else None
+    done_as = TestedAs(
+        speed=test.speed,
+        rig=rig.name if rig else "",
+        overdue=due.isoformat() if due else "",
+        operator=by.get_username(),
+        outstanding_steps=turn.specimen.outstanding_steps if test.untimely else (),
+        state=state_of(turn.specimen, test.at).at_test(_doubt(turn)),
+        unticked=tuple(t for t in ticks if t.name not in (entry.ticks or ())),
+    )
     return history.Tested(
         outcome=test.outcome,
         at=test.at,

@@ -8,7 +8,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('campaigns', '0017_names'),
-        ('testing', '0016_asked_way'),
+        ('testing', '0001_base'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 

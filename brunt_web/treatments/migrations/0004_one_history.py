@@ -7,7 +7,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ("changes", "0005_earlier_versions"),
-        ('treatments', '0003_room'),
+        ('treatments', '0001_base'),
     ]
 
     operations = [

@@ -1,16 +1,15 @@
 // The schedule: drawn jobs are dragged or moved by key, single keys press buttons, savings are tried on request.
+import { post, token } from "../interface/js/post.js";
+
 const shelves = document.querySelector("[data-shelves]");
-const token = document.querySelector("[name=csrfmiddlewaretoken]").value;
 const begin = new Date(shelves.dataset.begin).getTime();
 const dusk = new Date(shelves.dataset.dusk).getTime();
 const perUnit = (dusk - begin) / Number(shelves.dataset.day);
 const FIVE = 5 * 60000;
 
 async function send(address, fields) {
-  const body = new FormData();
-  for (const [name, value] of Object.entries(fields)) body.append(name, value);
   try {
-    const answer = await fetch(address, { method: "POST", body, headers: { "X-CSRFToken": token } });
+    const answer = await post(address, fields);
     if (answer.ok) {
       location.reload();
       return;
@@ -94,6 +93,6 @@ saving.querySelector("button").addEventListener("click", async (event) => {
   const holder = document.createElement("div");
   holder.setAttribute("role", "status");
   holder.replaceChildren(...new DOMParser().parseFromString(await answer.text(), "text/html").body.childNodes);
-  for (const field of holder.querySelectorAll("[name=csrfmiddlewaretoken]")) field.value = token;
+  for (const field of holder.querySelectorAll("[name=csrfmiddlewaretoken]")) field.value = token();
   saving.replaceChildren(holder);
 });

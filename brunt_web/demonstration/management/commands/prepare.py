@@ -3,13 +3,18 @@
 from typing import Any
 
 from django.core.management import call_command
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
 from brunt_web.changes.sql import set_up
 from brunt_web.library.actions.standard_procedures import ensure_standard_procedures
 from brunt_web.people.models import Workshop
+
+_TOO_OLD = (
+    "This database is older than this version can bring up to date. Make a package of each workshop "
+    "with the version that wrote it, and load the packages here."
+)
 
 
 class Command(BaseCommand):
@@ -30,6 +35,8 @@ class Command(BaseCommand):
         if options["files"]:
             call_command("collectstatic", interactive=False, verbosity=0)
         executor = MigrationExecutor(connection)
+        if _too_old(executor):
+            raise CommandError(_TOO_OLD)
         if executor.migration_plan(executor.loader.graph.leaf_nodes()):
             self._migrate()
             for shop in Workshop.objects.filter(procedures__isnull=True):
@@ -45,3 +52,13 @@ class Command(BaseCommand):
             with connection.cursor() as cursor:
                 set_up(cursor)
             raise
+
+
+def _too_old(executor: MigrationExecutor) -> bool:
+    """Whether the database has only some of the earlier migrations that were made one."""
+    applied = executor.recorder.applied_migrations()
+    for key, migration in executor.loader.disk_migrations.items():
+        done = {replaced in applied for replaced in migration.replaces}
+        if done == {True, False} and key not in applied:
+            return True
+    return False

@@ -1,8 +1,9 @@
 // Two clicks on a ruler give the scale; a click on an outline takes a stray off, or on again.
+import { post } from "../interface/js/post.js";
+
 const picture = document.querySelector("[data-picture]");
 const ruler = picture.querySelector("[data-ruler]");
 const form = document.querySelector("[data-scale]");
-const token = form.querySelector("[name=csrfmiddlewaretoken]").value;
 let points = [];
 
 const NS = "http://www.w3.org/2000/svg";
@@ -13,7 +14,7 @@ function draw() {
     const dot = document.createElementNS(NS, "circle");
     dot.setAttribute("cx", x);
     dot.setAttribute("cy", y);
-    dot.setAttribute("r", picture.viewBox.baseVal.width / 160);
+    dot.setAttribute("r", String(picture.viewBox.baseVal.width / 160));
     dot.classList.add("fl-dot");
     ruler.append(dot);
   }
@@ -30,9 +31,7 @@ function draw() {
 }
 
 async function stray(outline) {
-  const body = new FormData();
-  body.append("index", outline.dataset.index);
-  const answer = await fetch(picture.dataset.stray, { method: "POST", body, headers: { "X-CSRFToken": token } });
+  const answer = await post(picture.dataset.stray, { index: outline.dataset.index });
   if (answer.ok) location.reload();
 }
 

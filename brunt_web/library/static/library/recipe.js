@@ -2,6 +2,7 @@
 
 import { said } from "../interface/js/said.js";
 import { follow, shown } from "../jobs/follow.js";
+import { post, token } from "../interface/js/post.js";
 
 const box = document.querySelector("[data-gcode]");
 const zone = box.querySelector(".drop-zone");
@@ -49,18 +50,13 @@ function read(file) {
     says.textContent = "The server cannot be reached; the form is untouched.";
   });
   request.open("POST", box.dataset.gcode);
-  request.setRequestHeader("X-CSRFToken", document.querySelector("[name=csrfmiddlewaretoken]").value);
+  request.setRequestHeader("X-CSRFToken", token());
   request.send(body);
 }
 
 // A large file is read by the worker: the bar goes on, and it can be cancelled here.
 async function behind(job) {
-  const token = () => document.querySelector("[name=csrfmiddlewaretoken]").value;
-  const stop = button(
-    "Cancel",
-    () => fetch(`${job}cancel/`, { method: "POST", headers: { "X-CSRFToken": token(), "X-Part": "job" } }),
-    "btn quiet",
-  );
+  const stop = button("Cancel", () => post(`${job}cancel/`, {}, { part: "job" }), "btn quiet");
   found.replaceChildren(stop);
   await follow(job, shown(progress, says));
   stop.remove();

@@ -41,7 +41,7 @@ async function make(button) {
     };
     const made = await navigator.credentials.create({ publicKey });
     const form = button.closest("form");
-    const body = new URLSearchParams(new FormData(form));
+    const body = new URLSearchParams(/** @type {any} */ (new FormData(form)));
     body.set("answer", told(made));
     const answer = await fetch(button.dataset.makePasskey, { method: "POST", body });
     if (answer.ok) location.reload();

@@ -1,6 +1,7 @@
 // Measuring by keyboard: Enter goes to the next field; leaving a row's last field stores the row.
+import { post } from "../interface/js/post.js";
+
 const table = document.querySelector(".measure");
-const token = table.querySelector("[name=csrfmiddlewaretoken]").value;
 const fields = [...table.querySelectorAll("input.plain-input")];
 
 fields.find((field) => !field.value)?.focus();
@@ -32,11 +33,7 @@ async function storeNow(row) {
   });
   if (row.dataset.seen) body.append("seen", row.dataset.seen);
   try {
-    const answer = await fetch(table.dataset.address.replace("XX-XXX", row.dataset.row), {
-      method: "POST",
-      body,
-      headers: { "X-CSRFToken": token },
-    });
+    const answer = await post(table.dataset.address.replace("XX-XXX", row.dataset.row), body);
     show(row, await answer.json(), answer.ok);
   } catch {
     delete row.dataset.stored;

@@ -1,4 +1,6 @@
 // The next specimen, fetched while this one is being tested, so that Enter need not wait for the server.
+import { post } from "../interface/js/post.js";
+
 let next = null;
 let fetching = null;
 
@@ -8,15 +10,11 @@ export function fetchAfter(form, stored = Promise.resolve()) {
   next = null;
   if (form.hasAttribute("data-alone")) return;
   const code = form.dataset.code;
-  const token = form.elements.csrfmiddlewaretoken.value;
   const asked = (async () => {
     try {
       await stored;
       if (fetching !== asked) return;
-      const answer = await fetch(`${form.dataset.base}bench/ahead/`, {
-        method: "POST",
-        headers: { "X-CSRFToken": token },
-      });
+      const answer = await post(`${form.dataset.base}bench/ahead/`);
       if (answer.status === 200 && fetching === asked)
         next = { after: code, html: await answer.text(), address: answer.headers.get("X-Address") };
     } catch {

@@ -2,11 +2,13 @@
 import * as ahead from "./ahead.js";
 import * as clock from "./clock.js";
 import * as drafts from "./drafts.js";
+import * as keyboard from "./keyboard.js";
 import * as onward from "./onward.js";
 import * as outbox from "../interface/js/outbox.js";
 import { countStages, keepQueue } from "./queue.js";
 import { form, moveTo, root } from "./screen.js";
 import * as typing from "./typeahead.js";
+import { post } from "../interface/js/post.js";
 
 const still = matchMedia("(prefers-reduced-motion: reduce)");
 let sending = false;
@@ -318,17 +320,14 @@ function choose(radio) {
 
 // With Alt the keys act while a field is being typed in: Alt and a digit names the failure mode (a digit alone
 // could be a reading), Alt and a letter the outcome or location, Alt and Enter saves a questioned value as typed.
-function withAlt(event) {
+function pressedWithAlt(event) {
   if (event.key === "Enter") {
     const keep = root.querySelector("[data-keep]");
     keep?.click();
     return Boolean(keep);
   }
-  const digit = event.code.match(/^(?:Digit|Numpad)([0-9])$/)?.[1];
+  const { digit, letter } = keyboard.withAlt(event);
   if (digit) return choose(root.querySelector(`[data-digit="${digit}"]`));
-  const letter = /^[a-z]$/i.test(event.key)
-    ? event.key.toLowerCase()
-    : event.code.match(/^Key([A-Z])$/)?.[1].toLowerCase();
   return Boolean(letter) && choose(root.querySelector(`[data-letter="${letter}"]`));
 }
 
@@ -365,7 +364,7 @@ function passOver(button) {
     load_step: button.dataset.loadStep ?? field.dataset.loadStep,
     due: button.dataset.pass,
   };
-  post(root.querySelector("[data-timed]").dataset.passUrl, data);
+  request(root.querySelector("[data-timed]").dataset.passUrl, data);
 }
 
 function startClock() {
@@ -386,24 +385,17 @@ function startClock() {
 // One more specimen of this condition, offered where one is a suspected outlier or void.
 async function another() {
   try {
-    const answer = await fetch(`/specimens/${form().dataset.code}/another/`, {
-      method: "POST",
-      headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
-    });
+    const answer = await post(`/specimens/${form().dataset.code}/another/`, {}, { part: "bench" });
     if (answer.ok) root.querySelector("[data-told]").textContent = await answer.text();
   } catch {
     refuse("The server cannot be reached; nothing was added.");
   }
 }
 
-function post(url, data = {}) {
+function request(url, data = {}) {
   return alone(async () => {
     try {
-      const answer = await fetch(url, {
-        method: "POST",
-        body: new URLSearchParams(data),
-        headers: { "X-Part": "bench", "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
-      });
+      const answer = await post(url, data, { part: "bench" });
       if (answer.status === 200 || answer.status === 422) await swap(answer, answer.headers.get("X-Address"));
       else if (answer.status === 204) leave(answer.headers.get("X-Address"));
     } catch {
@@ -415,7 +407,7 @@ function post(url, data = {}) {
 async function undo() {
   await onward.confirmed();
   const timed = root.querySelector("[data-timed][data-elapsed]");
-  if (timed) post(timed.dataset.undoTake);
+  if (timed) request(timed.dataset.undoTake);
   else root.querySelector("[data-undo]").click();
 }
 
@@ -427,35 +419,53 @@ function addRow(field) {
   return true;
 }
 
-// What Enter does, by where it is pressed and what is still missing: the first of these that applies. Each says
-// whether it did; the last stores the entry.
-const ENTER = [
-  takeFigure,
-  (here) => here?.matches("[data-row]") && Boolean(here.value.trim()) && addRow(here),
-  // Enter on an empty size goes nowhere: one that was pressed twice must not move what is typed next.
-  (here) => Boolean(nextField(here)) && here?.matches("[data-size]") && !here.value.trim(),
-  toNextField,
-  toNextTimedField,
-  beginClock,
-  toQuestion,
+const AT = [
+  ["control", "textarea, button, a, summary, [data-of-day]"],
+  ["figure", "[data-take-field], [data-take-at]"],
+  ["row", "[data-row]"],
+  ["size", "[data-size]"],
+  ["timed", "[data-timed] [data-more]"],
 ];
 
+/** What has the focus, as the keyboard calls it. @returns {any} */
+function focused(here) {
+  const found = AT.find(([, selector]) => here?.matches(selector))?.[0];
+  return found ?? (fields().includes(here) || isText(here) ? "field" : "elsewhere");
+}
+
 function enter(event) {
+  /** @type {any} */
   const here = document.activeElement;
   if (event.repeat) {
     event.preventDefault();
     return;
   }
-  if (here?.matches("textarea, button, a, summary, [data-of-day]")) return;
+  const does = keyboard.enterDoes({
+    at: focused(here),
+    typed: Boolean(here?.value?.trim()),
+    more: Boolean(nextField(here)),
+    moreTimed: Boolean(nextTimedField(here)),
+    clock: Boolean(inCharge() && root.querySelector("[data-timed]") && !isVoid()),
+    question: asksSomething(),
+  });
+  if (does === "leave to the browser") return;
   event.preventDefault();
-  if (!ENTER.some((step) => step(here))) store();
+  DOES[does](here);
 }
 
-function takeFigure(here) {
-  if (!here?.matches("[data-take-field], [data-take-at]")) return false;
-  take();
-  return true;
-}
+const DOES = {
+  "take the reading": take,
+  "add the row": addRow,
+  stay: () => {},
+  "go to the next field": (here) => nextField(here).focus(),
+  "go to the next timed reading": (here) => nextTimedField(here).focus(),
+  "start the clock": startClock,
+  "go to the question": () => {
+    root.querySelector("[data-keep]").focus();
+    typing.stuck(true);
+  },
+  store: () => store(),
+};
 
 // The next field that has nothing in it; none where nothing was read.
 function nextField(here) {
@@ -464,35 +474,16 @@ function nextField(here) {
   return nothingRead ? null : fields().find((field) => field !== here && field !== row && !field.value.trim());
 }
 
-function toNextField(here) {
-  const next = nextField(here);
-  if (!next || !(fields().includes(here) || isText(here))) return false;
-  next.focus();
-  return true;
-}
-
-function toNextTimedField(here) {
-  if (!here?.matches("[data-timed] [data-more]")) return false;
-  const after = (field) => here.compareDocumentPosition(field) & 4 && !field.value.trim();
-  const next = [...root.querySelectorAll("[data-timed] [data-more]")].find(after);
-  next?.focus();
-  return Boolean(next);
+function nextTimedField(here) {
+  const after = (field) => here?.compareDocumentPosition(field) & 4 && !field.value.trim();
+  return [...root.querySelectorAll("[data-timed] [data-more]")].find(after);
 }
 
 const isVoid = () => form().elements.outcome.value === "void";
 
-function beginClock() {
-  if (!inCharge() || !root.querySelector("[data-timed]") || isVoid()) return false;
-  startClock();
-  return true;
-}
-
-function toQuestion() {
+function asksSomething() {
   const ask = root.querySelector("[data-asked]");
-  if (!ask || !onward.isCurrent() || form().elements.kept.value === ask.dataset.asked || isVoid()) return false;
-  root.querySelector("[data-keep]").focus();
-  typing.stuck(true);
-  return true;
+  return Boolean(ask && onward.isCurrent() && form().elements.kept.value !== ask.dataset.asked && !isVoid());
 }
 
 const last = (side) =>
@@ -532,14 +523,13 @@ function tab(event) {
 }
 
 document.addEventListener("keydown", (event) => {
-  if (event.target.closest("[data-line], dialog") || event.ctrlKey || event.metaKey) return;
-  if (event.altKey) {
-    if (withAlt(event)) event.preventDefault();
-  } else if (event.key === "Enter") enter(event);
-  else if (event.key === "Tab") tab(event);
-  else if (isText(event.target)) {
-    if (event.key === "Escape") event.target.blur();
-  } else if (single(event.key.toLowerCase())) event.preventDefault();
+  const where = { dialog: Boolean(event.target.closest("[data-line], dialog")), text: isText(event.target) };
+  const is = keyboard.keyIs(event, where);
+  if (is === "with Alt" && pressedWithAlt(event)) event.preventDefault();
+  else if (is === "Enter") enter(event);
+  else if (is === "Tab") tab(event);
+  else if (is === "leave the field") event.target.blur();
+  else if (is === "single" && single(event.key.toLowerCase())) event.preventDefault();
 });
 
 // A single key outside the fields: true where it did something that the browser must not do, too.
@@ -549,7 +539,7 @@ const SINGLE = {
     return Boolean(root.querySelector("#untimely"));
   },
   u: () => void undo(),
-  s: () => void post(form().dataset.skipTo),
+  s: () => void request(form().dataset.skipTo),
   t: () => startClock() || press("t"),
   a: () => {
     if (!root.querySelector("[data-another]") || root.querySelector("[data-letter=a]")) return press("a");
@@ -579,10 +569,7 @@ document.getElementById("put-away").addEventListener("submit", (event) => {
 async function putAway(button) {
   (fields().find((field) => !field.value.trim()) ?? reading())?.focus();
   try {
-    const answer = await fetch(button.getAttribute("formaction"), {
-      method: "POST",
-      headers: { "X-CSRFToken": form().elements.csrfmiddlewaretoken.value },
-    });
+    const answer = await post(button.getAttribute("formaction"));
     if (answer.ok) button.closest("section").remove();
   } catch {
     refuse("The server cannot be reached; the cautions stay.");
@@ -610,7 +597,7 @@ root.addEventListener("click", (event) => {
   if (on("[data-owe]")) owe();
   if (on("[data-pass]")) passOver(on("[data-pass]"));
   if (on("[data-another]")) another();
-  if (on("[data-skip]")) post(form().dataset.skipTo);
+  if (on("[data-skip]")) request(form().dataset.skipTo);
   if (on("[data-start-clock]")) startClock();
 });
 

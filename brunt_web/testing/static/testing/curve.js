@@ -1,14 +1,11 @@
 // The curve's points: dragged with the pointer or moved with the arrow keys, reduced again by the server.
+import { post } from "../interface/js/post.js";
+
 const root = document.getElementById("curve");
-const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
 let dragged = null;
 
 async function send(fields, focus, url = root.querySelector("[data-curve]").dataset.pick) {
-  const answer = await fetch(url, {
-    method: "POST",
-    headers: { "X-Part": "curve", "X-CSRFToken": token() },
-    body: new URLSearchParams(fields),
-  });
+  const answer = await post(url, fields, { part: "curve" });
   if (answer.status !== 200 && answer.status !== 422) return;
   root.innerHTML = await answer.text();
   if (focus) root.querySelector(`[data-point="${focus}"]`)?.focus();

@@ -1,9 +1,10 @@
 // Picking on a photo: points are set by pressing, moved by dragging or with the arrow keys; the server works them out.
+import { post, token } from "../interface/js/post.js";
+
 const root = document.getElementById("picture");
 const svg = root.querySelector("svg");
 const marks = root.querySelector("[data-marks]");
 const list = root.querySelector("[data-list]");
-const token = () => root.querySelector("[name=csrfmiddlewaretoken]").value;
 const rows = JSON.parse(document.getElementById("picture-rows").textContent);
 const fields = JSON.parse(document.getElementById("picture-fields").textContent);
 const KINDS = { scale: "Scale", length: "Length", angle: "Angle", area: "Outline" };
@@ -17,17 +18,21 @@ const HINTS = {
 const DIMENSIONS = { length: "length", angle: "angle", area: "area" };
 let tool = "";
 let open = null; // the row that picks are being added to
+/** @type {any} */
 let chosen = null; // [row, pick] under the arrow keys
+/** @type {any} */
 let dragged = null;
 let answers = { said: [], problems: [], doubts: [] };
 let unsaved = false;
 
 // Marks are as large on a telephone as on a desk: ten pixels of the screen, in pixels of the photo.
 const unit = () => 10 / (svg.getScreenCTM()?.a || 1);
+/** @returns {[number, number]} */
 const place = (event) => {
   const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
   return [p.x, p.y];
 };
+/** @returns {[number, number]} */
 const inside = ([x, y]) => [
   Math.min(Math.max(x, 0), Number(root.dataset.wide)),
   Math.min(Math.max(y, 0), Number(root.dataset.high)),
@@ -126,7 +131,7 @@ function draw() {
 }
 
 function tell() {
-  const typing = document.activeElement?.closest("[data-list]") ? document.activeElement : null;
+  const typing = document.querySelector("[data-list] :focus");
   const at = typing && [typing.closest("li").dataset.row, typing.name];
   list.replaceChildren(
     ...rows.map((row, i) => {
@@ -186,11 +191,7 @@ let asked = 0;
 async function look() {
   const mine = (asked += 1);
   try {
-    const answer = await fetch(root.dataset.look, {
-      method: "POST",
-      headers: { "X-CSRFToken": token() },
-      body: new URLSearchParams({ rows: JSON.stringify(rows) }),
-    });
+    const answer = await post(root.dataset.look, { rows: JSON.stringify(rows) });
     const told = await answer.json();
     if (mine !== asked) return;
     if (answer.ok) answers = told;
@@ -208,11 +209,7 @@ const say = (text) => {
 async function keep() {
   end();
   try {
-    const answer = await fetch(root.dataset.keep, {
-      method: "POST",
-      headers: { "X-CSRFToken": token() },
-      body: new URLSearchParams({ rows: JSON.stringify(rows), seen: root.dataset.seen }),
-    });
+    const answer = await post(root.dataset.keep, { rows: JSON.stringify(rows), seen: root.dataset.seen });
     const told = await answer.json();
     root.dataset.seen = told.seen ?? root.dataset.seen;
     if (!answer.ok) {

@@ -1,4 +1,6 @@
 // A run: seconds count down, the thermometer is asked, single keys press the buttons.
+import { post } from "../interface/js/post.js";
+
 const run = document.querySelector("[data-run]");
 const clock = run.querySelector("[data-until]");
 const reading = run.querySelector("[data-reading]");
@@ -42,21 +44,21 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
-const token = run.querySelector("[name=csrfmiddlewaretoken]")?.value;
+const signed = run.querySelector("[name=csrfmiddlewaretoken]");
 const busy = () =>
   [...run.querySelectorAll("input:not([type=hidden]), textarea")].some((field) => field.value && !field.defaultValue) ||
   (document.activeElement && typing(document.activeElement));
 
 async function ask() {
   try {
-    const answer = await fetch(run.dataset.live, { method: "POST", headers: { "X-CSRFToken": token } });
+    const answer = await post(run.dataset.live);
     if (answer.ok && (await answer.json()).fresh && !busy()) location.reload();
   } catch {
     /* asked again in a while */
   }
 }
 
-if (run.dataset.state === "running" && token) {
+if (run.dataset.state === "running" && signed) {
   ask();
   setInterval(ask, 20000);
 }

@@ -70,6 +70,7 @@ setTimeout(() => import("./due.js").catch(() => undefined), 3000);
 // Every printed sheet says what it is of and when it was printed, in the workshop's zone.
 addEventListener("beforeprint", () => {
   const { printed, in: zone } = form.parentElement.dataset;
+  /** @type {Intl.DateTimeFormatOptions} */
   const how = { dateStyle: "medium", timeStyle: "short" };
   let at;
   try {

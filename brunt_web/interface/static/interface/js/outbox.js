@@ -1,6 +1,7 @@
 // The outbox: every entry stays in this browser until the server has confirmed it, and arrives once.
 import { typedAs } from "./entries.js";
 import { serverNow, since, stamp } from "./moment.js";
+import { post } from "./post.js";
 
 const KEY = "brunt-outbox";
 const STRAY = "brunt-typed-ahead";
@@ -73,14 +74,8 @@ export async function send(entry, part) {
   const { age, guess } = entry.told ? { age: (await serverNow()) - entry.told } : await since(entry);
   if (guess !== undefined) throw new Doubt(guess);
   body.set("age", (Math.max(age, 0) / 1000).toFixed(3));
-  const token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
   const shop = entry.fields.find(([name]) => name === "in_workshop")?.[1];
-  return fetch(entry.url, {
-    method: "POST",
-    body,
-    keepalive: true,
-    headers: { "X-Part": part, "X-CSRFToken": token, ...(shop ? { "X-Workshop": shop } : {}) },
-  });
+  return post(entry.url, body, { part, keepalive: true, headers: shop ? { "X-Workshop": shop } : {} });
 }
 
 // An entry that takes long to be confirmed: the screen says that it is on its way.

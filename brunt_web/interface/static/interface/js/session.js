@@ -1,5 +1,7 @@
 // A sign-in that ran out is told where somebody works, with the way back in at that place: what a script
 // sends waits for it and is then sent again, so that nothing typed is lost.
+import { token } from "./post.js";
+
 function user() {
   return document.getElementById("outbox")?.dataset.user;
 }
@@ -50,7 +52,7 @@ function tellWhere() {
   form.method = "post";
   form.action = document.body.dataset.switch;
   const fields = {
-    csrfmiddlewaretoken: document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "",
+    csrfmiddlewaretoken: token(),
     next: location.pathname + location.search,
   };
   for (const [name, value] of Object.entries(fields))
@@ -59,7 +61,7 @@ function tellWhere() {
     Object.assign(document.createElement("button"), { className: "btn", textContent: `Switch back to ${called}` }),
   );
   form.addEventListener("submit", () => {
-    form.elements.next.value = location.pathname + location.search;
+    form.querySelector("[name=next]").value = location.pathname + location.search;
   });
   line.append(form);
   document.getElementById("main").prepend(line);
@@ -139,7 +141,7 @@ async function ask() {
         const form = event.target;
         const answer = await plain(form.getAttribute("action"), {
           method: "POST",
-          body: new URLSearchParams(new FormData(form)),
+          body: new URLSearchParams(/** @type {any} */ (new FormData(form))),
           headers: { "X-Part": "sign-in" },
         });
         if (answer.status === 202 || (place.querySelector("[name=passkey]") && answer.status === 422)) {
