@@ -1,4 +1,4 @@
-// Builds what ships: five stylesheets (every page; planning and lives; Compare; Decide; reports), the fonts, htmx. `npm run build [-- TARGET]`.
+// Builds what ships: five stylesheets (every page; planning, printing, treating and the library; Compare; Decide; reports), the fonts, htmx. `npm run build [-- TARGET]`.
 import { execFileSync } from "node:child_process";
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
@@ -36,7 +36,7 @@ for (const [name, source] of Object.entries(fonts)) {
   for (const [file, text] of Object.entries(cut))
     writeFileSync(join(target, "fonts", file), await subsetFont(whole, text, options));
 }
-for (const sheet of ["app.css", "planning.css", "comparing.css", "deciding.css", "publishing.css"]) {
+for (const sheet of ["app.css", "work.css", "compare.css", "decide.css", "report.css"]) {
   execFileSync(
     join(modules, ".bin/tailwindcss"),
     ["-i", join("assets", sheet), "-o", join(target, sheet), "--minify"],

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from brunt_web.comparison.tabs import KEYS, VIEWS
+from brunt_web.comparison.tabs import VIEWS
 from tests.support.browser import BrowserTestCase
 from tests.support.workshop import campaign, fill
 
@@ -43,11 +43,11 @@ class Compare(BrowserTestCase):
         self.page.keyboard.press("l")
         self.page.wait_for_url("**lit=*")
         headings = {"trade-off": "Trade-off", "failure-modes": "Failure modes"}
-        for view, word in VIEWS.items():
-            self.press(KEYS[view], headings.get(view, word))
+        for key, view in VIEWS.items():
+            self.press(view.letter, headings.get(key, view.name))
             self.assertIn(f"chosen={chosen}", self.page.url)
             self.assertIn(f"lit={chosen}", self.page.url)
-            self.assertEqual(self.page.locator("nav.tabs [aria-current]").inner_text(), word)
+            self.assertEqual(self.page.locator("nav.tabs [aria-current]").inner_text(), view.name)
         self.press("p", "Profile")
         self.assertEqual(self.page.locator("tr.is-chosen.is-lit").count(), 1)
         self.page.keyboard.press("2")

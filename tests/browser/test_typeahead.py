@@ -2,6 +2,8 @@
 
 import json
 
+from django.test import tag
+
 from brunt_web.campaigns.models import Turn
 from brunt_web.testing.models import Measurement, Reading, Test
 from tests.support.bench import bench_of
@@ -73,6 +75,10 @@ class TypeAhead(BrowserTestCase):
         shown = self.page.locator("#main").inner_text()[:600]
         self.assertEqual(self.stored_rows(one), wanted, shown)
 
+    def test_thirty_specimens_in_a_row(self):
+        self.every_value_where_it_was_typed(latency=60, count=30, delay=0)
+
+    @tag("long")
     def test_two_hundred_specimens_in_a_row(self):
         self.every_value_where_it_was_typed(latency=60, count=200, delay=0)
 

@@ -34,6 +34,7 @@ class Bench(TestCase):
         self.assertEqual(len(names), len(set(names)))
         self.assertIn("bench, Enter to next specimen ready", names)
 
+    @tag("long")
     def test_copies_and_crowds_are_what_they_say(self):
         self._count_on("campaigns_campaign_id_seq", 70_000)  # as after years
         self._count_on("campaigns_specimen_id_seq", 90_000_000)

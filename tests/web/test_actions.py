@@ -25,10 +25,11 @@ from tests.support.workshop import NOW, campaign, entry, person, put
 class Corrected(TestCase):
     """A correction keeps exclusion, time and answers; its history has the number before and after."""
 
-    def setUp(self):
-        self.user = person()
-        self.campaign = campaign(self.user)
-        self.one = self.campaign.specimens.first()
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = campaign(cls.user)
+        cls.one = cls.campaign.specimens.first()
 
     def test_history_has_before_and_after(self):
         asked = {"asked": "Peak load reads like kgf.", "answer": "kept"}
@@ -49,10 +50,11 @@ class Corrected(TestCase):
 
 
 class Recording(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.campaign = campaign(self.user)
-        self.specimen = self.campaign.specimens.first()
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = campaign(cls.user)
+        cls.specimen = cls.campaign.specimens.first()
 
     def test_keeps_text_unit_si_and_result(self):
         put(self.specimen, self.user, entry("58.4 kg", place="gauge"))
@@ -126,9 +128,10 @@ class Recording(TestCase):
 class Versions(TestCase):
     """What was read is on record as it was from its first change on; until then its row is all there is."""
 
-    def setUp(self):
-        self.user, self.other = person(), person("Ida")
-        self.one = campaign(self.user).specimens.first()
+    @classmethod
+    def setUpTestData(cls):
+        cls.user, cls.other = person(), person("Ida")
+        cls.one = campaign(cls.user).specimens.first()
 
     def test_nothing_is_kept_of_what_was_never_changed(self):
         put(self.one, self.user, entry())

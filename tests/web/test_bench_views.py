@@ -17,12 +17,15 @@ PULL = {"force": "500 N", "width": "5", "thickness": "2", "outcome": "broke"}
 
 
 class Views(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = bench_of(cls.user, "tension")
+        cls.specimen = cls.one.specimens.first()
+        cls.base = f"/specimens/{cls.specimen.code}"
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = bench_of(self.user, "tension")
-        self.specimen = self.one.specimens.first()
-        self.base = f"/specimens/{self.specimen.code}"
 
     def post(self, path: str, headers=None, **fields):
         return self.client.post(f"{self.base}/{path}", fields, headers=headers or {})

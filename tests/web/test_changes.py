@@ -24,13 +24,16 @@ from tests.support.workshop import BACKEND, NOW, campaign, entry, person, put, t
 
 
 class Kept(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+        cls.campaign = campaign(cls.user)
+        cls.turn = turns_of(cls.campaign).first()
+        name_worker(str(cls.user.pk), str(cls.shop.pk))
+
     def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
         self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user)
-        self.turn = turns_of(self.campaign).first()
-        name_worker(str(self.user.pk), str(self.shop.pk))
 
     def told(self, **where):
         rows = Change.objects.filter(**where).select_related("who")
@@ -147,15 +150,18 @@ class Kept(TestCase):
 
 
 class Back(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
-        self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user)
-        material = self.shop.materials.first()
-        self.lot = Lot.objects.create(
-            workshop=self.shop, material=material, name="spool 9", bought=1, remaining=1
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+        cls.campaign = campaign(cls.user)
+        material = cls.shop.materials.first()
+        cls.lot = Lot.objects.create(
+            workshop=cls.shop, material=material, name="spool 9", bought=1, remaining=1
         )
+
+    def setUp(self):
+        self.client.force_login(self.user, backend=BACKEND)
 
     def test_a_drying_taken_off_comes_back_as_it_was(self):
         at = NOW - timedelta(hours=9)

@@ -23,13 +23,16 @@ STEADY = (500, 506, 497, 503, 499, 507, 495, 502, 504, 498)
 
 
 class Checked(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, replicates=24, orientations=("flat",))
+        cls.flat = cls.one.procedures.get()
+        cls.pla = cls.one.conditions.get(label=PLA).material
+        cls.bars = list(turns_of(cls.one, condition__label=PLA).order_by("specimen__replicate"))
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, replicates=24, orientations=("flat",))
-        self.flat = self.one.procedures.get()
-        self.pla = self.one.conditions.get(label=PLA).material
-        self.bars = list(turns_of(self.one, condition__label=PLA).order_by("specimen__replicate"))
 
     def days(self, loads, start=0, each=1, first=0, label=PLA, **more):
         """Test a bar (or several) a day with these loads."""

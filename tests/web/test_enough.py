@@ -15,11 +15,14 @@ from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put, tu
 
 
 class AtTheBench(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, replicates=4, orientations=("flat",))
+        cls.procedure = cls.one.procedures.get()
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, replicates=4, orientations=("flat",))
-        self.procedure = self.one.procedures.get()
 
     def test_nothing_is_said_before_there_is_cv(self):
         self.assertIsNone(standing_of(self.one, self.procedure))

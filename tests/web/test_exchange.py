@@ -22,11 +22,14 @@ GOOD = "material;orientation;load [kgf];width [mm];thickness [mm];outcome\nFernh
 
 
 class Exchange(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = campaign(cls.user)
+        cls.address = f"/campaigns/{cls.campaign.pk}/import-data/"
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user)
-        self.address = f"/campaigns/{self.campaign.pk}/import-data/"
 
     def test_preview_stores_nothing_and_confirm_stores_all(self):
         seen = self.client.post(
@@ -125,6 +128,7 @@ class Exchange(TestCase):
 class EveryField(TestCase):
     """Reason, mode, place, note, a void and an exclusion go out and come back as they were."""
 
+    setUpTestData = classmethod(Exchange.setUpTestData.__func__)
     setUp = Exchange.setUp
     kept = (
         "outcome",

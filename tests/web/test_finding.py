@@ -12,23 +12,26 @@ PLA, ASA = "Fernhall PLA", "Tarn ASA"
 
 
 class Finding(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(
-            self.user,
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(
+            cls.user,
             materials=(PLA, "Fernhall PP"),
             replicates=1,
             orientations=("flat",),
             question="Which pawl?",
         )
-        self.other = campaign(
-            self.user,
+        cls.other = campaign(
+            cls.user,
             materials=(ASA, "Tarn PC"),
             replicates=1,
             orientations=("flat",),
             question="Wie heiß?",
         )
+
+    def setUp(self):
+        self.client.force_login(self.user, backend=BACKEND)
 
     def seen(self, **query):
         page = self.client.get("/", query)

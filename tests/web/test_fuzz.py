@@ -52,7 +52,7 @@ def kind_of(address):
 
 
 class Fuzz:
-    """The requests of some parts: one part in every run, all of them with ``--long``."""
+    """The requests, in parts; with ``--long`` only, since the demo is loaded for them."""
 
     @classmethod
     def setUpTestData(cls):
@@ -170,16 +170,12 @@ def _part(number):
     return run
 
 
-class Some(Fuzz, TestCase):
+@tag("long")
+class Everything(Fuzz, TestCase):
     def test_there_are_forms_of_every_kind(self):
         self.assertGreater(len(self.known), 100)
         self.assertGreater(len(self.routes), 200)
 
 
-@tag("long")
-class Rest(Fuzz, TestCase):
-    pass
-
-
 for _number in range(PARTS):
-    setattr(Some if _number < 1 else Rest, f"test_part_{_number}", _part(_number))
+    setattr(Everything, f"test_part_{_number}", _part(_number))

@@ -225,10 +225,13 @@ class Texts(InTime):
 class EachInItsOwnProcess(TestCase):
     """However small a file is, the web hands it to a bounded process: where that does not end, it says so."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user)
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user)
 
     def sent(self, address, name, content, **more):
         file = SimpleUploadedFile(f"f.{name}", content)

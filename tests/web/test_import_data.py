@@ -81,11 +81,14 @@ def ods(lines):
 
 
 class Bringing(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = campaign(cls.user)
+        cls.address = f"/campaigns/{cls.campaign.pk}/import-data/"
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user)
-        self.address = f"/campaigns/{self.campaign.pk}/import-data/"
 
     def look(self, text, **more):
         return self.client.post(self.address + "preview/", {"text": text, **more})

@@ -12,9 +12,12 @@ from tests.support.workshop import BACKEND, campaign, person
 
 
 class Library(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = Shop(cls.user)
+
     def setUp(self):
-        self.user = person()
-        self.shop = Shop(self.user)
         self.client.force_login(self.user, backend=BACKEND)
 
     def refused(self, name, form, told, cases, *keys):

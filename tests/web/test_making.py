@@ -29,11 +29,14 @@ def h(hours):
 
 
 class Seated(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.plans = Shop(cls.user)
+        cls.shop = cls.plans.shop
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.plans = Shop(self.user)
-        self.shop = self.plans.shop
 
 
 class Recipes(Seated):

@@ -9,10 +9,13 @@ from tests.support.workshop import BACKEND, entry, made, person, put
 
 
 class TwoFactors(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = Shop(cls.user)
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.shop = Shop(self.user)
 
     def heats(self):
         levels = ("220 °C", "235 °C", "250 °C")

@@ -15,11 +15,14 @@ from tests.support.workshop import BACKEND, NOW, campaign, entry, fill, person, 
 
 
 class Undone(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, replicates=1, orientations=("flat",))
+        cls.turn = turns_of(cls.one).order_by("run_order").first()
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, replicates=1, orientations=("flat",))
-        self.turn = turns_of(self.one).order_by("run_order").first()
 
     def sized(self, width, thickness, minutes=0):
         at = NOW + timedelta(minutes=minutes)

@@ -380,12 +380,15 @@ class Packages(TestCase):
 
 
 class FromTheBrowser(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, replicates=2, orientations=("flat",))
+        fill(cls.one, cls.user, {"Fernhall PLA": ["500", "501"], "Tarn ASA": ["300", "301"]})
+        cls.content = package_of(cls.user.seat.workshop, [cls.one], cls.one.question)
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, replicates=2, orientations=("flat",))
-        fill(self.one, self.user, {"Fernhall PLA": ["500", "501"], "Tarn ASA": ["300", "301"]})
-        self.content = package_of(self.user.seat.workshop, [self.one], self.one.question)
 
     def send(self, address, content, **more):
         """Sent, worked on by the worker, and its answer: no package is read by the web."""

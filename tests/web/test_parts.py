@@ -35,11 +35,14 @@ def bar(long=80.0) -> bytes:
 
 
 class Parts(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.plans = Shop(cls.user)
+        cls.shop = cls.plans.shop
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.plans = Shop(self.user)
-        self.shop = self.plans.shop
 
     def sent(self, data, name="Bracket", file="bracket.stl", **more):
         return self.client.post(

@@ -21,9 +21,12 @@ WORD = "seven wet ropes"
 
 
 class Seated(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.owner = person("owner")
+        cls.shop = cls.owner.seat.workshop
+
     def setUp(self):
-        self.owner = person("owner")
-        self.shop = self.owner.seat.workshop
         self.client.force_login(self.owner, backend=BACKEND)
 
     def someone(self, rights, name="quill"):

@@ -22,15 +22,18 @@ FACE = {
 
 
 class Pictures(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = bench_of(self.user, "impact")
-        self.turn = turns_of(self.campaign).first()
-        self.photo = Photo.objects.create(
-            specimen=self.turn.specimen, file="x.jpg", width=1600, height=1200, by=self.user, at=NOW
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = bench_of(cls.user, "impact")
+        cls.turn = turns_of(cls.campaign).first()
+        cls.photo = Photo.objects.create(
+            specimen=cls.turn.specimen, file="x.jpg", width=1600, height=1200, by=cls.user, at=NOW
         )
-        self.page = f"/photos/{self.photo.pk}/measure/"
+        cls.page = f"/photos/{cls.photo.pk}/measure/"
+
+    def setUp(self):
+        self.client.force_login(self.user, backend=BACKEND)
 
     def look(self, *rows):
         return self.client.post(f"{self.page}look/", {"rows": json.dumps(rows)})

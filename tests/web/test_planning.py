@@ -10,6 +10,7 @@ from brunt_core.planning.shapes import SHAPES
 from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.added import added_later
 from brunt_web.campaigns.models import Campaign
+from brunt_web.campaigns.recorded import MadeAs
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.lots import add_lot
 from brunt_web.people.models import Seat
@@ -20,19 +21,22 @@ from tests.support.workshop import BACKEND, NOW, campaign, fill, made, person
 
 
 class Ask(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
-        self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user)
-        self.flat = self.one.procedures.get(orientation="flat")
-        self.pla, self.asa = self.shop.materials.all()
-        self.base = {
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+        cls.one = campaign(cls.user)
+        cls.flat = cls.one.procedures.get(orientation="flat")
+        cls.pla, cls.asa = cls.shop.materials.all()
+        cls.base = {
             "question": "Q?",
             "replicates": "4",
-            "procedures": [self.flat.pk],
-            "materials": [self.pla.pk],
+            "procedures": [cls.flat.pk],
+            "materials": [cls.pla.pk],
         }
+
+    def setUp(self):
+        self.client.force_login(self.user, backend=BACKEND)
 
     def plan(self, **changed):
         answer = self.client.post("/campaigns/new/", self.base | changed)
@@ -173,7 +177,9 @@ class Ask(TestCase):
         )
         other = one.campaign.conditions.get(label="Tarn ASA")
         specimen = other.specimens.first()
-        history.made([specimen], self.user, NOW, "printed", {specimen.pk: {"printer": "Other bed"}})
+        history.made(
+            [specimen], self.user, NOW, "printed", {specimen.pk: MadeAs(printer="Other bed")}
+        )
         self.assertContains(
             self.client.get(f"/campaigns/{one.campaign_id}/ask/"),
             "Printer differs and is not a factor",
@@ -206,11 +212,14 @@ class Ask(TestCase):
 class Added(TestCase):
     """What was added to a plan later, taken off again."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, replicates=3)
+        cls.page = f"/campaigns/{cls.one.pk}/ask/"
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, replicates=3)
-        self.page = f"/campaigns/{self.one.pk}/ask/"
 
     def codes(self):
         return set(self.one.specimens.values_list("code", flat=True))

@@ -28,9 +28,12 @@ def first_print(batch) -> Print:
 
 
 class Library(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+
     def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
         self.client.force_login(self.user, backend=BACKEND)
 
     def test_recipe_is_copied_once_used_and_compared(self):

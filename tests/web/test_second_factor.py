@@ -26,10 +26,11 @@ class Codes(TestCase):
         for at, code in ((59, "287082"), (1111111109, "081804"), (2000000000, "279037")):
             self.assertEqual(pyotp.TOTP(secret).at(at), code)
 
-    def setUp(self):
-        self.user = person("ida")
-        self.now = timezone.now()
-        self.factor = second.begin_app(self.user)
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person("ida")
+        cls.now = timezone.now()
+        cls.factor = second.begin_app(cls.user)
 
     def code(self, minutes=0.0):
         return pyotp.TOTP(self.factor.secret).at(self.now + timedelta(minutes=minutes))
@@ -65,10 +66,13 @@ class Codes(TestCase):
 
 
 class SigningIn(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person("ida")
+        cls.user.set_password(WORD)
+        cls.user.save()
+
     def setUp(self):
-        self.user = person("ida")
-        self.user.set_password(WORD)
-        self.user.save()
         self.client.force_login(self.user, backend=BACKEND)
 
     def set_up(self):

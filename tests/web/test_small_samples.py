@@ -17,10 +17,13 @@ from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put
 class Pulled(TestCase):
     """Two materials pulled flat."""
 
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, orientations=("flat",), replicates=3)
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, orientations=("flat",), replicates=3)
 
     def page(self):
         return words(self.client.get(f"/campaigns/{self.one.pk}/compare/"))
@@ -103,12 +106,15 @@ class ByTheWorst(Pulled):
 class OfTheRig(TestCase):
     """A rig's calibration reaches what rests on its readings, and two rigs' a quotient."""
 
-    def setUp(self):
-        self.user = person()
-        self.client.force_login(self.user, backend=BACKEND)
-        self.one = campaign(self.user, orientations=("flat", "upright"), replicates=3)
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.one = campaign(cls.user, orientations=("flat", "upright"), replicates=3)
         for way in ("flat", "upright"):
-            fill(self.one, self.user, {"Fernhall PLA": ["500", "501", "499"]}, way)
+            fill(cls.one, cls.user, {"Fernhall PLA": ["500", "501", "499"]}, way)
+
+    def setUp(self):
+        self.client.force_login(self.user, backend=BACKEND)
 
     def interval(self, view: str) -> tuple[float, float]:
         page = self.client.get(f"/campaigns/{self.one.pk}/compare/?view={view}")

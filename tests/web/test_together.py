@@ -21,13 +21,14 @@ def seen_on(page, form=""):
 
 
 class Together(TestCase):
-    def setUp(self):
-        self.user = person()
-        self.shop = self.user.seat.workshop
-        self.other = person("quill", self.shop)
-        self.mine, self.theirs = Client(), Client()
-        self.mine.force_login(self.user, backend=BACKEND)
-        self.theirs.force_login(self.other, backend=BACKEND)
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.shop = cls.user.seat.workshop
+        cls.other = person("quill", cls.shop)
+        cls.mine, cls.theirs = Client(), Client()
+        cls.mine.force_login(cls.user, backend=BACKEND)
+        cls.theirs.force_login(cls.other, backend=BACKEND)
 
     def tested(self):
         self.campaign = campaign(self.user)

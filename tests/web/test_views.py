@@ -13,11 +13,14 @@ from tests.support.workshop import BACKEND, campaign, entry, fill, person, put
 
 
 class Pages(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.user = person()
+        cls.campaign = campaign(cls.user)
+        cls.specimen = cls.campaign.specimens.order_by("procedure_id", "turns__run_order").first()
+
     def setUp(self):
-        self.user = person()
         self.client.force_login(self.user, backend=BACKEND)
-        self.campaign = campaign(self.user)
-        self.specimen = self.campaign.specimens.order_by("procedure_id", "turns__run_order").first()
 
     def addresses(self):
         c, s = self.campaign.pk, self.specimen.code
