@@ -42,7 +42,7 @@ def manage(arguments: list[str]) -> int:
     demo = arguments[:1] == ["--demo"]
     variables = settings.environment(demo=demo)
     if not demo:
-        serving.manage(variables, "prepare", "--no-demo")
+        serving.run_management(variables, "prepare", "--no-demo")
     return subprocess.run(
         [str(PYTHON), "-m", "django", *arguments[demo:]], cwd=ROOT, env=variables
     ).returncode
@@ -60,7 +60,7 @@ def package(arguments: list[str]) -> int:
         variables |= {"BRUNT_SECRET_KEY": "only-checked", "DJANGO_SETTINGS_MODULE": "brunt_web.settings"}  # fmt: skip
     else:
         variables = settings.environment(demo=not own)
-        serving.manage(variables, "prepare", *(["--no-demo"] if own else []), quiet=True)
+        serving.run_management(variables, "prepare", *(["--no-demo"] if own else []), quiet=True)
     return subprocess.run(
         [str(PYTHON), "-m", "django", "package", *rest],
         env={**variables, "PYTHONPATH": str(ROOT)},

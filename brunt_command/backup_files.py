@@ -76,7 +76,7 @@ def check_room(variables: Mapping[str, str], folder: Path) -> None:
     """Refuse to begin where the disk has no room for the database and its uploads. Raises :class:`Problem`."""
     media = Path(variables["BRUNT_MEDIA"])
     files = sum(p.stat().st_size for p in media.rglob("*") if p.is_file()) if media.is_dir() else 0
-    needed = postgres.size(variables["DATABASE_URL"]) + files
+    needed = postgres.database_size(variables["DATABASE_URL"]) + files
     free = shutil.disk_usage(folder).free
     if free < needed:
         raise Problem(

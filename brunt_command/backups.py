@@ -103,7 +103,7 @@ def staged_bring_back(kind: str, place: staged.DataPlace, before: staged.DataPla
     """Swap one kept copy in."""
     was = serving.running(kind)
     serving.stop_web(kind)
-    staged.put_back(place, before)
+    staged.swap_back(place, before)
     print(f"{before.name} is back in its place.")
     say_kept(place)
     return serving.again(kind, was) if was else 0
@@ -195,7 +195,7 @@ def _pack(
     if variables.get("BRUNT_STORAGE"):
         media = target.with_name(_MEDIA)
         media.mkdir()
-        serving.manage(dict(variables), "uploads", "out", str(media), quiet=True)
+        serving.run_management(dict(variables), "uploads", "out", str(media), quiet=True)
     found_files = sorted(media.rglob("*")) if media.is_dir() else []
     # Packages made for a day are made of what is kept anyway.
     files = [p for p in found_files if p.is_file() and p.relative_to(media).parts[0] != "made"]
@@ -308,13 +308,13 @@ def put_back(variables: Mapping[str, str], manifest: Mapping[str, Any], folder: 
         there = new.variables(variables)
         restore_into(there, manifest, folder)
         if _is_brunt(new.url):
-            serving.manage(there, "prepare", "--no-demo", quiet=True)
-            serving.manage(there, "check_pages", quiet=True)
-            serving.manage(there, "house", "--accept", quiet=True)
-        staged.swap(place, datetime.now(UTC))
+            serving.run_management(there, "prepare", "--no-demo", quiet=True)
+            serving.run_management(there, "check_pages", quiet=True)
+            serving.run_management(there, "house", "--accept", quiet=True)
+        staged.swap_in(place, datetime.now(UTC))
     if variables.get("BRUNT_STORAGE"):
         (folder / _MEDIA).mkdir(exist_ok=True)
-        serving.manage(dict(variables), "uploads", "in", str(folder / _MEDIA), quiet=True)
+        serving.run_management(dict(variables), "uploads", "in", str(folder / _MEDIA), quiet=True)
 
 
 def _is_brunt(url: str) -> bool:

@@ -58,7 +58,7 @@ def runs(pid: int | None, what: str) -> bool:
         return False
 
 
-def end(pid: int | None, what: str, patience: float = 0.0) -> None:
+def terminate(pid: int | None, what: str, patience: float = 0.0) -> None:
     """End it, if that process is still what it was; after so many seconds by force."""
     if not pid or not runs(pid, what):
         return

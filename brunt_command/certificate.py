@@ -21,7 +21,7 @@ CERTIFICATE, KEY = "certificate.pem", "key.pem"
 _DAYS, _BEFORE, _AUTHORITY_DAYS = 397, 30, 3650
 
 
-def ensure(folder: Path, names: list[str], now: datetime) -> None:
+def ensure_certificate(folder: Path, names: list[str], now: datetime) -> None:
     """A certificate for these names and addresses in a folder, where the one there does not do any more."""
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     if not (folder / AUTHORITY).exists():
@@ -117,7 +117,7 @@ def main() -> int:
     parser.add_argument("folder", type=Path)
     parser.add_argument("names", nargs="+")
     chosen = parser.parse_args()
-    ensure(chosen.folder, chosen.names, datetime.now(UTC))
+    ensure_certificate(chosen.folder, chosen.names, datetime.now(UTC))
     return 0
 
 

@@ -12,12 +12,12 @@ from brunt_command.files import dispatch, spoken
 from brunt_core.errors import InputError
 from brunt_core.quantities.numbers import read_number
 from brunt_core.statistics.comparisons import Pair
-from brunt_core.statistics.distributions import FAMILIES, NORMAL, fit, surviving
+from brunt_core.statistics.distributions import FAMILIES, NORMAL, fit_family, surviving
 from brunt_core.statistics.effects import Term, effects
 from brunt_core.statistics.equivalence import within
 from brunt_core.statistics.ranking import Ranking, rank
 from brunt_core.statistics.ratios import ratio_of_means
-from brunt_core.statistics.response import in_words, respond
+from brunt_core.statistics.response import respond, response_in_words
 from brunt_core.statistics.tolerance import lower_bound
 
 # Beyond so many groups no pair is told one by one; the command would print millions.
@@ -56,7 +56,7 @@ def run_rank(arguments: list[str]) -> int:
     chosen = parser.parse_args(arguments)
     better = "lower" if chosen.lower_is_better else chosen.better
     limit = _share(chosen.equivalence, "equivalence", percent=True) if chosen.equivalence else None
-    groups = tables.grouped(chosen.file, chosen.group, chosen.value)
+    groups = tables.grouped_observations(chosen.file, chosen.group, chosen.value)
     rounding = _step(chosen.step) / sqrt(12) if chosen.step else 0.0
     confidence = _share(chosen.confidence, "confidence")
     ranking = rank(
@@ -162,7 +162,7 @@ def run_fit(arguments: list[str]) -> int:
     parser.add_argument("--confidence", default="0.95")
     chosen = parser.parse_args(arguments)
     confidence = _share(chosen.confidence, "confidence")
-    found = fit(tables.observations(chosen.file, chosen.value), chosen.distribution)
+    found = fit_family(tables.observations(chosen.file, chosen.value), chosen.distribution)
     low, high = found.bounds(0.5, confidence)
     record = {
         "distribution": found.family,
@@ -224,7 +224,7 @@ def run_trend(arguments: list[str]) -> int:
         "residual_sd": found.residual_sd,
         "n": found.n,
         "n_bounded": bounded,
-        "remarks": [*in_words(found, chosen.setting), *_at_their_bound(bounded)],
+        "remarks": [*response_in_words(found, chosen.setting), *_at_their_bound(bounded)],
     }
     return _say(record, chosen.json)
 

@@ -25,7 +25,7 @@ def chromium() -> Path | None:
     return Path(found) if found else None
 
 
-def ensure(package: str, find: Callable[[], Path | None], needed_for: str) -> Path:
+def ensure_program(package: str, find: Callable[[], Path | None], needed_for: str) -> Path:
     """Find a program, installing its Debian package when it is missing and that is allowed."""
     found = find()
     if found is None:

@@ -10,7 +10,9 @@ from brunt_command.places import PYTHON, ROOT
 from brunt_command.problem import Problem
 
 
-def ensure(variables: dict[str, str], name: str, workshop: str, password_file: str) -> None:
+def ensure_first_person(
+    variables: dict[str, str], name: str, workshop: str, password_file: str
+) -> None:
     """Make the first person, named on the command line or asked for; nothing where there is somebody.
 
     Raises :class:`Problem` for a name or password that will not do.

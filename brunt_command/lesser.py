@@ -7,7 +7,7 @@ import subprocess
 from collections.abc import Mapping
 from pathlib import Path
 
-from brunt_command.places import PYTHON, ROOT, STATE, data
+from brunt_command.places import PYTHON, ROOT, STATE, data_path
 from brunt_command.problem import Problem
 
 USER, HOME = "brunt", "/var/lib/brunt"
@@ -53,17 +53,17 @@ def for_root(kind: str, variables: Mapping[str, str]) -> list[str]:
 def _open_to_user(media: Path) -> None:
     """Uploads and the certificate are theirs; ways through lead to what they read."""
     _give(media)
-    tls = data("tls")
+    tls = data_path("tls")
     if tls.is_dir():
         # Not the authority's key, with which certificates are made.
         for name in ("certificate.pem", "key.pem"):
             shutil.chown(tls / name, USER, USER)
         tls.chmod(0o711)
-    told = data("last-backup.json")
+    told = data_path("last-backup.json")
     if told.exists():
         told.chmod(0o644)
     # Ways through, not into: secrets, backups and logs in them stay root's own.
-    for way in (STATE, data("x").parent):
+    for way in (STATE, data_path("x").parent):
         way.chmod(way.stat().st_mode | 0o011)
 
 

@@ -32,7 +32,7 @@ def state(*parts: str) -> Path:
     return path
 
 
-def data(*parts: str) -> Path:
+def data_path(*parts: str) -> Path:
     """A path below the place of one's own workshop, whose folder exists and is the owner's alone.
 
     Raises :class:`Problem` where it may not be made.

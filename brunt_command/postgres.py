@@ -31,7 +31,9 @@ def run(url: str, program: str, arguments: list[str], doing: str) -> str:
 
 
 def _program(name: str) -> str:
-    return str(debian.ensure("postgresql", debian.postgres_bin, "The PostgreSQL server") / name)
+    return str(
+        debian.ensure_program("postgresql", debian.postgres_bin, "The PostgreSQL server") / name
+    )
 
 
 def _known(url: str) -> dict[str, str]:
@@ -81,7 +83,7 @@ def _tables(url: str) -> list[str]:
     return sql(url, "select relname from pg_stat_user_tables order by relname").splitlines()
 
 
-def size(url: str) -> int:
+def database_size(url: str) -> int:
     """Bytes that the database takes on its disk."""
     return int(sql(url, "select pg_database_size(current_database())"))
 

@@ -21,7 +21,7 @@ def _watched() -> Iterator[Path]:
     yield from sorted(p for p in web.glob("*/static/**/*") if p.is_file())
 
 
-def mark(demo: bool) -> str:
+def files_mark(demo: bool) -> str:
     """A short mark of all that, by name, size and time."""
     told = hashlib.sha256(str((ROOT, STATE, demo)).encode())
     for path in _watched():
@@ -37,13 +37,13 @@ def is_prepared(url: str, demo: bool) -> bool:
         said = postgres.sql(url, ask)
     except Problem:
         return False
-    return said == _MARK + mark(demo) and (STATE / "static" / "staticfiles.json").exists()
+    return said == _MARK + files_mark(demo) and (STATE / "static" / "staticfiles.json").exists()
 
 
-def note(url: str, demo: bool) -> None:
+def note_prepared(url: str, demo: bool) -> None:
     """Say so in the database; where one may not, it is prepared again next time."""
     name = postgres.name_of(url).replace('"', '""')
     try:
-        postgres.sql(url, f"comment on database \"{name}\" is '{_MARK}{mark(demo)}'")
+        postgres.sql(url, f"comment on database \"{name}\" is '{_MARK}{files_mark(demo)}'")
     except Problem:
         return

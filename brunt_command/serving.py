@@ -92,11 +92,11 @@ def _run(kind: str, arguments: list[str], about: str | None) -> int:
     environment.ensure()
     environment.compile_own()
     variables = settings.environment(demo=kind == "demo") | network.hosts(chosen.host)
-    staged.settle(staged.place_of(variables))
+    staged.finish_swap(staged.place_of(variables))
     prepare(variables, demo=kind == "demo")
     _belongs(variables)
     if kind == "own":
-        first.ensure(variables, chosen.name, chosen.workshop, chosen.password_file)
+        first.ensure_first_person(variables, chosen.name, chosen.workshop, chosen.password_file)
     return _serve(kind, variables, port, chosen.foreground, chosen.host, chosen.tls)
 
 
@@ -114,9 +114,9 @@ def prepare(variables: dict[str, str], demo: bool) -> None:
     url = variables.get("DATABASE_URL", "")
     if url and prepared.is_prepared(url, demo):
         return
-    manage(variables, "prepare", "--files", *([] if demo else ["--no-demo"]))
+    run_management(variables, "prepare", "--files", *([] if demo else ["--no-demo"]))
     if url:
-        prepared.note(url, demo)
+        prepared.note_prepared(url, demo)
 
 
 def healthy(port: int) -> bool:
@@ -135,7 +135,7 @@ def stop(arguments: list[str]) -> int:
     parser.add_argument("--own", action="store_true", help="your own workshop")
     parser.add_argument("--all", action="store_true", help="both")
     chosen = parser.parse_args(arguments)
-    up = [k for k in _NAMES if running(k) or cluster.running(places.cluster_home(k))]
+    up = [k for k in _NAMES if running(k) or cluster.running_server(places.cluster_home(k))]
     asked = [k for k in _NAMES if chosen.all or getattr(chosen, k)]
     if len(up) > 1 and not asked:
         raise Problem(
@@ -143,7 +143,7 @@ def stop(arguments: list[str]) -> int:
         )
     for kind in asked or up:
         stop_web(kind)
-        cluster.stop(kind)
+        cluster.stop_cluster(kind)
     ended = [_CALLED[k] for k in up if k in (asked or up)]
     print(f"Stopped: {' and '.join(ended)}." if ended else "Brunt was not running.")
     return 0
@@ -177,10 +177,10 @@ def reset_demo(arguments: list[str]) -> int:
         staged.clear(before)
     with staged.built_beside(place) as new:
         there = new.variables(variables)
-        manage(there, "prepare", "--files")
-        manage(there, "check_pages", quiet=True)
-        staged.swap(place, datetime.now(UTC))
-    prepared.note(variables["DATABASE_URL"], demo=True)
+        run_management(there, "prepare", "--files")
+        run_management(there, "check_pages", quiet=True)
+        staged.swap_in(place, datetime.now(UTC))
+    prepared.note_prepared(variables["DATABASE_URL"], demo=True)
     print(
         "The demo data is new. What was there is kept until the next reset: ./brunt bring-back --demo"
     )
@@ -220,7 +220,7 @@ def _ran(variables: dict[str, str], *module: str) -> tuple[subprocess.CompletedP
     return done, (done.stderr.strip().splitlines() or ["no reason given"])[-1]
 
 
-def manage(variables: dict[str, str], *arguments: str, quiet: bool = False) -> None:
+def run_management(variables: dict[str, str], *arguments: str, quiet: bool = False) -> None:
     """Run one management command, its failure ending in one sentence; ``quiet`` says nothing else."""
     done = subprocess.run(
         [str(PYTHON), "-m", "django", *arguments],
@@ -281,7 +281,7 @@ def _secured(kind: str, host: str) -> tuple[list[str], dict[str, str], int]:
     done, reason = _ran(env, "brunt_command.certificate", str(folder), *dict.fromkeys(names))
     if done.returncode:
         raise Problem(f"No certificate could be made: {reason}")
-    within = cluster.free_port()
+    within = cluster.cluster_port()
     variables = {
         "BRUNT_HTTPS": "1",
         "BRUNT_HSTS": "0",
@@ -342,7 +342,7 @@ def _serve(
 
 def _note(kind: str) -> Path:
     """Where it is noted that the server of this kind runs."""
-    return state("server.json") if kind == "demo" else places.data("server.json")
+    return state("server.json") if kind == "demo" else places.data_path("server.json")
 
 
 def running(kind: str = "demo") -> dict[str, Any] | None:

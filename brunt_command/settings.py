@@ -17,7 +17,7 @@ DATABASES = {"demo": "brunt_demo", "own": "brunt"}
 
 def data(kind: str) -> Path:
     """Where files, secrets and backups of the demo or of one's own workshop lie."""
-    return state("x").parent if kind == "demo" else places.data("x").parent
+    return state("x").parent if kind == "demo" else places.data_path("x").parent
 
 
 def environment(demo: bool) -> dict[str, str]:
@@ -63,7 +63,7 @@ def _checked(url: str) -> str:
 def _private(kind: str) -> str:
     """The private database, started; one's own is brought over once from where it lay before."""
     fresh = kind == "own" and not (places.cluster_home("own") / "PG_VERSION").exists()
-    url = cluster.start(kind, database=DATABASES[kind])
+    url = cluster.start_cluster(kind, database=DATABASES[kind])
     if fresh and (places.cluster_home("demo") / "PG_VERSION").exists():
         _bring_over(url)
     return url
@@ -71,7 +71,9 @@ def _private(kind: str) -> str:
 
 def _bring_over(url: str) -> None:
     """One's own workshop used to lie in the demo's server, by checkout: copy it, and leave it there too."""
-    before = postgres.other(cluster.start("demo", database=DATABASES["demo"]), DATABASES["own"])
+    before = postgres.other(
+        cluster.start_cluster("demo", database=DATABASES["demo"]), DATABASES["own"]
+    )
     known = postgres.sql(
         postgres.other(before, "postgres"),
         f"select 1 from pg_database where datname = '{DATABASES['own']}'",
@@ -83,7 +85,7 @@ def _bring_over(url: str) -> None:
     arguments = ["--no-owner", "-d", postgres.name_of(url), str(dump)]
     postgres.run(url, "pg_restore", arguments, "bringing your workshop over")
     dump.unlink(missing_ok=True)
-    old, new = STATE / "media", places.data("media")
+    old, new = STATE / "media", places.data_path("media")
     if old.is_dir() and not new.exists():
         shutil.copytree(old, new)
     print(f"Your workshop was brought over to {places.DATA}.", flush=True)

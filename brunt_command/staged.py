@@ -53,9 +53,9 @@ def place_of(variables: Mapping[str, str]) -> DataPlace:
 def built_beside(place: DataPlace) -> Iterator[DataPlace]:
     """An empty place beside it to build in; whatever goes wrong, it is cleared and the old one is untouched.
 
-    Once the databases have changed names nothing is cleared: :func:`settle` lets the files follow.
+    Once the databases have changed names nothing is cleared: :func:`finish_swap` lets the files follow.
     """
-    settle(place)
+    finish_swap(place)
     new = place.beside(_NEW)
     clear(new)
     postgres.regenerate(new.url)
@@ -74,10 +74,10 @@ def clear(place: DataPlace) -> None:
     shutil.rmtree(place.media, ignore_errors=True)
 
 
-def swap(place: DataPlace, now: datetime) -> DataPlace | None:
+def swap_in(place: DataPlace, now: datetime) -> DataPlace | None:
     """Put what was built beside in the place; returns where the old one stands now, if there was one.
 
-    The databases change names in one statement. A swap that was cut short is finished by :func:`settle`.
+    The databases change names in one statement. A swap that was cut short is finished by :func:`finish_swap`.
     """
     before = _BEFORE + now.strftime(_STAMP)
     place.journal.write_text(json.dumps({"before": before}))
@@ -96,11 +96,11 @@ def swap(place: DataPlace, now: datetime) -> DataPlace | None:
     except Problem:
         place.journal.unlink(missing_ok=True)
         raise
-    settle(place)
+    finish_swap(place)
     return place.beside(before) if place.name in known else None
 
 
-def settle(place: DataPlace) -> None:
+def finish_swap(place: DataPlace) -> None:
     """Finish a swap that was cut short after the databases had changed names: the files follow."""
     try:
         before = str(json.loads(place.journal.read_text())["before"])
@@ -121,7 +121,7 @@ def kept_before(place: DataPlace) -> list[DataPlace]:
     return [place.beside(name.removeprefix(place.name)) for name in found]
 
 
-def put_back(place: DataPlace, before: DataPlace) -> None:
+def swap_back(place: DataPlace, before: DataPlace) -> None:
     """What was replaced comes back into the place; what is there now goes aside in its stead."""
     new = place.beside(_NEW)
     clear(new)
@@ -131,7 +131,7 @@ def put_back(place: DataPlace, before: DataPlace) -> None:
         before.media.rename(new.media)
     else:
         new.media.mkdir(parents=True)
-    swap(place, datetime.now(UTC))
+    swap_in(place, datetime.now(UTC))
 
 
 def _databases(url: str) -> set[str]:

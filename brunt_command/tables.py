@@ -62,7 +62,7 @@ def observation(text: str, line: int, column: str) -> Observation:
         ) from None
 
 
-def number(text: str, line: int, column: str, flag: str) -> float:
+def number_cell(text: str, line: int, column: str, flag: str) -> float:
     """A cell that is one number. Raises :class:`InputError` naming the line."""
     try:
         return read_number(text)
@@ -70,7 +70,7 @@ def number(text: str, line: int, column: str, flag: str) -> float:
         raise InputError(f"{flag}: line {line}, column {column}: {error.sentence}", flag) from None
 
 
-def grouped(path: str, group: str, value: str) -> dict[str, list[Observation]]:
+def grouped_observations(path: str, group: str, value: str) -> dict[str, list[Observation]]:
     """Observations by group, in the order of the file; rows without a value are passed over."""
     found: dict[str, list[Observation]] = {}
     for line, row in table(path, group=group, value=value):
@@ -90,7 +90,7 @@ def observations(path: str, value: str) -> list[Observation]:
 def settings(path: str, setting: str, value: str) -> tuple[list[float], list[float], int]:
     """A column of settings and one of values; bounds at their bound, and how many those are."""
     rows = [
-        (number(r[setting], line, setting, "--setting"), observation(r[value], line, value))
+        (number_cell(r[setting], line, setting, "--setting"), observation(r[value], line, value))
         for line, r in table(path, setting=setting, value=value)
         if r[value]
     ]
@@ -108,7 +108,9 @@ def factors(
     _some(told, value)
     seen = [observation(r[value], line, value) for line, r in told]
     rows = [({n: r[n] for n in names}, o.anchor) for (_, r), o in zip(told, seen, strict=True)]
-    beside = {c: [number(r[c], line, c, "--covariate") for line, r in told] for c in covariates}
+    beside = {
+        c: [number_cell(r[c], line, c, "--covariate") for line, r in told] for c in covariates
+    }
     return rows, sum(not o.is_exact for o in seen), beside
 
 

@@ -36,7 +36,7 @@ def test(arguments: list[str]) -> int:
         return subprocess.run([str(PYTHON), "-m", "tools.mutants", *passed_on]).returncode
     environment.compile_own()
     if not chosen.no_browser:
-        debian.ensure("chromium", debian.chromium, "The browser Chromium")
+        debian.ensure_program("chromium", debian.chromium, "The browser Chromium")
     own = not os.environ.get("DATABASE_URL")
     with _ended_after() if own else nullcontext():
         return _run(chosen, passed_on)
@@ -52,13 +52,13 @@ def _ended_after() -> Iterator[None]:
         finally:
             try:
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                cluster.stop("test")
+                cluster.stop_cluster("test")
             except OSError:
                 pass  # another run of this checkout is still using it
 
 
 def _run(chosen: argparse.Namespace, passed_on: list[str]) -> int:
-    url = os.environ.get("DATABASE_URL") or cluster.start("test", durable=False)
+    url = os.environ.get("DATABASE_URL") or cluster.start_cluster("test", durable=False)
     variables = {
         **os.environ,
         "DATABASE_URL": url,

@@ -43,7 +43,7 @@ def status(arguments: list[str]) -> int:
             print(f"  the worker for large files {'runs' if works else 'is being started again'}")
         home = places.cluster_home("own" if kind == "own" else "demo")
         made = (home / "PG_VERSION").exists()
-        runs = "runs" if cluster.running(home) else "does not run"
+        runs = "runs" if cluster.running_server(home) else "does not run"
         print(f"  database: {home}, {runs}" if made else "  database: none made yet")
         print(f"  files, secrets, backups: {settings.data(kind)}")
     _say_backup()
@@ -86,11 +86,13 @@ def upgrade(arguments: list[str]) -> int:
         ):
             there = new.variables(variables)
             backups.restore_into(there, manifest, folder)
-            serving.manage(there, "prepare", "--no-demo", quiet=True)
-            serving.manage(there, "check", "--deploy", "--fail-level", "CRITICAL", quiet=True)
-            serving.manage(there, "migrate", "--check", quiet=True)
-            serving.manage(there, "check_pages", quiet=True)
-            staged.swap(place, datetime.now(UTC))
+            serving.run_management(there, "prepare", "--no-demo", quiet=True)
+            serving.run_management(
+                there, "check", "--deploy", "--fail-level", "CRITICAL", quiet=True
+            )
+            serving.run_management(there, "migrate", "--check", quiet=True)
+            serving.run_management(there, "check_pages", quiet=True)
+            staged.swap_in(place, datetime.now(UTC))
     except Problem as problem:
         raise Problem(
             f"The upgrade failed and everything is as it was before: {problem} Go back to the version you "

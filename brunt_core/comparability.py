@@ -31,11 +31,11 @@ def comparability_key(facts: ProcedureFacts) -> str:
     return " · ".join(said)
 
 
-def differences(first: ProcedureFacts, second: ProcedureFacts) -> list[str]:
+def procedure_differences(first: ProcedureFacts, second: ProcedureFacts) -> list[str]:
     """The points on which two procedures differ, in words.
 
     >>> a = ProcedureFacts("tension", "flat", "tension-1ba", "5 mm/min", "dry")
-    >>> differences(a, ProcedureFacts("tension", "flat", "tension-1ba", "50 mm/min", "dry"))
+    >>> procedure_differences(a, ProcedureFacts("tension", "flat", "tension-1ba", "50 mm/min", "dry"))
     ['speed: 5 mm/min against 50 mm/min']
     """
     return [

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from brunt_core.methods._axial import section_by_mass as filled_section
+from brunt_core.methods._axial import mass_section as filled_section
 
 
 @dataclass(frozen=True)

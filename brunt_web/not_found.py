@@ -37,7 +37,7 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
     """404; where the page is of a workshop that its person belongs to as well, with the way there."""
     shop = _workshop_of(request) if request.method == "GET" else None
     if shop is None:
-        return views.not_found(request, exception)
+        return views.not_found_view(request, exception)
     words = {
         "title": "A page of another workshop",
         "happened": f"This page belongs to the workshop “{shop}”; you are in “{request.workshop}” now.",  # type: ignore[attr-defined]

@@ -53,7 +53,7 @@ def options() -> dict[str, Any]:
     return told
 
 
-def answer(application: Any, taken: socket.socket) -> None:
+def answer_requests(application: Any, taken: socket.socket) -> None:
     """Answer requests in this process until it is told to end."""
     from waitress.server import create_server
 
@@ -106,7 +106,7 @@ class _Copies:
         die_with_parent(signal.SIGKILL)
         gc.enable()
         try:
-            answer(self.application, self.taken)
+            answer_requests(self.application, self.taken)
         finally:
             os._exit(0)
 

@@ -38,7 +38,7 @@ def main() -> int:
             "brunt: the demo does not run; start it with ./brunt demo first."
         ) from None
     try:
-        browser_path = debian.ensure("chromium", debian.chromium, "The browser Chromium")
+        browser_path = debian.ensure_program("chromium", debian.chromium, "The browser Chromium")
     except Problem as problem:
         raise SystemExit(f"brunt: {problem}") from None
     TARGET.mkdir(parents=True, exist_ok=True)

@@ -18,7 +18,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from brunt_command.instruments.lease import Lease
 from brunt_command.instruments.source import Source
-from brunt_web.interface.instrument_tokens import Wire, opened
+from brunt_web.interface.instrument_tokens import Wire, open_token
 
 TOGETHER, QUIET = 0.04, 1.0
 # What an instrument may be told by a page; "pull" moves something and goes to stand-ins alone.
@@ -60,7 +60,7 @@ class Bridge:
 
     async def _told(self, writer: Any, verb: str, target: Any, headers: dict[str, str]) -> None:
         asked = {k: v[0] for k, v in parse_qs(target.query).items()}
-        wire = opened(asked.get("token", ""), time.time(), self.secret)
+        wire = open_token(asked.get("token", ""), time.time(), self.secret)
         shared, client = _allowed(headers), asked.get("client", "")[:60]
         if target.path == "/health":
             writer.write(_head("200 OK", "text/plain", shared) + b"ok")

@@ -2,7 +2,7 @@
 
 from brunt_core.computation.compute import Computation, ComputedResult, compute
 from brunt_core.computation.instruments import Instrument, standard_instrument
-from brunt_core.computation.reading import ParsedReading, read
+from brunt_core.computation.reading import ParsedReading, read_input
 
 __all__ = [
     "Computation",
@@ -10,6 +10,6 @@ __all__ = [
     "ParsedReading",
     "ComputedResult",
     "compute",
-    "read",
+    "read_input",
     "standard_instrument",
 ]

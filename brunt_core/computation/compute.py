@@ -6,7 +6,7 @@ from math import sqrt
 from typing import Any
 
 from brunt_core.computation.instruments import Instrument
-from brunt_core.computation.reading import ParsedReading, read, read_all
+from brunt_core.computation.reading import ParsedReading, read_all
 from brunt_core.computation.working import Step, bounded_text, filled, term
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Derived, Estimated, Method, ResultDefinition, nominal, spread
@@ -16,7 +16,7 @@ from brunt_core.quantities.parsing import last_two
 from brunt_core.quantities.rendering import render
 from brunt_core.sections import Section, section_for
 
-__all__ = ["Computation", "ParsedReading", "ComputedResult", "compute", "read"]
+__all__ = ["Computation", "ParsedReading", "ComputedResult", "compute"]
 
 
 @dataclass(frozen=True)

@@ -57,7 +57,7 @@ def read_all(
     for spec in inputs_in_own_unit(method, given):
         text = (given.get(spec.key) or spec.default).strip()
         if text:
-            readings[spec.key] = read(spec, text, instruments)
+            readings[spec.key] = read_input(spec, text, instruments)
         elif spec.required:
             raise InputError(f"The {spec.label.lower()} is missing.", spec.key)
     return readings
@@ -82,7 +82,7 @@ def inputs_in_own_unit(method: Method, given: Mapping[str, str]) -> tuple[Input,
     )
 
 
-def read(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
+def read_input(spec: Input, text: str, instruments: Mapping[str, Instrument]) -> ParsedReading:
     """One input as typed, with the uncertainty its instrument gives it.
 
     Raises :class:`InputError` naming the input when the text cannot be used.

@@ -111,7 +111,7 @@ def _dimension(unit: str) -> str:
     return next((d for d in every if DIMENSIONS[d].unit_of(unit) is not None), "")
 
 
-def choices(heads: list[CurveHead], table: np.ndarray) -> list[Choice]:
+def column_choices(heads: list[CurveHead], table: np.ndarray) -> list[Choice]:
     """The ways to take load and travel, likeliest first; more than one is a doubt.
 
     Parameters: heads as of :func:`heads_of`; the numbers, one column each, as read. Named columns
@@ -120,7 +120,7 @@ def choices(heads: list[CurveHead], table: np.ndarray) -> list[Choice]:
 
     >>> x = np.linspace(0, 5, 50); load = np.minimum(x * 40, 100.0); load[-3:] = 20
     >>> blank = [CurveHead("", "", "")] * 2
-    >>> choices(blank, np.column_stack([load, x]))
+    >>> column_choices(blank, np.column_stack([load, x]))
     [Choice(travel=1, force=0)]
     """
     shapes = [_Shape.of(table[:, i]) for i in range(table.shape[1])]

@@ -93,16 +93,16 @@ def _next_rows(rows: list[bool], lines: list[str]) -> list[tuple[bool, bool]]:
     return pairs[::-1]
 
 
-def marks_of(block: NumberBlock) -> list[NumberMarks]:
+def decimal_marks(block: NumberBlock) -> list[NumberMarks]:
     """The ways its numbers can be read; more than one where a mark may be either.
 
     A mark is proved decimal where other than three digits follow it, or where a grouped number
     cannot stand before it (a leading zero, four digits); it is proved a thousands mark where it
     stands twice in a number or before the other mark.
 
-    >>> marks_of(find_block("0,5;1.234,5\\n0,6;1.300\\n"))
+    >>> decimal_marks(find_block("0,5;1.234,5\\n0,6;1.300\\n"))
     [NumberMarks(decimal=',', thousands='.')]
-    >>> len(marks_of(find_block("1.100;1.234\\n1.200;1.300\\n")))
+    >>> len(decimal_marks(find_block("1.100;1.234\\n1.200;1.300\\n")))
     2
     """
     body = "\n".join(block.lines)
@@ -156,14 +156,14 @@ def _twice(body: str, mark: str) -> bool:
     return re.search(rf"\d{m}\d{{3}}{m}\d{{3}}(?!\d)", body) is not None
 
 
-def table_of(block: NumberBlock, marks: NumberMarks) -> tuple[np.ndarray, list[str]]:
+def number_table(block: NumberBlock, marks: NumberMarks) -> tuple[np.ndarray, list[str]]:
     """All rows of a block as numbers, blank cells as NaN, with notes on lines excluded.
 
     Lines of words alone (“end of test”) are excluded and said; a line that has numbers and cannot
     be read refuses the file by its number. Nothing is dropped unsaid.
 
     >>> block = find_block("0,1;1.000,5\\n0,2;1.001\\nend of test\\n")
-    >>> table, notes = table_of(block, marks_of(block)[0])
+    >>> table, notes = number_table(block, decimal_marks(block)[0])
     >>> table.tolist(), notes
     ([[0.1, 1000.5], [0.2, 1001.0]], ['line 3 is words, excluded'])
     """
@@ -202,7 +202,7 @@ def no_mixture(block: NumberBlock, table: np.ndarray) -> InputError | None:
     ``998, 999, 1.000, 1.001`` beside a column of decimals: the mark parts thousands there.
 
     >>> block = find_block("0.25;998\\n0.50;999\\n0.75;1.000\\n1.00;1.001\\n")
-    >>> no_mixture(block, table_of(block, NumberMarks(".", ""))[0]).sentence[:31]
+    >>> no_mixture(block, number_table(block, NumberMarks(".", ""))[0]).sentence[:31]
     'Line 3: 1.000 follows 999; is t'
     """
     for i in range(table.shape[1]):

@@ -4,14 +4,14 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from brunt_core.curves.columns import Choice, CurveHead, choices, heads_of
+from brunt_core.curves.columns import Choice, CurveHead, column_choices, heads_of
 from brunt_core.curves.numbers import (
     NumberBlock,
     NumberMarks,
+    decimal_marks,
     find_block,
-    marks_of,
     no_mixture,
-    table_of,
+    number_table,
 )
 from brunt_core.errors import InputError
 from brunt_core.quantities.dimensions import DIMENSIONS
@@ -101,9 +101,9 @@ def guesses(text: str) -> list[Guess]:
     block = find_block(text)
     ways: list[_Way] = []
     trouble: InputError | None = None
-    for marks in marks_of(block):
+    for marks in decimal_marks(block):
         try:
-            table, notes = table_of(block, marks)
+            table, notes = number_table(block, marks)
         except InputError as error:
             trouble = trouble or error
             continue
@@ -112,7 +112,7 @@ def guesses(text: str) -> list[Guess]:
             trouble = trouble or suspect
             continue
         heads = heads_of([list(cells) for cells in block.head], table.shape[1])
-        ways += [_Way(block, marks, c, heads, table, notes) for c in choices(heads, table)]
+        ways += [_Way(block, marks, c, heads, table, notes) for c in column_choices(heads, table)]
     if not ways:
         assert trouble is not None
         raise trouble

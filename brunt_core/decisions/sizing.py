@@ -87,7 +87,7 @@ def stress(case: Case, depth: float) -> float:
     >>> round(stress(Case("thread", 4000.0, width=0.0254), 0.0032) / 1e6, 5)
     15.66486
     """
-    checked(case)
+    checked_mode(case)
     _above(depth, "thickness")
     return _STRESS[case.mode](case, depth)
 
@@ -129,7 +129,7 @@ def deflection(case: Case, depth: float, modulus: float) -> float | None:
     >>> round(deflection(Case("cantilever", 5.0, arm=0.05, width=0.010), 0.004, 2500e6) * 1e3, 5)
     1.5625
     """
-    checked(case)
+    checked_mode(case)
     _above(depth, "thickness")
     _above(modulus, "modulus")
     second = case.width * depth**3 / 12 if case.width else pi * depth**4 / 64
@@ -164,7 +164,7 @@ def size(
     >>> s.dimension, round(s.value * 1e3, 4), s.ruled_by
     ('thickness', 9.342, 'strength')
     """
-    checked(case)
+    checked_mode(case)
     _above(strength, "strength")
     if not factor >= 1 or factor == float("inf"):
         raise InputError("A safety factor is 1 or more.", "factor")
@@ -190,7 +190,7 @@ def size(
     return replace(found, remarks=_remarks(case, found, modulus))
 
 
-def checked(case: Case) -> LoadMode:
+def checked_mode(case: Case) -> LoadMode:
     """The mode of a case that can be worked. Raises :class:`InputError` naming what is missing."""
     mode = MODES.get(case.mode)
     if mode is None:

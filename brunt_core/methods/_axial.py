@@ -175,14 +175,14 @@ def stress_of_fracture(values: Values) -> object:
     return values["force"] / values["fracture_area"]
 
 
-def section_by_mass(values: Values) -> object:
+def mass_section(values: Values) -> object:
     """The section its mass would fill without voids, A_m = A_0 · m / (ρ · V_0), m².
 
     Parameters: ``drawn_area`` in m², ``mass`` in kg, ``density`` in kg/m³, ``drawn_volume`` in m³.
     Limits: the voids are taken as spread alike over the specimen; heads that are printed fuller
     than the gauge length make it read low. Source: definition of density.
 
-    >>> round(section_by_mass({"drawn_area": 10e-6, "mass": 1.116e-3, "density": 1240.0, "drawn_volume": 1e-6}) * 1e6, 9)
+    >>> round(mass_section({"drawn_area": 10e-6, "mass": 1.116e-3, "density": 1240.0, "drawn_volume": 1e-6}) * 1e6, 9)
     9.0
     """
     solid = values["density"] * values["drawn_volume"]
@@ -190,13 +190,13 @@ def section_by_mass(values: Values) -> object:
 
 
 def stress_by_mass(values: Values) -> object:
-    """Stress on the section by mass, σ_m = F / A_m; inputs of :func:`section_by_mass` and ``force``.
+    """Stress on the section by mass, σ_m = F / A_m; inputs of :func:`mass_section` and ``force``.
 
     >>> v = {"drawn_area": 10e-6, "mass": 1.116e-3, "density": 1240.0, "drawn_volume": 1e-6}
     >>> round(stress_by_mass({**v, "force": 450.0}) / 1e6, 9)
     50.0
     """
-    return values["force"] / section_by_mass(values)
+    return values["force"] / mass_section(values)
 
 
 def remarks(values: Values) -> tuple[str, ...]:

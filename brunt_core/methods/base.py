@@ -291,10 +291,10 @@ class Method:
         return next((m for m in self.modes if m.key == key), None)
 
 
-def chosen(key: str, label: str, choices: tuple[tuple[str, str], ...], default: str) -> Input:
+def fixed_choice(key: str, label: str, choices: tuple[tuple[str, str], ...], default: str) -> Input:
     """A choice that the procedure fixes; its first word counts on the command line.
 
-    >>> chosen("bar", "Bar", (("supported", "supported at both ends"),), "supported").kind
+    >>> fixed_choice("bar", "Bar", (("supported", "supported at both ends"),), "supported").kind
     'choice'
     """
     return Input(

@@ -86,7 +86,7 @@ def last_rate(values: Values) -> Estimated | None:
     return Estimated(Observation.exact(rates[-1]), error, (), rows[-1][0])
 
 
-def trend(values: Values) -> Estimated | None:
+def loss_trend(values: Values) -> Estimated | None:
     """Last rate of loss over the first, r = v_last / v_first: under 1 it levels off; above, it speeds up.
 
     ``None`` with fewer than three readings or when nothing was lost at first. Source: common
@@ -125,7 +125,7 @@ def retained(values: Values) -> Estimated:
 
 def remarks(values: Values) -> tuple[str, ...]:
     """Says in words whether the joint settles."""
-    found = trend(values)
+    found = loss_trend(values)
     if found is None:
         return ()
     return (f"The loss of height is {trend_word(found.observation.anchor)}.",)
@@ -166,7 +166,7 @@ METHOD = Method(
             "loosening_trend",
             "r = v_last / v_first",
             "of the rates",
-            trend,
+            loss_trend,
             "common practice, no source",
             ("heights",),
         ),

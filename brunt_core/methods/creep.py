@@ -60,7 +60,7 @@ def since_loading(values: Values) -> Estimated | None:
     return Estimated(Observation.exact(abs(v1 - v0)), 2**0.5 * values["readings.u"], steps, last)
 
 
-def rate(values: Values) -> Estimated | None:
+def creep_rate(values: Values) -> Estimated | None:
     """Rate between the last two readings, v̇ = |v_k − v_(k−1)| / (t_k − t_(k−1)); m/s."""
     rows = _ordered(values)
     if len(rows) < 2 or rows[-1][0] == rows[-2][0]:
@@ -143,7 +143,7 @@ METHOD = Method(
             "creep_rate",
             "v̇ = |v_k − v_(k−1)| / (t_k − t_(k−1))",
             "over the last two readings",
-            rate,
+            creep_rate,
             "difference quotient",
             ("readings",),
         ),

@@ -17,7 +17,7 @@ from brunt_core.methods.base import (
     Method,
     ResultDefinition,
     Values,
-    chosen,
+    fixed_choice,
     worded,
 )
 from brunt_core.observations import Observation
@@ -33,7 +33,7 @@ LADDER = Input(
     along=(("force", "N"), ("time", "s")),
     hint="5 N @ 1 s: 0.40 mm; 5 N @ 60 s: 0.42 mm; 10 N @ 1 s: 0.81 mm",
 )
-ARRANGEMENT = chosen(
+ARRANGEMENT = fixed_choice(
     "arrangement",
     "Arrangement",
     (("three-point", "three-point, load at mid-span"), ("cantilever", "cantilever")),

@@ -8,12 +8,12 @@ from brunt_core.quantities.rendering import number
 _AXES = (("length", "L"), ("width", "b"), ("thickness", "h"))
 
 
-def change(before: object, after: object) -> object:
+def size_change(before: object, after: object) -> object:
     """Relative change of a size, (after − before) / before; any one unit. Dimensionless.
 
     Source: ISO 294-4 measures mould against part in the same way.
 
-    >>> round(change(100.0, 99.6), 12)
+    >>> round(size_change(100.0, 99.6), 12)
     -0.004
     """
     return (after - before) / before  # type: ignore[operator]
@@ -31,7 +31,7 @@ def print_scale(values: Values) -> object:
 
 
 def _change_of(axis: str) -> Callable[[Values], object]:
-    return lambda v: change(v[f"{axis}_before"], v[f"{axis}_after"])
+    return lambda v: size_change(v[f"{axis}_before"], v[f"{axis}_after"])
 
 
 def _inputs() -> tuple[Input, ...]:

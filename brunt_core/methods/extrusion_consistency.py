@@ -71,7 +71,7 @@ def cv_of_masses(values: Values) -> Estimated | None:
     return Estimated(Observation.exact(v), v * sqrt(1 / (2 * (n - 1)) + v * v / n))
 
 
-def rate(values: Values) -> Estimated:
+def mass_rate(values: Values) -> Estimated:
     """Rate q = m/t, kg/s from kg and s; first-order uncertainty of both."""
     found, time = masses(values), values["time"]
     q = fmean(found) / nominal(time)
@@ -84,7 +84,7 @@ def least_time(values: Values) -> Estimated:
 
     Limits: travel, cooling and small features take more. Source: arithmetic.
     """
-    q = rate(values)
+    q = mass_rate(values)
     part = values["part_mass"]
     time = nominal(part) / q.observation.anchor
     relative = sqrt(
@@ -123,7 +123,7 @@ METHOD = Method(
             "extrusion_cv", "v = s / m", "of the masses", cv_of_masses, SOURCE, ("masses",)
         ),
         ResultDefinition(
-            "extrusion_rate", "q = m / t", "m / {time}", rate, SOURCE, ("masses", "time")
+            "extrusion_rate", "q = m / t", "m / {time}", mass_rate, SOURCE, ("masses", "time")
         ),
         ResultDefinition(
             "least_print_time",

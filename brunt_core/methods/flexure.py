@@ -22,13 +22,13 @@ from brunt_core.methods.base import (
     Place,
     ResultDefinition,
     Values,
-    chosen,
+    fixed_choice,
     modes,
     nominal,
 )
 
 SLOPE = Input("slope", "Slope", "m", "stiffness", "N/mm", required=False)
-CORRECTION = chosen(
+CORRECTION = fixed_choice(
     "correction",
     "Large deflection",
     (("none", "not corrected"), ("D790", "corrected as ASTM D790 asks")),

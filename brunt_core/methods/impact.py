@@ -20,7 +20,7 @@ from brunt_core.methods.base import (
     Place,
     ResultDefinition,
     Values,
-    chosen,
+    fixed_choice,
     modes,
     nominal,
 )
@@ -46,7 +46,7 @@ FREE = Input(
     role="fixed",
     daily=True,
 )
-LOSS = chosen(
+LOSS = fixed_choice(
     "loss_rule",
     "Free-swing loss",
     (
@@ -56,13 +56,13 @@ LOSS = chosen(
     ),
     "arc",
 )
-BAR = chosen(
+BAR = fixed_choice(
     "bar",
     "Bar",
     (("supported", "supported at both ends"), ("cantilever", "cantilever")),
     "supported",
 )
-NOTCH = chosen(
+NOTCH = fixed_choice(
     "notch",
     "Notch",
     (

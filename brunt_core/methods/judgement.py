@@ -30,10 +30,10 @@ SCALE = worded(
 HOW = worded("how", "How it is done", hint="bent by hand over a 20 mm rod")
 
 
-def words_of(scale: str) -> list[str]:
+def words_of_scale(scale: str) -> list[str]:
     """The words of a scale, worst first. Raises :class:`InputError` for fewer than two, or twice one.
 
-    >>> words_of("snaps; bends ; springs back")
+    >>> words_of_scale("snaps; bends ; springs back")
     ['snaps', 'bends', 'springs back']
     """
     words = [" ".join(w.split()) for w in scale.split(";") if w.strip()]
@@ -45,24 +45,24 @@ def words_of(scale: str) -> list[str]:
     return words
 
 
-def scale_of(texts: Mapping[str, str]) -> None:
+def check_scale(texts: Mapping[str, str]) -> None:
     """Refuse a procedure whose scale has fewer than two words. Raises :class:`InputError`.
 
-    >>> scale_of({"scale": "snaps; bends"})
+    >>> check_scale({"scale": "snaps; bends"})
     """
-    words_of(texts.get("scale", ""))
+    words_of_scale(texts.get("scale", ""))
 
 
-def place_of(grade: str, scale: str) -> int:
+def scale_place(grade: str, scale: str) -> int:
     """The place of a judgement on its scale, 1 the worst.
 
     ``grade`` is the place itself, the word, or the beginning of one word alone. Raises
     :class:`InputError` for what is not on the scale.
 
-    >>> place_of("Bends", "snaps; bends; springs back"), place_of("3", "snaps; bends; springs back")
+    >>> scale_place("Bends", "snaps; bends; springs back"), scale_place("3", "snaps; bends; springs back")
     (2, 3)
     """
-    words = words_of(scale)
+    words = words_of_scale(scale)
     said = " ".join(grade.split()).casefold()
     if said.isascii() and said.isdigit() and 1 <= int(said) <= len(words):
         return int(said)
@@ -75,13 +75,13 @@ def place_of(grade: str, scale: str) -> int:
     return found[0]
 
 
-def judged(values: Values) -> Estimated:
+def judged_place(values: Values) -> Estimated:
     """The place on the scale; no uncertainty is known of a judgement.
 
     Source: ordinal scale (Stevens, Science 103 (1946) 677, from memory).
     """
-    place = place_of(values["grade"], values["scale"])
-    words = words_of(values["scale"])
+    place = scale_place(values["grade"], values["scale"])
+    words = words_of_scale(values["scale"])
     step = ("g", f"“{words[place - 1]}”, of {len(words)} from worst to best", str(place))
     return Estimated(Observation.exact(float(place)), 0.0, (step,))
 
@@ -97,7 +97,7 @@ METHOD = Method(
             "own_quantity",
             "g = place on the scale",
             "{grade}",
-            judged,
+            judged_place,
             "ordinal scale, in the tester's own words",
             ("grade", "scale", "name"),
         ),
@@ -112,7 +112,7 @@ METHOD = Method(
         "how": "bent by hand over a rod of 20 mm",
         "grade": "snaps clean",
     },
-    sensible=scale_of,
+    sensible=check_scale,
     needs_section=False,
     own_property=True,
     cv=0.25,

@@ -10,14 +10,14 @@ from brunt_core.methods.base import (
     Outcome,
     ResultDefinition,
     Values,
-    chosen,
+    fixed_choice,
     nominal,
     worded,
 )
 
 VALUE = Input("value", "Value", "x", "number", "", bounded=True, least="any")
 BEFORE = Input("before", "Value before", "x_0", "number", "", required=False, least="any")
-COMPARED = chosen(
+COMPARED = fixed_choice(
     "compared",
     "Compared is",
     (
@@ -29,7 +29,7 @@ COMPARED = chosen(
 )
 NAME = worded("name", "Quantity", required=True, hint="Hardness")
 UNIT = worded("unit", "Unit")
-BETTER = chosen("better", "Better is", (("higher", "higher"), ("lower", "lower")), "higher")
+BETTER = fixed_choice("better", "Better is", (("higher", "higher"), ("lower", "lower")), "higher")
 HOW = worded("how", "How it is done")
 
 

@@ -13,12 +13,12 @@ from brunt_core.methods.base import (
     Place,
     ResultDefinition,
     Values,
-    chosen,
+    fixed_choice,
     modes,
 )
 
 YIELD = Input("yield_force", "Load at first slip", "F_y", "force", "N", required=False)
-JOINT = chosen(
+JOINT = fixed_choice(
     "joint", "Joint", (("insert", "heat-set insert"), ("thread", "direct thread")), "insert"
 )
 INSERTION = Input(

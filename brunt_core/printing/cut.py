@@ -181,10 +181,10 @@ def _part(values: Values, i: int, layers: int) -> str:
     return "infill"
 
 
-def angle_of(pattern: str) -> float:
+def pattern_angle(pattern: str) -> float:
     """The angle of the lines to the specimen's length, in degrees, as a pattern's words say it.
 
-    >>> angle_of("lines at ±45°"), angle_of("lines at 0°"), angle_of("gyroid")
+    >>> pattern_angle("lines at ±45°"), pattern_angle("lines at 0°"), pattern_angle("gyroid")
     (45.0, 0.0, 45.0)
     """
     found = re.search(r"(\d+(?:\.\d+)?)\s*°", pattern)
@@ -203,7 +203,7 @@ def _sparse(
         lean, shift = 1.0, spacing * (0.5 + 0.5 * sin(2 * pi * z / (2 * spacing)))
     else:
         # A road at an angle a to the length is cut 1/cos a wider, and its neighbours lie so much farther.
-        lean = 1 / max(abs(cos(radians(angle_of(pattern)))), 0.1)
+        lean = 1 / max(abs(cos(radians(pattern_angle(pattern)))), 0.1)
         shift = spacing * lean * (0.25 if i % 2 == 0 else 0.75)
     sets = [shift]
     if "grid" in said:

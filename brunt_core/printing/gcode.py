@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from math import atan2, hypot, pi, sqrt
 
 from brunt_core.errors import InputError
-from brunt_core.printing.gcode_comments import UNITS, CommentSetting, mass_of, said_in
+from brunt_core.printing.gcode_comments import UNITS, CommentSetting, filament_mass, said_in
 
 _COMMAND = re.compile(r"^\s*(?:N\d+\s+)?([GMT])(\d+)(?:\.\d+)?\b([^;(]*)")
 _WORD = re.compile(r"([A-Z])\s*(-?\d*\.?\d+)")
@@ -311,7 +311,7 @@ class _Reader:
             return
         wide, heavy = (p[0].number or 0.0 for p in parts if p)
         if wide > 0 and heavy > 0:
-            self._keep("filament_mass", mass_of(self.extruded, wide, heavy), "extruded length, diameter and density", None)  # fmt: skip
+            self._keep("filament_mass", filament_mass(self.extruded, wide, heavy), "extruded length, diameter and density", None)  # fmt: skip
 
 
 def _arc(

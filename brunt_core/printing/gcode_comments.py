@@ -81,10 +81,10 @@ class CommentSetting:
     weight: int = 0
 
 
-def folded(name: str) -> str:
+def setting_key(name: str) -> str:
     """A setting's name as small words: brackets, underscores and capitals inside words fall away.
 
-    >>> folded("sparse_infill_density"), folded("wallLineCount"), folded("filament used [g]")
+    >>> setting_key("sparse_infill_density"), setting_key("wallLineCount"), setting_key("filament used [g]")
     ('sparse infill density', 'wall line count', 'filament used g')
     """
     name = re.sub(r"[\[\]()%]", " ", name)
@@ -109,7 +109,7 @@ def said_in(line: str) -> Iterator[CommentSetting]:
         found = _PAIR.match(part) or _COMMA.match(part)
         if not found:
             continue
-        name, value = folded(found[1]), found[2].strip().strip('"')
+        name, value = setting_key(found[1]), found[2].strip().strip('"')
         told = _told(name, value, found[1].strip())
         if told:
             yield told
@@ -193,10 +193,10 @@ def seconds_in(text: str) -> float | None:
     return float(text) if re.fullmatch(r"\d+(\.\d+)?", text) else None
 
 
-def mass_of(length_mm: float, diameter_mm: float, density: float) -> float:
+def filament_mass(length_mm: float, diameter_mm: float, density: float) -> float:
     """Mass of filament in g: π d² / 4 · length · density (g/cm³); lengths in mm.
 
-    >>> round(mass_of(1000.0, 1.75, 1.24), 4)
+    >>> round(filament_mass(1000.0, 1.75, 1.24), 4)
     2.9825
     """
     return pi * diameter_mm**2 / 4 * length_mm * density / 1000

@@ -36,7 +36,7 @@ def resolve(
     return found
 
 
-def shown(settings: Mapping[str, Mapping[str, object]], key: str) -> str:
+def setting_text(settings: Mapping[str, Mapping[str, object]], key: str) -> str:
     """A setting as text; empty where it is not stated."""
     return str((settings.get(key) or {}).get("shown", ""))
 
@@ -67,7 +67,9 @@ def plate_key(
     True
     """
     fields = (f for f in FIELDS[kind].values() if not (per_object and f.per_object))
-    return tuple(f"{f.key}={shown(settings, f.key)}" for f in fields if shown(settings, f.key))
+    return tuple(
+        f"{f.key}={setting_text(settings, f.key)}" for f in fields if setting_text(settings, f.key)
+    )
 
 
 def only_per_object(kind: str, several: Sequence[Mapping[str, Mapping[str, object]]]) -> bool:
@@ -80,16 +82,16 @@ def only_per_object(kind: str, several: Sequence[Mapping[str, Mapping[str, objec
     return len(strict) > 1 and len({plate_key(kind, s, True) for s in several}) == 1
 
 
-def differences(
+def setting_differences(
     kind: str, base: Mapping[str, Mapping[str, object]], other: Mapping[str, Mapping[str, object]]
 ) -> list[tuple[str, str, str]]:
     """(label, base, other) for every setting that is not the same in both.
 
-    >>> differences("filament", {"walls": {"shown": "4"}}, {"walls": {"shown": "2"}})
+    >>> setting_differences("filament", {"walls": {"shown": "4"}}, {"walls": {"shown": "2"}})
     [('Walls', '4', '2')]
     """
     return [
-        (f.label, shown(base, k), shown(other, k))
+        (f.label, setting_text(base, k), setting_text(other, k))
         for k, f in FIELDS[kind].items()
-        if shown(base, k) != shown(other, k)
+        if setting_text(base, k) != setting_text(other, k)
     ]

@@ -106,12 +106,12 @@ class Judged:
     remarks: tuple[str, ...] = ()
 
 
-def suggested(trial: Trial, current: float | None, setting: str) -> list[float]:
+def suggested_steps(trial: Trial, current: float | None, setting: str) -> list[float]:
     """The steps to try, in the field's unit, the highest first, as a tower prints upwards.
 
-    >>> suggested(TRIALS["temperature"], 230.0, "nozzle_temperature")
+    >>> suggested_steps(TRIALS["temperature"], 230.0, "nozzle_temperature")
     [245.0, 240.0, 235.0, 230.0, 225.0, 220.0, 215.0]
-    >>> suggested(TRIALS["overhang"], 90.0, "cooling")
+    >>> suggested_steps(TRIALS["overhang"], 90.0, "cooling")
     [100.0, 90.0, 70.0]
     """
     if trial.plain:
@@ -125,16 +125,16 @@ def suggested(trial: Trial, current: float | None, setting: str) -> list[float]:
     return sorted(found, reverse=True)
 
 
-def judge(trial: Trial, rows: Sequence[tuple[float, float]], unit: str = "") -> Judged:
+def judge_trial(trial: Trial, rows: Sequence[tuple[float, float]], unit: str = "") -> Judged:
     """What to set after a trial.
 
     Parameters: ``rows`` of (setting, grade or measurement), in the units shown; ``unit`` of the setting
     for the words. Of several alike at the best the middle of the longest run is taken. Raises
     :class:`InputError` for fewer than two steps, a step tried twice, and where nothing tells them apart.
 
-    >>> judge(TRIALS["temperature"], [(240, 3), (235, 5), (230, 5), (225, 5), (220, 2)], "°C").value
+    >>> judge_trial(TRIALS["temperature"], [(240, 3), (235, 5), (230, 5), (225, 5), (220, 2)], "°C").value
     230
-    >>> judge(TRIALS["bridge"], [(100, 0.4), (60, 0.9)], "%").remarks
+    >>> judge_trial(TRIALS["bridge"], [(100, 0.4), (60, 0.9)], "%").remarks
     ('The best is at the end of the range: test further in that direction.',)
     """
     if trial.better == "fit":

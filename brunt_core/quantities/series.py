@@ -55,7 +55,7 @@ def _row(piece: str, along: tuple[tuple[str, str], ...], dimension: str, unit: s
         left, _, right = piece.rpartition(" ")
     parts = [p for p in left.split("@") if p.strip()]
     if not right.strip() or len(parts) != len(along):
-        raise InputError(f"“{piece}” is not a reading; write it like {example(along, unit)}.")
+        raise InputError(f"“{piece}” is not a reading; write it like {example_row(along, unit)}.")
     try:
         at = tuple(parse(p, d, u).si for p, (d, u) in zip(parts, along, strict=True))
         value = _trial(right) if dimension == "trial" else parse(right, dimension, unit).si
@@ -71,12 +71,12 @@ def _trial(text: str) -> float:
     raise InputError(f"“{text.strip()}” is neither pass nor fail.")
 
 
-def example(along: tuple[tuple[str, str], ...], unit: str) -> str:
+def example_row(along: tuple[tuple[str, str], ...], unit: str) -> str:
     """How a row is written.
 
-    >>> example((("force", "N"), ("time", "s")), "mm")
+    >>> example_row((("force", "N"), ("time", "s")), "mm")
     '10 N @ 30 s: 0.42 mm'
-    >>> example((), "g")
+    >>> example_row((), "g")
     '5.02; 5.05; 4.98 g'
     """
     if not along:

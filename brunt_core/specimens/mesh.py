@@ -293,13 +293,13 @@ def has_room(specimen: SpecimenType, nozzle: float = NOZZLE) -> bool:
     return any(cell_for("H8-888", *side, nozzle) for side in sides)
 
 
-def standing(specimen: SpecimenType, orientation: str) -> tuple[float, float, float]:
+def standing_size(specimen: SpecimenType, orientation: str) -> tuple[float, float, float]:
     """Width, depth and height in mm as it stands on the plate.
 
     Raises :class:`InputError` for another word than flat, edge or upright.
 
     >>> from brunt_core.specimens.types import TYPES
-    >>> standing(TYPES["tension-1ba"], "upright")
+    >>> standing_size(TYPES["tension-1ba"], "upright")
     (10.0, 2.0, 75.0)
     """
     width, length, depth = (round(float(x), 6) for x in specimen.box)

@@ -294,10 +294,10 @@ def plane(
     )
 
 
-def in_words(found: Components) -> str:
+def components_in_words(found: Components) -> str:
     """Where most of it comes from, in a sentence.
 
-    >>> in_words(Components((Component("rig", 1.0, 0.33, 2, 0.01),), Component("specimen to specimen", 1.4, 0.67, 20, None), 20, {}))
+    >>> components_in_words(Components((Component("rig", 1.0, 0.33, 2, 0.01),), Component("specimen to specimen", 1.4, 0.67, 20, None), 20, {}))
     'The rig is a third of the variance; the rest is between specimens.'
     """
     told = [c for c in found.parts if c.p is not None and c.p < 0.05 and c.share >= 0.05]

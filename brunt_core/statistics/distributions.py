@@ -151,7 +151,7 @@ def readings_of(observations: Sequence[Observation], log_scale: bool) -> Reading
     return Readings(low, high, low == high, count, log_scale)
 
 
-def fit(observations: Sequence[Observation], family: str = NORMAL) -> Fit:
+def fit_family(observations: Sequence[Observation], family: str = NORMAL) -> Fit:
     """Fit one family by maximum likelihood.
 
     Parameters: observations in any one unit; ``family`` of :data:`FAMILIES`. Exact readings enter by
@@ -162,7 +162,7 @@ def fit(observations: Sequence[Observation], family: str = NORMAL) -> Fit:
     Source: W. Q. Meeker & L. A. Escobar, Statistical Methods for Reliability Data, ch. 8 (recalled);
     checked against scipy's ``CensoredData`` fits and lifelines.
 
-    >>> f = fit([Observation.exact(v) for v in (3, 5, 7, 18, 43, 85, 91, 98, 100, 130, 230, 487)], "weibull")
+    >>> f = fit_family([Observation.exact(v) for v in (3, 5, 7, 18, 43, 85, 91, 98, 100, 130, 230, 487)], "weibull")
     >>> {k: round(v, 4) for k, v in f.parameters.items()}
     {'shape': 0.7939, 'scale': 94.9649}
     """
@@ -274,16 +274,16 @@ def best_fit(observations: Sequence[Observation]) -> Fit:
     """The family that fits best by a stated criterion: the normal, unless another's likelihood is at
     least e times greater (two points of Akaike's criterion; all have two parameters).
 
-    Raises :class:`InputError` as :func:`fit` does where not even the normal can be fitted.
+    Raises :class:`InputError` as :func:`fit_family` does where not even the normal can be fitted.
 
     >>> best_fit([Observation.exact(v) for v in (1.0, 1.1, 1.3, 2.0, 3.5, 7.0, 21.0, 40.0)]).family
     'lognormal'
     """
-    normal = fit(observations, NORMAL)
+    normal = fit_family(observations, NORMAL)
     others = []
     for family in (LOGNORMAL, WEIBULL):
         try:
-            others.append(fit(observations, family))
+            others.append(fit_family(observations, family))
         except InputError:
             continue
     best = max(others, key=lambda f: f.log_likelihood, default=normal)

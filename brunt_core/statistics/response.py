@@ -407,11 +407,11 @@ def _one_makes_it(own: Any, expected: float, error: float) -> bool:
     return bool(abs(float(rest.mean()) - expected) < 2 * error)
 
 
-def in_words(found: Response, setting: str, unit: str = "") -> list[str]:
+def response_in_words(found: Response, setting: str, unit: str = "") -> list[str]:
     """What the curve says, a sentence each.
 
     >>> r = respond([1, 1, 2, 2, 3, 3], [10, 10.4, 10.3, 9.9, 10.1, 10.2])
-    >>> in_words(r, "Nozzle temperature", "°C")[0]
+    >>> response_in_words(r, "Nozzle temperature", "°C")[0]
     'Nozzle temperature has no significant effect.'
     """
 

@@ -59,10 +59,10 @@ def quotients(top: Rigs, bottom: Rigs) -> Rigs:
     return Rigs(off, {rig: 1.0 for own in off.values() for rig in own})
 
 
-def shares_of(rigs: Mapping[str, Sequence[Any]]) -> dict[str, dict[Any, float]]:
+def rig_shares(rigs: Mapping[str, Sequence[Any]]) -> dict[str, dict[Any, float]]:
     """Each group's share on each rig, from the rig of every specimen of it.
 
-    >>> shares_of({"A": ["x", "x", "y", "y"], "B": []})
+    >>> rig_shares({"A": ["x", "x", "y", "y"], "B": []})
     {'A': {'x': 0.5, 'y': 0.5}, 'B': {}}
     """
     return {

@@ -44,7 +44,7 @@ def median_level(trials: Sequence[Trial]) -> Median:
         return Median(Observation.at_least(max(passed)), 0.0, "all passed")
     if not passed:
         return Median(Observation.at_most(min(failing)), 0.0, "all failed")
-    if step_of(trials) and min(len(passed), len(failing)) >= 4:
+    if staircase_step(trials) and min(len(passed), len(failing)) >= 4:
         return bruceton(trials)
     if len(trials) >= FEW and max(passed) > min(failing):
         return probit(trials)
@@ -52,10 +52,10 @@ def median_level(trials: Sequence[Trial]) -> Median:
     return Median(Observation.between(low, high), 0.0, "between the highest pass and lowest fail")
 
 
-def step_of(trials: Sequence[Trial]) -> float | None:
+def staircase_step(trials: Sequence[Trial]) -> float | None:
     """The step of an up-and-down staircase, or ``None`` when the trials are none.
 
-    >>> round(step_of([(0.40, False), (0.45, True), (0.40, False), (0.45, False), (0.50, True)]), 9)
+    >>> round(staircase_step([(0.40, False), (0.45, True), (0.40, False), (0.45, False), (0.50, True)]), 9)
     0.05
     """
     if len(trials) < 3:
@@ -76,7 +76,7 @@ def bruceton(trials: Sequence[Trial]) -> Median:
     − when failures are; s = 1.620·d·((N·B − A²)/N² + 0.029), the bracket above 0.3; s_m = s/√N.
     Source: Dixon & Mood, J. Am. Stat. Assoc. 43 (1948) 109; ASTM D5628 (both recalled).
     """
-    step = step_of(trials)
+    step = staircase_step(trials)
     if step is None:
         raise InputError("These drops are not an up-and-down staircase.")
     failures = sum(failed for _, failed in trials)

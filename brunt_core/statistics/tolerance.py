@@ -9,7 +9,7 @@ import scipy
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
-from brunt_core.statistics.distributions import NORMAL, fit
+from brunt_core.statistics.distributions import NORMAL, fit_family
 
 A_BASIS, B_BASIS = 0.99, 0.90
 
@@ -113,7 +113,7 @@ def lower_bound(
         k: float | None = normal_factor(n, coverage, confidence)
         lower = fmean(values) - (k or 0.0) * stdev(values)
     else:
-        k, lower = None, fit(observations, family).bound(1 - coverage, 1 - confidence)
+        k, lower = None, fit_family(observations, family).bound(1 - coverage, 1 - confidence)
     return Tolerance(
         coverage,
         confidence,

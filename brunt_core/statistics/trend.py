@@ -118,10 +118,10 @@ def _alone(points: Sequence[Aged], odd: Aged | None, left: np.ndarray, sigma: fl
     return bool(fellows) and all(abs(r) < abs(own) / 2 for r in fellows)
 
 
-def in_words(found: Trend) -> str:
+def trend_in_words(found: Trend) -> str:
     """The trend in a sentence.
 
-    >>> in_words(Trend(50.0, -0.02, -0.025, -0.015, 0.01))
+    >>> trend_in_words(Trend(50.0, -0.02, -0.025, -0.015, 0.01))
     'It loses 2.0 % a week (1.5 to 2.5 %).'
     """
     low, high = sorted((abs(found.low) * 100, abs(found.high) * 100))

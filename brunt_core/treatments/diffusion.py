@@ -11,7 +11,7 @@ import scipy
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
 from brunt_core.treatments.profile import best_of, inside
-from brunt_core.treatments.steps import step_of
+from brunt_core.treatments.steps import power_of_ten_step
 
 HALF = 0.04918268
 DAY = 86400.0
@@ -119,7 +119,7 @@ def fit_uptake(weighings: Sequence[Weighing], confidence: float = 0.95) -> Uptak
     span = times[-1] - times[0]
     if span <= 0 or np.ptp(masses) <= 0:
         return None
-    fine = step_of([float(m) for m in masses]) / sqrt(12)
+    fine = power_of_ten_step([float(m) for m in masses]) / sqrt(12)
     ends = (1e-4 / float(span), 300 / float(span))
 
     def squares(per_second: float) -> float:
@@ -198,7 +198,7 @@ def settled(
     """
     masses = np.array([w.mass for w in weighings])
     base = reference or (float(masses[0]) if len(masses) else 1.0)
-    step = step_of([float(m) for m in masses]) if len(masses) else 0.0
+    step = power_of_ten_step([float(m) for m in masses]) if len(masses) else 0.0
     shown = max(step * 1.000001, 2 * sqrt(2) * sd)
     allowed = max(rate * over * base, shown)
     coarse = shown > rate * over * base

@@ -39,7 +39,7 @@ def each_confidence(family: float, count: int) -> float:
     return float(family ** (1 / max(count, 1)))
 
 
-def effects(
+def treatment_effects(
     variants: Mapping[str, Sequence[Observation]],
     control: Sequence[Observation],
     better: str = "higher",
@@ -53,7 +53,7 @@ def effects(
     (:func:`ratio_of_means`) at :func:`each_confidence`.
 
     >>> O = Observation.exact
-    >>> e = effects({"80 °C": [O(v) for v in (60., 61., 59., 60.5)]},
+    >>> e = treatment_effects({"80 °C": [O(v) for v in (60., 61., 59., 60.5)]},
     ...             [O(v) for v in (50., 51., 49., 50.5)])["80 °C"]
     >>> e.verdict, e.words
     ('more', 'higher by 17 to 23 %')

@@ -9,7 +9,7 @@ import numpy as np
 from brunt_core.errors import InputError
 from brunt_core.statistics.summaries import t_quantile
 from brunt_core.treatments.profile import best_of, inside
-from brunt_core.treatments.steps import step_of
+from brunt_core.treatments.steps import power_of_ten_step
 
 LEAST = 3
 _PAST = 0.15
@@ -133,7 +133,7 @@ def _fit(
         raise InputError("The core does not approach the set point in these readings.", "core")
     best, a, _ = squares(constant)
     free = len(kept) - 2
-    step = step_of([round(r.kelvin - 273.15, 6) for r in kept])
+    step = power_of_ten_step([round(r.kelvin - 273.15, 6) for r in kept])
     variance = max(best / free, step**2 / 12)
     level = best + t_quantile((1 + confidence) / 2, free) ** 2 * variance
     points, _, endless = inside(lambda c: squares(c)[0], constant, level, ends)

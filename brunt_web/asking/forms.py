@@ -12,7 +12,7 @@ from brunt_core.planning.shapes import SHAPES, Shape
 from brunt_core.plausibility.bands import FAMILIES
 from brunt_core.printing.recipes import FIELDS
 from brunt_web.asking.reading import read_levels
-from brunt_web.campaigns.drafts import KINDS, FactorDraft, LevelDraft, PlanDraft, check
+from brunt_web.campaigns.drafts import KINDS, FactorDraft, LevelDraft, PlanDraft, check_draft
 from brunt_web.campaigns.models import Campaign
 from brunt_web.interface.typed import NumberField, first_problem, whole
 from brunt_web.library.models import Lot, Material, Printer, Procedure, Recipe, SpecimenVariant
@@ -169,7 +169,7 @@ class AskForm:
         self._check_new()
         if not self.errors:
             try:
-                check(
+                check_draft(
                     self.draft(
                         [Material(name=n, family=f) for n, f in self.new_materials], strict=True
                     )

@@ -8,7 +8,7 @@ from django.db.models import Count, Q
 
 from brunt_core.printing.recipes import FIELDS, usual
 from brunt_core.quantities.rendering import number
-from brunt_web.asking.planning import Marked, Planned, PlanSaving, PlanView, numbers_of
+from brunt_web.asking.planning import Marked, Planned, PlanSaving, PlanView, level_numbers
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.models import Campaign
 from brunt_web.library.models import Procedure
@@ -67,14 +67,14 @@ class Grid:
     width: float = WIDTH
 
 
-def grid_of(draft: PlanDraft, view: PlanView) -> Grid | None:
+def draft_grid(draft: PlanDraft, view: PlanView) -> Grid | None:
     """The grid of a draft; ``None`` while nothing is varied or tested."""
     if not draft.factors or not view.combinations or not draft.heads:
         return None
     across = _across(draft.factors)
     factor = draft.factors[across]
     others = [f for i, f in enumerate(draft.factors) if i != across]
-    numbers = numbers_of(factor)
+    numbers = level_numbers(factor)
     scaled = len(numbers) == len(factor.levels) and len(set(numbers)) > 1
     order = _order(factor, numbers if scaled else ())
     centres = [WIDTH * (k + 0.5) / len(order) for k in range(len(order))]
@@ -108,7 +108,7 @@ def _across(factors: Sequence[FactorDraft]) -> int:
     """The factor drawn across: the one with numbers and most levels, else the one with most levels."""
     return max(
         range(len(factors)),
-        key=lambda i: (bool(numbers_of(factors[i])), len(factors[i].levels), i),
+        key=lambda i: (bool(level_numbers(factors[i])), len(factors[i].levels), i),
     )
 
 

@@ -12,7 +12,7 @@ from brunt_core.planning.confounders import Confounder, Value, find_confounders
 from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.plates import alone_on_plates
 from brunt_core.printing.recipes import FIELDS
-from brunt_core.printing.resolved import shown
+from brunt_core.printing.resolved import setting_text
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn, geometry_asked
 from brunt_web.campaigns.queries import conditions_made, procedures_of
 from brunt_web.campaigns.recorded import MadeAs, RecordedDeviation
@@ -124,7 +124,7 @@ def _planned_or_made(
             facts[c.pk] = {
                 label: value
                 for k, label in _LABELS[plan.kind]
-                if (value := made_with.get(k) or shown(plan.settings, k))
+                if (value := made_with.get(k) or setting_text(plan.settings, k))
             }
             facts[c.pk]["specimen type"] = geometry_asked(c, procedure).name
             facts[c.pk]["orientation"] = c.requirements.orientation or procedure.orientation
@@ -144,7 +144,7 @@ def _real_settings(
     found: dict[tuple[int, int], dict[str, set[str]]] = defaultdict(lambda: defaultdict(set))
     for condition, procedure, row in made:
         for key in row.settings:
-            if said := shown(row.settings, key):
+            if said := setting_text(row.settings, key):
                 found[condition, procedure][key].add(said)
     return {pair: {k: frozenset(v) for k, v in row.items()} for pair, row in found.items()}
 

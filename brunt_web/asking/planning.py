@@ -11,14 +11,14 @@ from brunt_core.planning.prospects import Answer, Varied, answers
 from brunt_core.printing.plates import capacity, plates_needed
 from brunt_core.printing.recipes import FIELDS, unlikely, volumetric_flow
 from brunt_core.printing.resin import print_seconds
-from brunt_core.printing.resolved import plate_key, shown, values
+from brunt_core.printing.resolved import plate_key, setting_text, values
 from brunt_core.quantities import in_unit
-from brunt_core.specimens.mesh import standing
+from brunt_core.specimens.mesh import standing_size
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.drafts import Combination, FactorDraft, PlanDraft
 from brunt_web.campaigns.models import Condition, geometry_asked
 from brunt_web.campaigns.requirements import requirements_of
-from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of, resolved
+from brunt_web.campaigns.resolved_parts import Resolved, base_among, filling_of_settings, resolved
 from brunt_web.checks.models import CheckStandard
 from brunt_web.checks.queries import lacking
 from brunt_web.library.models import Lot, Material, Procedure
@@ -158,12 +158,12 @@ def expected_cvs(draft: PlanDraft, workshop: Workshop) -> list[ExpectedCv]:
     return found
 
 
-def varied(draft: PlanDraft) -> list[Varied]:
+def core_factors(draft: PlanDraft) -> list[Varied]:
     """The draft's factors as the core's: with numbers where their levels have any."""
-    return [Varied(f.name, len(f.levels), numbers_of(f)) for f in draft.factors]
+    return [Varied(f.name, len(f.levels), level_numbers(f)) for f in draft.factors]
 
 
-def numbers_of(factor: FactorDraft) -> tuple[float, ...]:
+def level_numbers(factor: FactorDraft) -> tuple[float, ...]:
     """The levels as numbers in the unit they are shown in; empty where one has none."""
     numbers = [x.value for x in factor.levels]
     if any(x is None for x in numbers):
@@ -180,7 +180,7 @@ def _answers(draft: PlanDraft, cvs: Sequence[ExpectedCv], cells: int) -> list[An
     if worst is None or draft.replicates < 2 or cells < 2:
         return []
     return answers(
-        varied(draft),
+        core_factors(draft),
         draft.replicates,
         worst,
         cells=cells,
@@ -221,11 +221,11 @@ def _one(
 ) -> Planned:
     geometry = geometry_asked(condition, p)
     orientation = condition.requirements.orientation or p.orientation
-    width, depth, height = standing(geometry, orientation)
+    width, depth, height = standing_size(geometry, orientation)
     printed = material is None or material.form != "stock"
     treated = bool(condition.requirements.to_do)
     try:
-        share = solid_share(geometry, orientation, filling_of(plan.settings))
+        share = solid_share(geometry, orientation, filling_of_settings(plan.settings))
     except InputError:
         share = 1.0
     demand = Demand(
@@ -323,7 +323,7 @@ def _savings(
 
 def _slope_without(draft: PlanDraft, i: int, k: int, cv: float | None) -> float | None:
     """The least rise over the whole range that is still seen without the k-th level."""
-    factors = varied(draft)
+    factors = core_factors(draft)
     numbers = factors[i].numbers
     if cv is None or draft.replicates < 2 or len(numbers) < 3 or draft.dropped:
         return None
@@ -391,7 +391,7 @@ def _differing(
                 (x for x in lots if material and x.material_id == material.pk), None
             )
             facts[one.combination.name] = {
-                f.label.lower(): shown(one.plan.settings, k)
+                f.label.lower(): setting_text(one.plan.settings, k)
                 for k, f in FIELDS[one.plan.kind].items()
                 if not f.of_material
             } | {"colour": lot.colour if lot else ""}

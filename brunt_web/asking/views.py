@@ -18,7 +18,7 @@ from brunt_web.asking.dates import when
 from brunt_web.asking.drawing import power_curves
 from brunt_web.asking.filled import filled_over, typed_from_campaign, typed_from_shape
 from brunt_web.asking.forms import AskForm
-from brunt_web.asking.grid import grid_of, note_made
+from brunt_web.asking.grid import draft_grid, note_made
 from brunt_web.asking.guard import campaign_confounders
 from brunt_web.asking.planning import evaluate
 from brunt_web.asking.small_forms import AcceptForm, MakingForm, MoreForm
@@ -29,7 +29,7 @@ from brunt_web.campaigns.queries import campaign_of, columns_of, conditions_made
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.changes.reading import last_by
 from brunt_web.interface.context import campaign_surroundings
-from brunt_web.interface.edit_conflicts import fingerprint, look_again
+from brunt_web.interface.edit_conflicts import fingerprint, refuse_overtaken
 from brunt_web.interface.typed import checked, whole
 from brunt_web.library.actions.standard_procedures import standard_procedures
 from brunt_web.library.models import Lot, Material, Procedure, Recipe
@@ -42,7 +42,7 @@ def shapes(request: SeatedRequest) -> HttpResponse:
     return render(request, "asking/shapes.html", {"shapes": SHAPES.values()})
 
 
-def new(request: SeatedRequest) -> HttpResponse:
+def plan_new_view(request: SeatedRequest) -> HttpResponse:
     """The Ask form for a new campaign, filled by the question's shape."""
     procedures = standard_procedures(request.workshop)
     shape = SHAPES.get(request.GET.get("shape", ""))
@@ -101,7 +101,7 @@ def _as_seen(request: SeatedRequest, campaign: Campaign | None) -> None:
     if campaign is None:
         return
     mine = plan_words(request.workshop, request.POST)
-    look_again(
+    refuse_overtaken(
         request.POST.get("seen", ""),
         standing_plan(campaign),
         mine,
@@ -110,7 +110,7 @@ def _as_seen(request: SeatedRequest, campaign: Campaign | None) -> None:
 
 
 @require_POST
-def preview(request: SeatedRequest) -> HttpResponse:
+def preview_view(request: SeatedRequest) -> HttpResponse:
     """What the plan comes to, as it is typed."""
     form = AskForm(request.workshop, request.POST)
     return render(
@@ -132,7 +132,7 @@ def _panel(form: AskForm) -> dict[str, Any]:
             "view": view,
             "draft": draft,
             "n": draft.replicates,
-            "grid": grid_of(draft, view),
+            "grid": draft_grid(draft, view),
             "dates": when(draft, view, timezone.now()),
             "curve": power_curves(view.answers, draft.replicates, draft.wanted),
             "problem": "",
@@ -237,11 +237,11 @@ def more_of(request: SeatedRequest, pk: int, condition: int) -> HttpResponse:
 
 
 @require_POST
-def take_off(request: SeatedRequest, pk: int, act: str) -> HttpResponse:
+def plan_take_off_view(request: SeatedRequest, pk: int, act: str) -> HttpResponse:
     """What one press added, taken off the plan again as far as nothing was done with it."""
     campaign = campaign_of(request.workshop, pk)
     try:
-        codes = added.take_off(campaign, act)
+        codes = added.remove_added(campaign, act)
     except InputError as error:
         return _ask_page(request, campaign, error)
     shown = ", ".join(codes[:6]) + (" …" if len(codes) > 6 else "")
@@ -280,7 +280,7 @@ def accept(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def withdraw(request: SeatedRequest, pk: int) -> HttpResponse:
+def plan_withdraw_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Take an acceptance back."""
     campaign = campaign_of(request.workshop, pk)
     try:

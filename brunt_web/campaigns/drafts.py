@@ -189,7 +189,7 @@ def of_materials(
     )
 
 
-def check(draft: PlanDraft) -> None:
+def check_draft(draft: PlanDraft) -> None:
     """Raise :class:`InputError` with the field for a draft that cannot be planned."""
     if not draft.question.strip():
         raise InputError("Write the question the campaign is to answer.", "question")

@@ -310,7 +310,7 @@ def undo_tested(turns: Sequence[int], at: datetime) -> None:
     ).update(undone_at=at)
 
 
-def counted(turn: Turn, by: User, at: datetime, excluded: bool, why: str) -> None:
+def set_excluded(turn: Turn, by: User, at: datetime, excluded: bool, why: str) -> None:
     """It is excluded of the mean, with its reason, or included again."""
     turn.excluded, turn.excluded_because = excluded, why
     turn.save(update_fields=["excluded", "excluded_because"])
@@ -318,7 +318,7 @@ def counted(turn: Turn, by: User, at: datetime, excluded: bool, why: str) -> Non
     note([turn.specimen], "excluded" if excluded else "counts", by, at, words, {"turn": turn.pk})
 
 
-def running(turn: Turn, on: bool, untimely: str = "") -> None:
+def set_running(turn: Turn, on: bool, untimely: str = "") -> None:
     """Timed test running, or has stopped without a test; ``untimely`` why, although it was not ready."""
     turn.state, turn.untimely = "running" if on else "waiting", untimely.strip()[:300]
     Turn.objects.filter(pk=turn.pk, state__in=("waiting", "running")).update(

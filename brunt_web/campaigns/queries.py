@@ -93,7 +93,7 @@ def in_test_order(campaign: Campaign | int) -> QuerySet[Turn]:
     ).order_by("procedure__campaignprocedure__position", "skips", "run_order")
 
 
-def fit(now: datetime) -> Q:
+def turns_fit_for_bench(now: datetime) -> Q:
     """Turns that can go to the bench by themselves: made, nothing outstanding, old enough, their turn come."""
     return Q(
         Q(specimen__ready_at__isnull=True) | Q(specimen__ready_at__lte=now),
@@ -106,7 +106,7 @@ def fit(now: datetime) -> Q:
 
 def ready(campaign: Campaign, now: datetime | None = None) -> QuerySet[Turn]:
     """Turns that can be tested now, in test order."""
-    return in_test_order(campaign).filter(fit(now or timezone.now()))
+    return in_test_order(campaign).filter(turns_fit_for_bench(now or timezone.now()))
 
 
 def next_up(campaign: Campaign, but: Q | None = None) -> Turn | None:

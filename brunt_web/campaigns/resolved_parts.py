@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from brunt_core.errors import InputError
-from brunt_core.printing.resolved import Settings, differences, resolve, values
+from brunt_core.printing.resolved import Settings, resolve, setting_differences, values
 from brunt_core.specimens.solid import Filling
 from brunt_core.specimens.solid import filling_of as filling_of_values
 
@@ -22,7 +22,9 @@ class Resolved:
     @property
     def changed(self) -> list[tuple[str, str, str]]:
         """(label, base, level) where the levels depart from the base recipe."""
-        return differences(self.kind, self.recipe.settings if self.recipe else {}, self.settings)
+        return setting_differences(
+            self.kind, self.recipe.settings if self.recipe else {}, self.settings
+        )
 
 
 def base_among(
@@ -46,6 +48,6 @@ def resolved(base: Any, levels: Mapping[str, Mapping[str, object]]) -> Resolved:
     return Resolved(base, kind, settings)
 
 
-def filling_of(settings: Settings) -> Filling:
+def filling_of_settings(settings: Settings) -> Filling:
     """How the settings fill a body; what they do not name fills nothing."""
     return filling_of_values(values(settings))

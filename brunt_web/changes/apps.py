@@ -17,11 +17,11 @@ def _watch(sender: AppConfig, using: str = "default", **more: Any) -> None:
 
 def _stand_aside(sender: AppConfig, using: str = "default", plan: Any = (), **more: Any) -> None:
     """Off with them while columns change; :func:`_watch` puts them back."""
-    from brunt_web.changes.sql import take_off
+    from brunt_web.changes.sql import drop_triggers
 
     if plan:
         with connections[using].cursor() as cursor:
-            take_off(cursor)
+            drop_triggers(cursor)
 
 
 class Changes(AppConfig):

@@ -165,7 +165,7 @@ def _in_place(rows: list[Change]) -> list[Change]:
     return [c for c in found if c is not None]
 
 
-def of(kind: str, rows: Sequence[int]) -> Q:
+def changes_of_rows(kind: str, rows: Sequence[int]) -> Q:
     """All changes of some rows and of what belongs to them, down to the last reading.
 
     A change keeps what its row belongs to, so the lowest tables need no looking up.
@@ -175,7 +175,7 @@ def of(kind: str, rows: Sequence[int]) -> Q:
         if parent != kind or not rows:
             continue
         if child in OWNERS:
-            found |= of(child, _rows_below(child, column, rows))
+            found |= changes_of_rows(child, _rows_below(child, column, rows))
         else:
             found |= Q(kind=child) & _any(Q(keys__contains={column: row}) for row in rows)
     return found
@@ -197,7 +197,7 @@ def _any(parts: Iterable[Q]) -> Q:
     return found
 
 
-def search(
+def search_changes(
     workshop: Workshop,
     words: str = "",
     kind: str = "",
@@ -305,7 +305,12 @@ def _plain(value: Any) -> str:
 
 def last_by(kind: str, rows: Sequence[int]) -> str:
     """Who changed some rows, or what belongs to them, last, and when; empty where nobody has."""
-    change = Change.objects.filter(of(kind, rows)).select_related("who").order_by("-id").first()
+    change = (
+        Change.objects.filter(changes_of_rows(kind, rows))
+        .select_related("who")
+        .order_by("-id")
+        .first()
+    )
     if change is None or not change.who:
         return ""
     return f"{change.who.get_username()}, {localtime(change.at):%H:%M}"

@@ -93,7 +93,7 @@ def set_up(cursor: Any) -> None:
     cursor.execute(f"COMMENT ON FUNCTION brunt_note_change() IS '{mark}'")
 
 
-def take_off(cursor: Any) -> None:
+def drop_triggers(cursor: Any) -> None:
     """Take every trigger off, with the function they call."""
     cursor.execute("DROP FUNCTION IF EXISTS brunt_note_change() CASCADE")
     cursor.execute("DROP FUNCTION IF EXISTS brunt_pulse() CASCADE")

@@ -14,9 +14,9 @@ from django.utils.dateparse import parse_date
 from django.views.decorators.http import require_POST
 
 from brunt_core.errors import InputError
-from brunt_web.changes.actions.put_back import put_back
+from brunt_web.changes.actions.put_back import undelete_row
 from brunt_web.changes.models import Change
-from brunt_web.changes.reading import acts, of, search
+from brunt_web.changes.reading import acts, changes_of_rows, search_changes
 from brunt_web.changes.tracked import TRACKED
 from brunt_web.interface.typed import whole
 from brunt_web.people.queries import members
@@ -27,12 +27,12 @@ _AT_ONCE, _LINES = 60, 50_000
 def _asked(request: HttpRequest) -> tuple[Any, dict[str, str]]:
     get = {k: request.GET.get(k, "").strip() for k in ("q", "kind", "who", "from", "to", "of")}
     workshop = request.workshop  # type: ignore[attr-defined]
-    found = search(
+    found = search_changes(
         workshop, get["q"], get["kind"], who=get["who"], days=(_day(get["from"]), _day(get["to"]))
     )
     kind, _, row = get["of"].partition(":")
     if kind in TRACKED and whole(row):
-        found = found.filter(of(kind, [whole(row) or 0]))
+        found = found.filter(changes_of_rows(kind, [whole(row) or 0]))
     return found, get
 
 
@@ -43,7 +43,7 @@ def _day(text: str) -> date | None:
         return None
 
 
-def changes(request: HttpRequest) -> HttpResponse:
+def changes_view(request: HttpRequest) -> HttpResponse:
     """Every change, newest first."""
     found, get = _asked(request)
     pages = Paginator(found, _AT_ONCE)
@@ -63,10 +63,10 @@ def changes(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def back(request: HttpRequest, pk: int) -> HttpResponse:
+def change_back_view(request: HttpRequest, pk: int) -> HttpResponse:
     """Put back what was deleted."""
     try:
-        change = put_back(request.workshop, pk)  # type: ignore[attr-defined]
+        change = undelete_row(request.workshop, pk)  # type: ignore[attr-defined]
     except InputError as problem:
         words = {
             "title": "Not restored",

@@ -46,7 +46,7 @@ def checks(request: SeatedRequest) -> HttpResponse:
 
 
 @require_GET
-def check(request: SeatedRequest, pk: int) -> HttpResponse:
+def check_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """One check standard: its verdict, its chart, every day."""
     return _page(request, check_of(request.workshop, pk), None)
 
@@ -75,10 +75,10 @@ def _page(request: SeatedRequest, one: CheckStandard, form: PhaseForm | None) ->
 
 
 @require_POST
-def archive(request: SeatedRequest, pk: int) -> HttpResponse:
+def check_archive_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Put a check standard away, or bring it back."""
     one = check_of(request.workshop, pk)
-    acts.put_away(one, None if one.archived_at else timezone.now())
+    acts.archive_check_standard(one, None if one.archived_at else timezone.now())
     messages.success(request, f"“{one}” is {'archived' if one.archived_at else 'back'}.")
     return redirect("checks")
 
@@ -99,7 +99,7 @@ def new_phase(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def end_phase(request: SeatedRequest, pk: int, phase: int) -> HttpResponse:
+def end_phase_view(request: SeatedRequest, pk: int, phase: int) -> HttpResponse:
     """Take a phase back."""
     found = check_of(request.workshop, pk).phases.filter(pk=phase).first()
     if found is None:

@@ -12,7 +12,7 @@ from brunt_core.statistics.distributions import (
     WEIBULL,
     Fit,
     best_fit,
-    fit,
+    fit_family,
     surviving,
 )
 from brunt_core.statistics.tolerance import A_BASIS, B_BASIS, lower_bound
@@ -38,7 +38,7 @@ def further_of(
     if family == "none":
         return found if group.lower_is_better else [*found, *_free_bounds(observations)]
     try:
-        best = fit(observations, family) if family in _WORDS else best_fit(observations)
+        best = fit_family(observations, family) if family in _WORDS else best_fit(observations)
         low, high = best.bounds(0.5)
     except InputError as error:
         return [*found, ("distribution", error.sentence)]
@@ -93,7 +93,7 @@ def _ordered(observations: Sequence[Observation], lower: bool) -> tuple[str, str
 
 def _weibull(observations: Sequence[Observation]) -> list[tuple[str, str]]:
     try:
-        found: Fit = fit(observations, WEIBULL)
+        found: Fit = fit_family(observations, WEIBULL)
     except InputError:
         return []
     told = found.parameters

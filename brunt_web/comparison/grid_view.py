@@ -8,7 +8,7 @@ from brunt_core.quantities.rendering import figures, number, p_value
 from brunt_core.statistics.effects import Effects, Term, effects
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Campaign, Condition, Factor
-from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.strips import Mark, Strip, strip_marks
 from brunt_web.interface.scale import scale_for
 
 HIGH, TOP, FOOT, LEFT = 400.0, 34.0, 46.0, 54.0
@@ -207,7 +207,7 @@ def _cell(
         waiting += group.waiting
         marks += [
             Mark(round(x + (0, 8, -8, 16)[min(m.lane, 3)], 1), m.lane, m.kind, m.title, m.href, m.x)
-            for m in marks_of(group, y, near=9.0, lanes=4)
+            for m in strip_marks(group, y, near=9.0, lanes=4)
         ]
     mean = found.cells.get(key)
     summary = strip.summary(own[0].pk) if len(own) == 1 else None

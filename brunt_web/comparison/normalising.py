@@ -14,7 +14,7 @@ from brunt_core.properties import Property
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import Campaign, Condition, Turn, geometry_asked
 from brunt_web.campaigns.resolved import Recipes
-from brunt_web.campaigns.resolved_parts import filling_of
+from brunt_web.campaigns.resolved_parts import filling_of_settings
 from brunt_web.comparison.tabs import address_of
 from brunt_web.library.models import Procedure
 from brunt_web.results.reading import Sample, rows
@@ -147,7 +147,7 @@ class _Facts:
         plan = self.recipes.resolved(condition, procedure)
         orientation = condition.requirements.orientation or procedure.orientation
         try:
-            share = solid_share(geometry, orientation, filling_of(plan.settings))
+            share = solid_share(geometry, orientation, filling_of_settings(plan.settings))
         except InputError:
             share = 1.0
         flow = volumetric_flow(values(plan.settings))

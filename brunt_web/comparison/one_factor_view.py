@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import count_of, figures, p_value
-from brunt_core.statistics.response import CURVED, PLATEAU, Response, in_words, respond
+from brunt_core.statistics.response import CURVED, PLATEAU, Response, respond, response_in_words
 from brunt_web.campaigns.models import Condition
 from brunt_web.comparison.numeric_factor import NumericFactor
 from brunt_web.comparison.queries import ComparedGroup
-from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.strips import Mark, Strip, strip_marks
 from brunt_web.interface.scale import scale_for
 
 WIDE, HIGH, LEFT, FOOT = 760.0, 380.0, 58.0, 40.0
@@ -145,7 +145,7 @@ def _course(
         course.says = [levels, error.sentence] if levels else [error.sentence]
         return course
     course.found, course.model = found, _model_words(found)
-    course.says = in_words(found, factor.name, factor.unit)
+    course.says = response_in_words(found, factor.name, factor.unit)
     course.says += [levels] if levels else []
     if bounded:
         course.says.append(
@@ -192,7 +192,7 @@ def _beside(group: ComparedGroup, x: float, at_y: Callable[[float], float]) -> l
             m.href,
             y=m.x,
         )
-        for m in marks_of(group, at_y, near=9.0, lanes=4)
+        for m in strip_marks(group, at_y, near=9.0, lanes=4)
     ]
 
 

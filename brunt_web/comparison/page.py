@@ -26,7 +26,7 @@ from brunt_web.comparison.switches import Switches, switches_from, upright_and_f
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
 from brunt_web.results import reading as samples
-from brunt_web.testing.rigs import rigs_of, unlike_in_quotients, unlike_rigs
+from brunt_web.testing.rigs import rig_shares_of_groups, unlike_in_quotients, unlike_rigs
 
 
 @dataclass
@@ -178,7 +178,7 @@ def _by_kind(
         pages.append(page)
     first, *first.beside = pages
     named = {str(g.condition): g for g in groups.values()}
-    rigs = rigs_of(procedure, compared_property(procedure, switches), _found(named))
+    rigs = rig_shares_of_groups(procedure, compared_property(procedure, switches), _found(named))
     first.remarks = remarks_of(list(groups.values()), procedure.method) + unlike_rigs(rigs)
     first.conditions = [g.condition for g in groups.values()]
     first.groups = list(groups.values())
@@ -193,7 +193,7 @@ def _means_page(
     if reference and not named[reference].values:
         reference = None
     prop = compared_property(procedure, switches)
-    rigs = rigs_of(procedure, prop, _found(named))
+    rigs = rig_shares_of_groups(procedure, prop, _found(named))
     ranking = rank(
         {n: g.values for n, g in named.items() if g.values},
         reference,
@@ -254,7 +254,8 @@ def _ratio_page(
     named = {str(g.condition): g for g in groups[top.pk].values()}
     flat = {str(g.condition): g for g in groups[bottom.pk].values()}
     above, under = (
-        rigs_of(p, p.ranked_property, _found(own)) for p, own in ((top, named), (bottom, flat))
+        rig_shares_of_groups(p, p.ranked_property, _found(own))
+        for p, own in ((top, named), (bottom, flat))
     )
     rigs = quotients(above, under)
     upright, along = ({n: g.values for n, g in own.items()} for own in (named, flat))

@@ -10,7 +10,7 @@ from brunt_core.statistics.rigs import quotients
 from brunt_core.statistics.summaries import Summary, summarise
 from brunt_web.campaigns.models import Condition, Factor
 from brunt_web.comparison.queries import ComparedGroup
-from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.strips import Mark, Strip, strip_marks
 from brunt_web.comparison.switches import upright_and_flat
 from brunt_web.interface.scale import scale_for
 
@@ -141,7 +141,7 @@ def _pair(
 ) -> PairRow:
     one, other = _summary(a), _summary(b)
     pair = PairRow(
-        name, first, second, marks_of(a, x), marks_of(b, x), None, rising=False, ratio="", interval="", verdict=""
+        name, first, second, strip_marks(a, x), strip_marks(b, x), None, rising=False, ratio="", interval="", verdict=""
     )  # fmt: skip
     if one is None or other is None:
         pair.note = f"{first if one is None else second}: not tested"

@@ -9,7 +9,7 @@ from brunt_core.statistics.enough import Enough
 from brunt_core.statistics.ratios import Ratio, ratio_of_means, widened
 from brunt_core.statistics.summaries import Summary
 from brunt_web.campaigns.models import Condition
-from brunt_web.comparison.strips import Mark, Strip, marks_of
+from brunt_web.comparison.strips import Mark, Strip, strip_marks
 from brunt_web.interface.scale import Scale
 
 PAD, LEAST, MOST, ROOM = 12.0, 150.0, 460.0, 1020.0
@@ -211,7 +211,7 @@ def _by(ratio: Ratio, lower: bool) -> str:
 def _cell(head: ProfileHead, condition: int, chosen: int | None) -> ProfileCell:
     strip, scale = head.strip, head.scale
     group = strip.groups.get(condition) or strip.aside[condition]
-    marks = marks_of(group, lambda v: _x(strip, scale, v))
+    marks = strip_marks(group, lambda v: _x(strip, scale, v))
     row = strip.row(condition)
     if row is None:
         note = "" if group.values else _unread(group)

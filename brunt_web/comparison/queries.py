@@ -11,7 +11,7 @@ from django.utils import timezone
 from brunt_core.computation import compute
 from brunt_core.computation.working import bounded_text
 from brunt_core.methods.base import Method
-from brunt_core.methods.judgement import words_of
+from brunt_core.methods.judgement import words_of_scale
 from brunt_core.observations import Observation
 from brunt_core.planning.deviations import speed_words
 from brunt_core.printing.checks import ASPECTS
@@ -104,7 +104,7 @@ class ComparedGroup:
     def _counted_words(self) -> str:
         """Judgements counted by their words, the best first: ``2 bends, 1 snaps``."""
         places = [round(s.observation.anchor) for s in self.found.counted]
-        words = words_of(self.scale)
+        words = words_of_scale(self.scale)
         known = [(w, places.count(i)) for i, w in enumerate(words, 1) if i in places]
         return ", ".join(f"{n} {w}" for w, n in reversed(known))
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from brunt_web.comparison.strips import Strip, spoken
+from brunt_web.comparison.strips import Strip, signed_reading
 
 
 @dataclass
@@ -26,9 +26,11 @@ def every_specimen(strips: Sequence[Strip]) -> list[SpecimenRow]:
         for group in sorted(groups, key=lambda g: g.condition.position):
             name = s.names.get(group.condition.pk, str(group.condition))
             for code, o in zip(group.codes, group.values, strict=True):
-                found.append(SpecimenRow(name, s.title, code, spoken(o), s.prop.unit))
+                found.append(SpecimenRow(name, s.title, code, signed_reading(o), s.prop.unit))
             for code, o, why in [*group.excluded, *group.unlike]:
                 found.append(
-                    SpecimenRow(name, s.title, code, spoken(o), s.prop.unit, f"excluded: {why}")
+                    SpecimenRow(
+                        name, s.title, code, signed_reading(o), s.prop.unit, f"excluded: {why}"
+                    )
                 )
     return found

@@ -18,8 +18,8 @@ from brunt_web.comparison.page import Page
 from brunt_web.comparison.queries import ComparedGroup, groups_of
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.library.models import Procedure
-from brunt_web.testing.enough import judged
-from brunt_web.testing.rigs import rigs_of
+from brunt_web.testing.enough import pairs_in_order
+from brunt_web.testing.rigs import rig_shares_of_groups
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,9 @@ class Strip:
     @cached_property
     def rigs(self) -> Rigs:
         """On which rigs they were tested."""
-        return rigs_of(self.procedure, self.prop, {str(k): g.found for k, g in self.groups.items()})
+        return rig_shares_of_groups(
+            self.procedure, self.prop, {str(k): g.found for k, g in self.groups.items()}
+        )
 
     @cached_property
     def ranking(self) -> Ranking:
@@ -113,7 +115,9 @@ class Strip:
             return None
         named = {str(pk): g for pk, g in self.groups.items()}
         waiting = {k: g.waiting for k, g in named.items()}
-        return judged({k: g.found for k, g in named.items()}, waiting, self.confidence, self.rigs)
+        return pairs_in_order(
+            {k: g.found for k, g in named.items()}, waiting, self.confidence, self.rigs
+        )
 
     def scale(self, width: float, pad: float, steps: int = 4) -> Scale:
         """A scale over everything drawn."""
@@ -215,7 +219,7 @@ def _parts(condition: Condition) -> list[str]:
     return [p.strip() for p in str(condition).split(",") if p.strip()]
 
 
-def marks_of(
+def strip_marks(
     group: ComparedGroup, x: Callable[[float], float], near: float = 8.0, lanes: int = 3
 ) -> list[Mark]:
     """The specimens of a group: those that count in lanes, bounds apart, what is excluded struck."""
@@ -225,21 +229,23 @@ def marks_of(
         at = round(x(o.anchor), 1)
         taken = {m.lane for m in placed if abs(m.x - at) < near}
         lane = next((i for i in range(lanes) if i not in taken), lanes - 1)
-        placed.append(Mark(at, lane, o.kind, f"{code}: {spoken(o)}", specimen_address(code)))
+        placed.append(
+            Mark(at, lane, o.kind, f"{code}: {signed_reading(o)}", specimen_address(code))
+        )
     for code, o, why in [*group.excluded, *group.unlike]:
         placed.append(
             Mark(
                 round(x(o.anchor), 1),
                 0,
                 "out",
-                f"{code}: {spoken(o)}, excluded: {why}",
+                f"{code}: {signed_reading(o)}, excluded: {why}",
                 specimen_address(code),
             )
         )
     return placed
 
 
-def spoken(observation: Observation) -> str:
+def signed_reading(observation: Observation) -> str:
     """A reading with its sign."""
     sign = {"at_least": "≥ ", "at_most": "≤ ", "between": "between, about "}
     return sign.get(observation.kind, "") + figures(observation.anchor)

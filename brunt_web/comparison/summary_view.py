@@ -8,7 +8,14 @@ from django.utils import timezone
 from brunt_core.errors import InputError
 from brunt_core.quantities.rendering import figures, p_value
 from brunt_core.statistics.campaign_summary import campaign_summary
-from brunt_core.statistics.components import Components, Drift, components, drift, in_words, plane
+from brunt_core.statistics.components import (
+    Components,
+    Drift,
+    components,
+    components_in_words,
+    drift,
+    plane,
+)
 from brunt_core.statistics.ranking import leader
 from brunt_web.campaigns.addresses import specimen_address
 from brunt_web.comparison.grid_view import GridView
@@ -16,7 +23,7 @@ from brunt_web.comparison.normalising import masses_of
 from brunt_web.comparison.one_factor_view import OneFactorView
 from brunt_web.comparison.strips import Mark, Strip
 from brunt_web.interface.scale import scale_for
-from brunt_web.testing.enough import in_words as in_words_of
+from brunt_web.testing.enough import enough_in_words as in_words_of
 from brunt_web.testing.models import Test
 
 WIDE, HIGH = 520.0, 150.0
@@ -248,7 +255,7 @@ def _drawn(
         strip.title,
         strip.prop.unit,
         found,
-        words=in_words(found),
+        words=components_in_words(found),
         drift=along,
         drift_words=words,
         marks=marks,

@@ -35,15 +35,15 @@ class CompareView:
 VIEWS = {
     "ranking": CompareView("Ranking", "r"),
     "profile": CompareView("Profile", "p", "profile_page.profile"),
-    "one-factor": CompareView("One factor", "s", "factor_pages.one_factor"),
+    "one-factor": CompareView("One factor", "s", "factor_pages.one_factor_view"),
     "two-factors": CompareView("Two factors", "g", "factor_pages.grid"),
     "paired": CompareView("Paired comparison", "i", "factor_pages.pairs"),
     "anisotropy": CompareView("Anisotropy", "d", "factor_pages.directions"),
     "trade-off": CompareView("Trade-off", "o", "other_pages.tradeoff"),
     "time": CompareView("Time", "m", "series_pages.time"),
     "curves": CompareView("Curves", "c", "series_pages.curves"),
-    "failure-modes": CompareView("Failure modes", "b", "other_pages.kinds"),
-    "summary": CompareView("Summary", "f", "other_pages.campaign_summary"),
+    "failure-modes": CompareView("Failure modes", "b", "other_pages.compare_kinds_view"),
+    "summary": CompareView("Summary", "f", "other_pages.campaign_summary_view"),
 }
 
 

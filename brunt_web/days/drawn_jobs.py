@@ -233,7 +233,7 @@ def _done(axis: DayAxis, label: str, url: str, start: datetime, end: datetime) -
     )
 
 
-def settle(shelf: Shelf, y: float, axis: DayAxis) -> None:
+def stack_overlapping(shelf: Shelf, y: float, axis: DayAxis) -> None:
     """Heights: drawn jobs that overlap on a shelf stand above one another in thinner ones."""
     shelf.y = y
     rows: list[float] = []

@@ -35,7 +35,7 @@ class DayTable:
         return self.start + timedelta(minutes=minute)
 
 
-def table_of(workshop: Workshop, now: datetime) -> DayTable:
+def scheduling_problem(workshop: Workshop, now: datetime) -> DayTable:
     """The workshop's jobs as a problem from now on, rounded up to five minutes."""
     start = _rounded(now)
     jobs = {j.key: j for j in jobs_of(workshop, now)}
@@ -113,7 +113,7 @@ def what_breaks(table: DayTable, starts: Mapping[str, int]) -> list[tuple[str, s
     )
     past = [t for t in tasks if starts[t.id] < 0 and t.pinned is None and not t.not_before]
     said = [
-        (key, in_words(table, sentence))
+        (key, with_labels(table, sentence))
         for key, sentence in broken(problem, {**starts, **{t.id: 0 for t in past}})
         if key not in {t.id for t in past}
     ]
@@ -126,7 +126,7 @@ def what_breaks(table: DayTable, starts: Mapping[str, int]) -> list[tuple[str, s
     return said
 
 
-def in_words(table: DayTable, sentence: str) -> str:
+def with_labels(table: DayTable, sentence: str) -> str:
     """Keys replaced by labels and lanes' names, the longest first."""
     names = {k: f"“{j.label}”" for k, j in table.jobs.items()}
     names |= {x.key: x.name for x in table.lanes}
@@ -135,9 +135,9 @@ def in_words(table: DayTable, sentence: str) -> str:
     return sentence
 
 
-def refused(table: DayTable, error: InputError) -> str:
+def knot_in_words(table: DayTable, error: InputError) -> str:
     """The knot in the jobs' own words."""
-    return in_words(table, error.sentence)
+    return with_labels(table, error.sentence)
 
 
 def late_readings(jobs: Sequence[PlannedJob], now: datetime) -> list[PlannedJob]:

@@ -18,13 +18,13 @@ from brunt_web.days.drawn_jobs import (
     Shelf,
     anybody,
     gates_on,
-    settle,
     shelves_of,
     shut_hours,
+    stack_overlapping,
 )
 from brunt_web.days.hours import hours_of, spells, zone_of
 from brunt_web.days.jobs import PlannedJob
-from brunt_web.days.planning import DayTable, in_words, late_readings, placed_starts
+from brunt_web.days.planning import DayTable, late_readings, placed_starts, with_labels
 from brunt_web.people.models import Workshop
 
 TOP = 26.0
@@ -93,7 +93,7 @@ def sheet_of(workshop: Workshop, table: DayTable, date: datetime, now: datetime)
     always = ("printer", "oven", "bath", "freezer", "rig")
     shelves = [s for s in shelves if s.drawn_jobs or s.gates or s.lane.kind in always]
     for i, s in enumerate(shelves):
-        settle(s, TOP + i * HIGH, axis)
+        stack_overlapping(s, TOP + i * HIGH, axis)
     base = TOP + len(shelves) * HIGH
     beam, booked = _beam(shelves, there, axis, base, hours.people)
     late = _late(table, starts)
@@ -138,7 +138,7 @@ def _why(table: DayTable, starts: dict[str, int]) -> dict[str, str]:
         return f"{local:%H:%M}" if same else f"{local:%a %H:%M}"
 
     found = reasons(problem, starts, clock)
-    return {k: in_words(table, said) for k, said in found.items()}
+    return {k: with_labels(table, said) for k, said in found.items()}
 
 
 def _late(table: DayTable, starts: dict[str, int]) -> dict[str, int]:

@@ -20,7 +20,7 @@ from brunt_web.days.calendar import calendar_of
 from brunt_web.days.forms import HoursForm, KeyForm, MoveForm, OwnForm
 from brunt_web.days.hours import hours_of, zone_of
 from brunt_web.days.models import Feed, OwnJob
-from brunt_web.days.planning import DayTable, placed_starts, table_of, what_breaks
+from brunt_web.days.planning import DayTable, placed_starts, scheduling_problem, what_breaks
 from brunt_web.days.sheet import due_list, sheet_of
 from brunt_web.interface.typed import checked
 from brunt_web.people.models import Workshop
@@ -40,7 +40,7 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Any) -> HttpRespon
     hours = hours_of(shop)
     zone = zone_of(hours)
     with timezone.override(zone):
-        table = table_of(shop, now)
+        table = scheduling_problem(shop, now)
         date = _date(request.GET.get("date", ""), now.astimezone(zone))
         sheet = sheet_of(shop, table, date, now)
         sheet.broken = [said for _, said in what_breaks(table, placed_starts(table))]
@@ -101,7 +101,7 @@ def make(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def move(request: SeatedRequest) -> JsonResponse:
+def schedule_move_view(request: SeatedRequest) -> JsonResponse:
     """A job is nailed to a start; answers with what that breaks."""
     try:
         told = checked(MoveForm(request.POST))
@@ -112,7 +112,7 @@ def move(request: SeatedRequest) -> JsonResponse:
 
 
 @require_POST
-def undo(request: SeatedRequest) -> HttpResponse:
+def schedule_undo_view(request: SeatedRequest) -> HttpResponse:
     """The last move was undone."""
     try:
         plans.take_back_move(request.workshop)
@@ -122,7 +122,7 @@ def undo(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def unpin(request: SeatedRequest) -> HttpResponse:
+def unpin_view(request: SeatedRequest) -> HttpResponse:
     """The nail is drawn."""
     try:
         plans.unpin(request.workshop, checked(KeyForm(request.POST))["key"])
@@ -135,7 +135,7 @@ def unpin(request: SeatedRequest) -> HttpResponse:
 def saving(request: SeatedRequest) -> HttpResponse:
     """What would save most, tried out just now."""
     now = timezone.now()
-    table = table_of(request.workshop, now)
+    table = scheduling_problem(request.workshop, now)
     try:
         found = savings(table.problem, plan(table.problem, 3.0))
     except InputError as error:
@@ -153,7 +153,7 @@ def saving(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def hours(request: SeatedRequest) -> HttpResponse:
+def hours_view(request: SeatedRequest) -> HttpResponse:
     """Working hours."""
     form = HoursForm(request.POST, auto_id="hours-%s")
     if form.is_valid():
@@ -175,7 +175,7 @@ def hours(request: SeatedRequest) -> HttpResponse:
 @require_POST
 def own(request: SeatedRequest) -> HttpResponse:
     """A job of one's own."""
-    table = table_of(request.workshop, timezone.now())
+    table = scheduling_problem(request.workshop, timezone.now())
     lanes = [(x.key, x.name) for x in table.lanes if x.kind != "clock"]
     form = OwnForm(request.POST, lanes)
     if form.is_valid():
@@ -191,7 +191,7 @@ def own(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def own_done(request: SeatedRequest, pk: int) -> HttpResponse:
+def own_done_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """It is done."""
     plans.own_done(request.workshop, pk, timezone.now())
     return redirect("day")
@@ -235,7 +235,7 @@ def feed(request: SeatedRequest, token: str) -> HttpResponse:
 
 def _ics(workshop: Workshop, host: str) -> HttpResponse:
     now = timezone.now()
-    table = table_of(workshop, now)
+    table = scheduling_problem(workshop, now)
     content = calendar_of(table, placed_starts(table), workshop.name, host, now)
     answer = HttpResponse(content, content_type="text/calendar; charset=utf-8")
     answer["Content-Disposition"] = 'inline; filename="brunt.ics"'
@@ -243,10 +243,10 @@ def _ics(workshop: Workshop, host: str) -> HttpResponse:
 
 
 @require_GET
-def due(request: SeatedRequest) -> JsonResponse:
+def due_view(request: SeatedRequest) -> JsonResponse:
     """What is due, late and next within the hour, for the line on every page."""
     now = timezone.now()
-    table: DayTable = table_of(request.workshop, now)
+    table: DayTable = scheduling_problem(request.workshop, now)
     found = [
         d
         for d in due_list(list(table.jobs.values()), placed_starts(table), table, now)

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_http_methods
 
 from brunt_core.errors import InputError
 from brunt_web.days.hours import hours_of, known_zones
-from brunt_web.interface.edit_conflicts import fingerprint, look_again
+from brunt_web.interface.edit_conflicts import fingerprint, refuse_overtaken
 from brunt_web.interface.instrument_tokens import checked_networks
 from brunt_web.interface.typed import kept
 from brunt_web.interface.ways import DATE_FORMS
@@ -80,7 +80,7 @@ def _store(workshop: Workshop, seen: str, **told: object) -> Workshop:
     """Store it all, where nobody else has changed it meanwhile."""
     found = Workshop.objects.select_for_update().get(pk=workshop.pk)
     mine = {k: "1" if v is True else "" if v is False else str(v) for k, v in told.items()}
-    look_again(seen, ways_of(found), mine)
+    refuse_overtaken(seen, ways_of(found), mine)
     hours = hours_of(found)
     hours.zone = str(told.pop("zone"))
     hours.save()

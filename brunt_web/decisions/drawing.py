@@ -38,7 +38,7 @@ class Handle:
     word: str
 
 
-def part_of(wanted: Wanted) -> DrawnPart:
+def load_case_part(wanted: Wanted) -> DrawnPart:
     """The part of a load case: true to its reach and depth where both are known, within what can be seen."""
     v = wanted.values
     reach = v.get("arm") or v.get("span")

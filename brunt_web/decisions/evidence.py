@@ -22,7 +22,7 @@ from brunt_web.library.models import Procedure
 from brunt_web.printing.models import Grade
 from brunt_web.results.reading import Group, grouped, samples
 from brunt_web.testing.models import TimedReading
-from brunt_web.testing.rigs import rigs_of
+from brunt_web.testing.rigs import rig_shares_of_groups
 
 PROPERTIES = {
     "bending": ("flexural_strength", "bending_stress"),
@@ -155,8 +155,8 @@ def _layers(
         if above and below:
             (one, up), (other, along) = above, below
             rigs = quotients(
-                rigs_of(up, up.property_called(top), {"": one}),
-                rigs_of(along, along.property_called(bottom), {"": other}),
+                rig_shares_of_groups(up, up.property_called(top), {"": one}),
+                rig_shares_of_groups(along, along.property_called(bottom), {"": other}),
             )
             across, flat = (summarise(g.values, rounding=g.rounding) for g in (one, other))
             words = f"upright ÷ flat in {bottom.split('_')[0]} tests"
@@ -336,7 +336,7 @@ class _Elsewhere:
             if condition != c.pk or not against:
                 continue
             by = self.procedures[procedure]
-            rigs = rigs_of(by, by.property_called(prop), {"": own, "control": against})
+            rigs = rig_shares_of_groups(by, by.property_called(prop), {"": own, "control": against})
             words = f"{what}, {prop.replace('_', ' ')}, {c.campaign}"
             name = {"state": "heat" if _heated(c.requirements.state) else "damp", "treatments": "treated"}.get(kind, kind)  # fmt: skip
             means = summarise(own.values), summarise(against.values)

@@ -16,7 +16,7 @@ from brunt_web.campaigns.models import Campaign
 from brunt_web.campaigns.queries import campaign_of, conditions_made, procedures_of, progress
 from brunt_web.decisions.actions import load_cases as acts
 from brunt_web.decisions.card import WORDS, Candidate, Card, card_of
-from brunt_web.decisions.drawing import bars_of, depths_of, part_of
+from brunt_web.decisions.drawing import bars_of, depths_of, load_case_part
 from brunt_web.decisions.evidence import treatments_known
 from brunt_web.decisions.forms import ChooseForm, LoadCaseForm
 from brunt_web.decisions.models import DIRECTIONS, MODES, LoadCase
@@ -75,7 +75,7 @@ def _card(campaign: Campaign, load_case: LoadCase) -> Card:
     )
 
 
-def new(request: SeatedRequest, pk: int) -> HttpResponse:
+def load_case_new_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """A load case being drawn for the first time."""
     campaign = campaign_of(request.workshop, pk)
     if request.method != "POST":
@@ -84,7 +84,7 @@ def new(request: SeatedRequest, pk: int) -> HttpResponse:
     form = LoadCaseForm(request.POST)
     if not form.is_valid():
         return _page(request, campaign, form, None, 422)
-    made = acts.keep(campaign, request.user, timezone.now(), **_of(form))
+    made = acts.add_load_case(campaign, request.user, timezone.now(), **_of(form))
     messages.success(request, f"“{made}” is kept.")
     return redirect("load-case", made.pk)
 
@@ -148,7 +148,7 @@ def _context(campaign: Campaign, form: LoadCaseForm, found: LoadCase | None) -> 
         "load_case": found,
         "form": form,
         "card": card,
-        "part": part_of(wanted),
+        "part": load_case_part(wanted),
         "bars": bars_of(card),
         "depths": depths_of(card),
         "modes": MODES.items(),
@@ -200,7 +200,7 @@ def _fields(
 
 
 @require_POST
-def draw(request: SeatedRequest, pk: int) -> HttpResponse:
+def draw_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The drawing and the card for what stands in the form now; nothing is kept."""
     campaign = campaign_of(request.workshop, pk)
     form = LoadCaseForm(request.POST, named=False)
@@ -245,7 +245,7 @@ def _plan(campaign: Campaign, card: Card, name: str, whose: list[Candidate]) -> 
 
 
 @require_POST
-def choose(request: SeatedRequest, pk: int) -> HttpResponse:
+def choose_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Choose a candidate, or undo the choice."""
     found = _load_case(request, pk)
     form = ChooseForm(request.POST, conditions=found.campaign.conditions.all())
@@ -258,7 +258,7 @@ def choose(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def archive(request: SeatedRequest, pk: int) -> HttpResponse:
+def load_case_archive_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Put a load case away, or bring it back."""
     found = _load_case(request, pk)
     back = found.archived_at is not None

@@ -24,7 +24,7 @@ DAYS = (151, 146, 139, 133, 126, 119, 112, 104, 97, 90, 83, 75, 68, 61, 47, 36, 
 WORN, MENDED = range(9, 14), 47
 
 
-def check(shop: Shop, materials: Sequence[Material], procedure: Procedure) -> None:
+def check_bars(shop: Shop, materials: Sequence[Material], procedure: Procedure) -> None:
     """Two bars a day of each, tested by either of the two; the jaws slip a little from the tenth day on."""
     random = Random(41)
     count = 2 * len(DAYS)

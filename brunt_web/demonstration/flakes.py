@@ -28,7 +28,7 @@ def flakes(shop: Shop) -> Qualification:
         ("even", {"masses": "4.61; 5.30; 4.20; 5.02; 4.44", "time": "30 s"}, "it bubbled"),
     )
     for i, (gate, texts, note) in enumerate(tries):
-        qualifications.attempt(
+        qualifications.record_attempt(
             qualification, shop.lead, at + timedelta(hours=3 * i), gate, texts, note
         )
     picture = pictures.add_picture(

@@ -102,7 +102,7 @@ def _deflect_and_break(shop: Shop, campaign: Campaign) -> None:
         width, height = hand.near(10.04, 0.003), hand.near(4.02, 0.004)
         sections[turn.code] = (width, height, modulus)
         sag = 4 * STANDARD_GRAVITY * 50**3 / (modulus * width * height**3)
-        timed.start(turn, shop.lead, hand.at + timedelta(seconds=20))
+        timed.start_clock(turn, shop.lead, hand.at + timedelta(seconds=20))
         hand.at += timedelta(seconds=25)
         texts = {"deflection": f"{sag:.2f}", "width": f"{width:.2f}", "thickness": f"{height:.2f}"}
         hand.record(turn, texts, "held")
@@ -153,7 +153,7 @@ def slam(shop: Shop, materials: list[Material], procedure: Procedure) -> Campaig
     first = next(s for s in slow if "PLA" in s.condition.label)
     other = next(s for s in slow if "PETG" in s.condition.label)
     reason = "the mass gave it away: the labels had been exchanged at the bench"
-    mixups.swap(first, other, shop.lead, shop.now - timedelta(days=2), reason)
+    mixups.swap_labels(first, other, shop.lead, shop.now - timedelta(days=2), reason)
     return campaign
 
 

@@ -15,7 +15,7 @@ from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.campaigns.queries import in_test_order
 from brunt_web.changes.actions.quiet import quiet
 from brunt_web.decisions.actions import load_cases
-from brunt_web.demonstration.checked import check
+from brunt_web.demonstration.checked import check_bars
 from brunt_web.demonstration.flakes import flakes
 from brunt_web.demonstration.guide import brought_up, guide
 from brunt_web.demonstration.heat import bath, furnish_heat, salt
@@ -33,7 +33,7 @@ from brunt_web.people.models import Workshop
 from brunt_web.people.roles import OWNER, TESTER
 from brunt_web.testing.actions.change_test import another_replicate, exclude
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.statistics import look_again
+from brunt_web.testing.statistics import gather_statistics
 
 _UNITS = (("kgf", 9.80665, 2), ("N", 1.0, 0), ("lbf", 4.4482216152605, 1))
 LOAD_CASES = (
@@ -85,10 +85,10 @@ def load_demo(now: datetime) -> bool:
         asked = now - timedelta(days=question.days_ago + 3)
         campaign = plan_campaign(workshop, lead, draft, asked)
         make_all(shop, campaign, now - timedelta(days=question.days_ago, hours=20))
-        look_again()
+        gather_statistics()
         _Simulation(question, campaign, (lead, volunteer), now).run()
     one_factor(shop, materials["Fernhall PETG"], procedures[1])
-    look_again()
+    gather_statistics()
     three = [materials[n] for n in PAWL_MATERIALS]
     pawl(workshop, (lead, volunteer), three, rig, now)
     arm(shop, materials, rig)
@@ -133,8 +133,8 @@ def _at_the_end(shop: Shop, bars: list[Material], procedure: Procedure) -> None:
     """What rests on all that went before: bring-up, flakes, the check standards, the load cases."""
     brought_up(shop)
     flakes(shop)
-    look_again()
-    check(shop, bars, procedure)
+    gather_statistics()
+    check_bars(shop, bars, procedure)
     _load_cases(shop)
     asked = "Which plain filament"
     broken = Specimen.objects.filter(campaign__question__startswith=asked, turns__state="broken")
@@ -146,7 +146,7 @@ def _load_cases(shop: Shop) -> None:
     for question, name, mode, direction, typed in LOAD_CASES:
         campaign = Campaign.objects.get(workshop=shop.workshop, question=question)
         sure = {"known": "few", "jerk": "jerk", "harm": "damage"}
-        load_cases.keep(campaign, shop.lead, shop.now, name, mode, direction, typed, sure)
+        load_cases.add_load_case(campaign, shop.lead, shop.now, name, mode, direction, typed, sure)
 
 
 def _people(workshop: Workshop) -> Any:

@@ -151,14 +151,14 @@ class _Bench:
             "thickness": f"{height:.2f}",
         }
         began = self.at - timedelta(seconds=self.random.uniform(4.6, 5.6))
-        timed.start(specimen, self.people[0], began)
+        timed.start_clock(specimen, self.people[0], began)
         self._record(specimen, inputs, "held")
 
     def _creep(self, specimen: Turn) -> None:
         """Loaded three days and a few hours ago: the reading of the third day waits."""
         self.at = self.now - timedelta(days=3, hours=self.random.uniform(-6, 5))
         begun = self.at
-        timed.start(specimen, self.people[1], begun)
+        timed.start_clock(specimen, self.people[1], begun)
         base = 9.0e3 / _BEHAVIOUR[specimen.condition.label][1]
         for due in (60.0, 3600.0, 86400.0):
             value = 1.02 + base * (0.05 * (due / 60) ** 0.21)

@@ -9,7 +9,7 @@ from PIL import Image, ImageDraw
 
 from brunt_web.campaigns.models import Specimen
 from brunt_web.testing.actions.photos import add_photo
-from brunt_web.testing.actions.pictures import keep
+from brunt_web.testing.actions.pictures import store_picture_readings
 
 _FACE = [(842, 392), (1010, 384), (1082, 470), (1070, 566), (960, 604), (846, 560)]
 _INK, _PAPER = "#15191c", "#e4e8e9"
@@ -45,4 +45,4 @@ def photograph(specimen: Specimen, by: Any, at: datetime) -> None:
         {"kind": "area", "name": "break face", "text": "", "picks": [list(p) for p in _FACE]},
         {"kind": "length", "name": "longest", "text": "", "picks": [[842, 392], [1070, 566]]},
     ]
-    keep(photo, by, at, rows)
+    store_picture_readings(photo, by, at, rows)

@@ -56,7 +56,7 @@ _PARTS: dict[str, tuple[str, tuple[str, ...]]] = {
 }
 
 
-def part_of(column: Column, methods: Sequence[Method]) -> str | None:
+def column_part(column: Column, methods: Sequence[Method]) -> str | None:
     """The part a column plays, an input's key, a property's key, or ``None``.
 
     The file's own parts come first, then what the campaign's methods call their inputs.
@@ -72,7 +72,7 @@ def part_of(column: Column, methods: Sequence[Method]) -> str | None:
     return named or (folded if folded in PROPERTIES else None)
 
 
-def choices(methods: Sequence[Method]) -> list[tuple[str, str]]:
+def part_choices(methods: Sequence[Method]) -> list[tuple[str, str]]:
     """The parts a column may be given by hand: key and words."""
     own = [(part, words) for part, (words, _) in _PARTS.items()]
     inputs = {i.key: i.label for m in methods for i in m.inputs}
@@ -93,7 +93,7 @@ def parts_for(
     mapping: Mapping[int, str],
 ) -> list[str]:
     """The part of each column: as told now, as remembered, else as its heading says; each once."""
-    allowed = {key for key, _ in choices(methods)}
+    allowed = {key for key, _ in part_choices(methods)}
     found: list[str] = []
     for i, column in enumerate(columns):
         if i in mapping:
@@ -101,7 +101,7 @@ def parts_for(
         elif column.name in meanings:
             part = meanings[column.name]
         else:
-            part = part_of(column, methods) or ""
+            part = column_part(column, methods) or ""
         told = i in mapping
         found.append(part if part in allowed and (told or part not in found) else "")
     return found

@@ -31,7 +31,9 @@ class Read:
     notes: tuple[str, ...] = ()
 
 
-def text_of(name: str, raw: bytes, known: Callable[[Column], bool], sheet: str = "") -> Read:
+def spreadsheet_text(
+    name: str, raw: bytes, known: Callable[[Column], bool], sheet: str = ""
+) -> Read:
     """Read a file. A spreadsheet gives the sheet asked for, else the one whose head is best known.
 
     Raises :class:`InputError` for what is neither text nor a spreadsheet, and for too much of it.

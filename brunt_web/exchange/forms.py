@@ -7,7 +7,7 @@ from django import forms
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Campaign
-from brunt_web.exchange.files import text_of
+from brunt_web.exchange.files import spreadsheet_text
 from brunt_web.exchange.preview import known_heads
 from brunt_web.exchange.rows import Asked
 from brunt_web.interface.typed import TypedField
@@ -49,7 +49,7 @@ class ImportDataForm(TypedField):
             name = file.name
             known = known_heads(self.campaign)
             try:
-                read = text_of(file.name, file.read(), known, told.get("sheet") or "")
+                read = spreadsheet_text(file.name, file.read(), known, told.get("sheet") or "")
                 text, self.notes = read.text, read.notes
             except InputError as error:
                 self.add_error(

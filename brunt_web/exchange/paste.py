@@ -8,12 +8,12 @@ from brunt_core.quantities import parse_typed
 from brunt_core.quantities.rendering import count_of
 from brunt_core.tables import read_head
 from brunt_web.campaigns.models import Campaign, Turn
-from brunt_web.exchange.columns import part_of
+from brunt_web.exchange.columns import column_part
 from brunt_web.exchange.words import outcome_said
 from brunt_web.library.models import Procedure
 
 
-def waiting(campaign: Campaign, procedure: Procedure) -> list[Turn]:
+def waiting_specimens(campaign: Campaign, procedure: Procedure) -> list[Turn]:
     """The specimens that wait for this procedure, in the order of the queue."""
     return list(
         Turn.objects.filter(campaign=campaign, procedure=procedure, state="waiting", open=True)
@@ -59,7 +59,7 @@ def _rows(text: str) -> list[list[str]]:
 
 
 def _is_head(cells: list[str], procedure: Procedure) -> bool:
-    known = [c for c in cells if part_of(read_head(c), [procedure.method])]
+    known = [c for c in cells if column_part(read_head(c), [procedure.method])]
     return bool(known) and not any(c[:1].isdigit() for c in cells)
 
 

@@ -23,7 +23,7 @@ def known_heads(campaign: Campaign) -> Callable[[Column], bool]:
     """Whether a heading means something here."""
     methods = [p.method for p in procedures_of(campaign)]
     meanings = columns.remembered(campaign.workshop)
-    return lambda column: bool(meanings.get(column.name) or columns.part_of(column, methods))
+    return lambda column: bool(meanings.get(column.name) or columns.column_part(column, methods))
 
 
 def preview(campaign: Campaign, asked: Asked) -> Preview:
@@ -42,7 +42,9 @@ def preview(campaign: Campaign, asked: Asked) -> Preview:
         if column.head or any(_first_cells(table, i))
     ]
     questions = _questions(rows, asked)
-    return Preview(rows, used, questions, columns.choices(reader.methods), _aside(table), problem)
+    return Preview(
+        rows, used, questions, columns.part_choices(reader.methods), _aside(table), problem
+    )
 
 
 def _first_cells(table: ParsedTable, index: int) -> tuple[str, ...]:

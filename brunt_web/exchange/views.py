@@ -20,7 +20,7 @@ from brunt_web.exchange.actions.take_back import undo_import
 from brunt_web.exchange.export import export_csv
 from brunt_web.exchange.forms import ImportDataForm
 from brunt_web.exchange.models import DataImport
-from brunt_web.exchange.paste import as_table, waiting
+from brunt_web.exchange.paste import as_table, waiting_specimens
 from brunt_web.exchange.preview import preview
 from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.rows import Asked, Preview
@@ -37,7 +37,7 @@ _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @require_GET
-def import_data(request: SeatedRequest, pk: int) -> HttpResponse:
+def import_data_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Choose a file or paste its lines."""
     campaign = campaign_of(request.workshop, pk)
     return _page(request, campaign, ImportDataForm(campaign))
@@ -83,7 +83,7 @@ def _many(request: HttpRequest, pk: int, brought: int) -> bool:
 
 @require_POST
 @heavy("Import undone", when=_many)
-def undo(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
+def import_undo_view(request: SeatedRequest, pk: int, brought: int) -> HttpResponse:
     """An import undone as a whole."""
     campaign = campaign_of(request.workshop, pk)
     row = get_object_or_404(DataImport, pk=brought, campaign=campaign)
@@ -108,7 +108,7 @@ def paste(request: SeatedRequest, pk: int, procedure: int) -> HttpResponse:
     chosen = next((p for p in procedures_of(campaign) if p.pk == procedure), None)
     if chosen is None:
         raise Http404("This campaign has no such procedure.")
-    turns = waiting(campaign, chosen)
+    turns = waiting_specimens(campaign, chosen)
     text, error = request.POST.get("text", ""), None
     if request.method == "POST":
         try:

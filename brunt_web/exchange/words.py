@@ -36,10 +36,10 @@ _FOLDED = {
 }  # longest spelling is matched whole
 
 
-def folded(text: str) -> str:
+def folded_words(text: str) -> str:
     """A cell's words in small letters, blanks single, dots and marks at the end off.
 
-    >>> folded("  Did  NOT break. ")
+    >>> folded_words("  Did  NOT break. ")
     'did not break'
     """
     plain = unicodedata.normalize("NFKC", text).casefold().replace("’", "'")
@@ -52,7 +52,7 @@ def outcome_said(text: str) -> str | None:
     >>> outcome_said("Did not break"), outcome_said("58.4")
     ('held', None)
     """
-    return _FOLDED.get(folded(text))
+    return _FOLDED.get(folded_words(text))
 
 
 def not_tested(text: str) -> bool:

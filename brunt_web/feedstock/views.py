@@ -62,7 +62,7 @@ def _list(
 
 
 @require_POST
-def new(request: SeatedRequest) -> HttpResponse:
+def feedstock_new_view(request: SeatedRequest) -> HttpResponse:
     """One more qualification."""
     form = QualificationForm(request.POST, request.workshop)
     made = kept(form, partial(qualifications.begin, request.workshop, request.user))
@@ -158,13 +158,13 @@ def _from_picture(found: Qualification) -> dict[str, str]:
         return {}
     whole_ones = [p for _, p in pictures.particles_on(picture)]
     try:
-        return pictures.shares_of(whole_ones, OVER, UNDER)
+        return pictures.particle_shares(whole_ones, OVER, UNDER)
     except InputError:
         return {}
 
 
 @require_POST
-def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
+def attempt_view(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
     """One attempt at a step."""
     found = _qualification(request, pk)
     try:
@@ -175,7 +175,9 @@ def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
         texts = form.texts()
         note = texts.pop("note", "")
         try:
-            made = qualifications.attempt(found, request.user, timezone.now(), gate, texts, note)
+            made = qualifications.record_attempt(
+                found, request.user, timezone.now(), gate, texts, note
+            )
         except InputError as error:
             if error.field == "gate":
                 return _page(request, found, error=error)
@@ -189,14 +191,14 @@ def attempt(request: SeatedRequest, pk: int, gate: str) -> HttpResponse:
 
 
 @require_POST
-def back(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
+def feedstock_back_view(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
     """An attempt was undone."""
-    qualifications.take_back(_qualification(request, pk), number, timezone.now())
+    qualifications.withdraw_attempt(_qualification(request, pk), number, timezone.now())
     return redirect("qualification", pk)
 
 
 @require_POST
-def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
+def feedstock_recipe_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """What was learnt becomes a recipe."""
     found = _qualification(request, pk)
     try:

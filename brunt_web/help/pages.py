@@ -93,7 +93,7 @@ def picture(name: str) -> Path | None:
     return every.get(name)
 
 
-def search(words: str) -> list[FoundSection]:
+def search_sections(words: str) -> list[FoundSection]:
     """Sections that have every word, those with them in their heading first.
 
     Nothing for no words. A word is found at the start of a word of the page, in any case.

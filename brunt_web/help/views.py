@@ -11,12 +11,12 @@ from brunt_web.help import pages
 def contents(request: HttpRequest) -> HttpResponse:
     """All pages, or what was found in them."""
     words = " ".join(request.GET.get("q", "").split())[:80]
-    context = {"shelves": pages.shelves(), "words": words, "found": pages.search(words)}
+    context = {"shelves": pages.shelves(), "words": words, "found": pages.search_sections(words)}
     return render(request, "help/contents.html", context)
 
 
 @require_GET
-def page(request: HttpRequest, key: str) -> HttpResponse:
+def help_page_view(request: HttpRequest, key: str) -> HttpResponse:
     """One page."""
     found = pages.page(key)
     if found is None:
@@ -25,7 +25,7 @@ def page(request: HttpRequest, key: str) -> HttpResponse:
 
 
 @require_GET
-def picture(request: HttpRequest, name: str) -> FileResponse:
+def picture_view(request: HttpRequest, name: str) -> FileResponse:
     """A screenshot of the guide."""
     found = pages.picture(name)
     if found is None:

@@ -20,7 +20,7 @@ def fingerprint(standing: Mapping[str, str]) -> str:
     return sha256(text.encode()).hexdigest()[:16]
 
 
-def look_again(
+def refuse_overtaken(
     seen: str,
     standing: Mapping[str, str],
     mine: Mapping[str, str],
@@ -35,7 +35,7 @@ def look_again(
     Raises :class:`InputError` with what stands now beside what was typed. The page it is shown on has
     the new mark: sent once more, what was typed takes the place of the other's.
 
-    >>> look_again(fingerprint({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
+    >>> refuse_overtaken(fingerprint({"load": "5 N"}), {"load": "6 N"}, {"load": "7 N"}, lambda: "quill, 14:05")
     Traceback (most recent call last):
     brunt_core.errors.InputError: This was changed by quill, 14:05, while you had it open: load is now 6 N, \
 you have 7 N. Send it again to replace it with yours; leave the page to keep the saved values.

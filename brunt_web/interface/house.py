@@ -17,7 +17,7 @@ _FILE = ".brunt-house"
 _ACCEPT = "If that is meant, say so once: ./brunt manage house --accept"
 
 
-def settle(accept: bool = False) -> str:
+def settle_marks(accept: bool = False) -> str:
     """Leave the marks where there are none, or where these are to hold; then what is wrong, empty where nothing is."""
     with connection.cursor() as cursor:
         if accept:

@@ -29,19 +29,19 @@ class Wire:
     networks: str = PRIVATE
 
 
-def signed(wire: Wire, until: float, secret: str) -> str:
+def sign_token(wire: Wire, until: float, secret: str) -> str:
     """A token that opens one instrument until a time."""
     told = json.dumps([*astuple(wire), round(until)]).encode()
     body = base64.urlsafe_b64encode(told).decode().rstrip("=")
     return f"{body}.{_seal(body, secret)}"
 
 
-def opened(token: str, now: float, secret: str) -> Wire | None:
+def open_token(token: str, now: float, secret: str) -> Wire | None:
     """The wire in a token; none for one that was not signed here or is too old.
 
-    >>> opened(signed(Wire("sim:dial", "Ida"), 100.0, "s"), 99.0, "s").who
+    >>> open_token(sign_token(Wire("sim:dial", "Ida"), 100.0, "s"), 99.0, "s").who
     'Ida'
-    >>> opened(signed(Wire("sim:dial", "Ida"), 100.0, "s"), 101.0, "s") is None
+    >>> open_token(sign_token(Wire("sim:dial", "Ida"), 100.0, "s"), 101.0, "s") is None
     True
     """
     body, _, seal = token.partition(".")

@@ -32,7 +32,7 @@ def clean_picture(file: Any, longest: int) -> Image.Image:
     return Image.frombytes("RGB", size, content)
 
 
-def packed(picture: Image.Image, kind: str = "JPEG") -> bytes:
+def picture_bytes(picture: Image.Image, kind: str = "JPEG") -> bytes:
     """A picture as a file's content."""
     out = io.BytesIO()
     picture.save(out, kind, quality=88)
@@ -42,7 +42,7 @@ def packed(picture: Image.Image, kind: str = "JPEG") -> bytes:
 def keep_picture(picture: Image.Image, folder: str, kind: str = "JPEG") -> str:
     """Put it into the storage under a new name; returns the name within its folder."""
     name = f"{uuid4().hex}.{_ENDINGS[kind]}"
-    default_storage.save(f"{folder}/{name}", ContentFile(packed(picture, kind)))
+    default_storage.save(f"{folder}/{name}", ContentFile(picture_bytes(picture, kind)))
     return name
 
 

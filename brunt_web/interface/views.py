@@ -115,7 +115,7 @@ def forbidden(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 @login_not_required
-def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+def not_found_view(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """404."""
     said = (
         str(exception)

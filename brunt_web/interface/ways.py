@@ -34,11 +34,11 @@ _USUAL = Ways()
 current: ContextVar[Ways] = ContextVar("ways", default=_USUAL)
 
 
-def written(moment: date | datetime, form: str) -> str:
+def written_moment(moment: date | datetime, form: str) -> str:
     """A moment in a form, its date as the workshop writes dates; in the zone that is active.
 
     >>> from datetime import date
-    >>> written(date(2026, 11, 26), "j M Y")
+    >>> written_moment(date(2026, 11, 26), "j M Y")
     '26 Nov 2026'
     """
     own = current.get().date
@@ -59,13 +59,13 @@ def stamped(moment: date | datetime | None, form: str) -> SafeString | str:
         return ""
     if not isinstance(moment, datetime):
         return format_html(
-            '<time datetime="{}">{}</time>', moment.isoformat(), written(moment, form)
+            '<time datetime="{}">{}</time>', moment.isoformat(), written_moment(moment, form)
         )
     local = timezone.localtime(moment) if moment.tzinfo else moment
-    whole = f"{written(moment, 'l j F Y, H:i')} {zone_name()}"
+    whole = f"{written_moment(moment, 'l j F Y, H:i')} {zone_name()}"
     iso = local.isoformat(timespec="seconds")
     return format_html(
-        '<time datetime="{}" title="{}">{}</time>', iso, whole, written(moment, form)
+        '<time datetime="{}" title="{}">{}</time>', iso, whole, written_moment(moment, form)
     )
 
 

@@ -5,7 +5,7 @@ from django.db.models.functions import Now
 from brunt_web.jobs.models import CANCELLED, RUNNING, WAITING, Job
 
 
-def stop(job: Job) -> None:
+def cancel_job(job: Job) -> None:
     """Cancel it: at once where it waits; where it is running, its worker ends it."""
     Job.objects.filter(pk=job.pk, state=WAITING).update(
         state=CANCELLED, words="Nothing was saved.", ended_at=Now()

@@ -53,14 +53,14 @@ class _Told(BaseStorage):
         return []
 
 
-def answer(job: Job) -> None:
+def answer_job(job: Job) -> None:
     """Do it: what the view changes and the answer are stored together, or neither is.
 
     A worker that was thought lost and goes on all the same stores nothing where another has taken the
     job up: it is answered by the last that claimed it, once.
     """
     if said := _no_more(job):
-        end(job, REFUSED, said)
+        close_job(job, REFUSED, said)
         return
     beside = connection.copy()
     beside.set_autocommit(True)
@@ -84,11 +84,11 @@ def answer(job: Job) -> None:
     except JobOvertaken:
         logging.getLogger(__name__).warning("job %s was taken up by another worker", job.pk)
     except Cancelled:
-        end(job, CANCELLED, "Nothing was saved.")
+        close_job(job, CANCELLED, "Nothing was saved.")
     except Http404:
-        end(job, REFUSED, _GONE)
+        close_job(job, REFUSED, _GONE)
     except MemoryError:
-        end(job, REFUSED, _TOO_MUCH.format(settings.JOB_MEMORY_MB))
+        close_job(job, REFUSED, _TOO_MUCH.format(settings.JOB_MEMORY_MB))
     else:
         drop_files(job)
     finally:
@@ -108,7 +108,7 @@ def _no_more(job: Job) -> str:
     return "" if may(seat.rights, least) else f"This needs the role {least}. Nothing was saved."
 
 
-def end(job: Job, state: str, words: str) -> None:
+def close_job(job: Job, state: str, words: str) -> None:
     """Close a job that has no answer, once, unless another worker has it by now."""
     if _still_ours(job).update(state=state, words=words, ended_at=timezone.now()):
         drop_files(job)

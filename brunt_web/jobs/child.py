@@ -31,12 +31,12 @@ def main(pk: str, memory_mb: int) -> None:
         resource.setrlimit(resource.RLIMIT_DATA, (bound, bound))
     from django.db import OperationalError, connection
 
-    from brunt_web.jobs.answering import answer
+    from brunt_web.jobs.answering import answer_job
     from brunt_web.jobs.models import Job
 
     try:
         job = Job.objects.select_related("by", "workshop").get(pk=pk)
-        answer(job)
+        answer_job(job)
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1000
         Job.objects.filter(pk=pk).update(peak_mb=peak)
     except OperationalError:

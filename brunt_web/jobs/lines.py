@@ -14,17 +14,17 @@ GCODE_AT_ONCE = 4_000_000
 _LONGEST_LINE, _EVERY = 1_000_000, 2000
 
 
-def facts_of(file: UploadedFile) -> GcodeFacts:
+def gcode_facts(file: UploadedFile) -> GcodeFacts:
     """What a G-code file says: as a stream within a job, else in a bounded process.
 
     Raises :class:`InputError` for what is none.
     """
     if in_a_job():
-        return read_gcode(lines_of(file))
+        return read_gcode(text_lines(file))
     return read_bounded(gcode_of, file.read())
 
 
-def lines_of(file: UploadedFile) -> Iterator[str]:
+def text_lines(file: UploadedFile) -> Iterator[str]:
     """Its lines as UTF-8 text; what is no text is replaced, a line without end is cut."""
     raw = cast(IO[bytes], file.file)
     text = io.TextIOWrapper(raw, encoding="utf-8", errors="replace")

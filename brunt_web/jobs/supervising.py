@@ -10,7 +10,7 @@ from django.db import DatabaseError, close_old_connections, connection
 from django.db.models import F, Q
 from django.utils import timezone
 
-from brunt_web.jobs.answering import drop_files, end
+from brunt_web.jobs.answering import close_job, drop_files
 from brunt_web.jobs.child import FAULTY, main
 from brunt_web.jobs.models import (
     CANCELLED,
@@ -62,7 +62,7 @@ def _claim(pk: str) -> Job | None:
     )
     job = Job.objects.filter(pk=pk).first() if mine else None
     if job and job.attempts > MOST_ATTEMPTS:
-        end(job, FAILED, _KILLED)
+        close_job(job, FAILED, _KILLED)
         return None
     return job
 
@@ -92,12 +92,12 @@ def _watch(job: Job, process: _Process, stopping: Callable[[], bool]) -> None:
             Job.objects.filter(pk=job.pk, state=RUNNING).update(seen_at=timezone.now())
         if Job.objects.filter(pk=job.pk, cancel=True, state=RUNNING).exists():
             _end(process)
-            end(job, CANCELLED, "Nothing was saved.")
+            close_job(job, CANCELLED, "Nothing was saved.")
             return
     if not Job.objects.filter(pk=job.pk, state=RUNNING).exists():
         return
     if process.exitcode == FAULTY:
-        end(job, FAILED, _ENDED)
+        close_job(job, FAILED, _ENDED)
     else:
         # Killed from outside: once more, as often as is sensible.
         Job.objects.filter(pk=job.pk, state=RUNNING).update(state=WAITING)

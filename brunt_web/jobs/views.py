@@ -11,7 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from brunt_web.interface.tokens import with_own_token
-from brunt_web.jobs.actions import stop, told_once
+from brunt_web.jobs.actions import cancel_job, told_once
 from brunt_web.jobs.models import DONE, MOST_ATTEMPTS, RUNNING, STATES, WAITING, Job
 from brunt_web.people.requests import SeatedRequest
 
@@ -62,7 +62,7 @@ def _answer(request: SeatedRequest, job: Job) -> HttpResponse:
 
 
 @require_GET
-def state(request: SeatedRequest, pk: UUID) -> JsonResponse:
+def state_view(request: SeatedRequest, pk: UUID) -> JsonResponse:
     """How far it is, for a script."""
     job = _job(request, pk)
     told = {
@@ -81,7 +81,7 @@ def state(request: SeatedRequest, pk: UUID) -> JsonResponse:
 
 
 @require_GET
-def answer(request: SeatedRequest, pk: UUID) -> HttpResponse:
+def job_answer_view(request: SeatedRequest, pk: UUID) -> HttpResponse:
     """The answer itself, for a script that sent the form."""
     job = _job(request, pk)
     if job.state != DONE:
@@ -93,7 +93,7 @@ def answer(request: SeatedRequest, pk: UUID) -> HttpResponse:
 def cancel(request: SeatedRequest, pk: UUID) -> HttpResponse:
     """Stop it; what it had not finished is not stored."""
     job = _job(request, pk)
-    stop(job)
+    cancel_job(job)
     return redirect("job", job.pk)
 
 

@@ -12,16 +12,16 @@ from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-def away(request: SeatedRequest) -> HttpResponse:
+def away_view(request: SeatedRequest) -> HttpResponse:
     """What is archived, each with the way back."""
     return render(request, "library/away.html", {"rows": list(archive.away(request.workshop))})
 
 
 @require_POST
-def put_away(request: SeatedRequest, kind: str, pk: int) -> HttpResponse:
+def put_away_view(request: SeatedRequest, kind: str, pk: int) -> HttpResponse:
     """Put something away, or bring it back."""
     try:
-        found = archive.put_away(request.workshop, kind, pk, timezone.now())
+        found = archive.archive_entry(request.workshop, kind, pk, timezone.now())
     except InputError as problem:
         raise Http404(problem.sentence) from None
     if found.archived_at:

@@ -116,7 +116,7 @@ def _drying(
 
 
 @require_POST
-def end_drying(request: SeatedRequest, pk: int) -> HttpResponse:
+def end_drying_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The drying that runs has ended."""
     found, form = lot_of(request.workshop, pk), EndDryingForm(request.POST, auto_id="end-%s")
 
@@ -138,7 +138,7 @@ def drying_back(request: SeatedRequest, pk: int, drying: int) -> HttpResponse:
 
 
 @require_POST
-def seal(request: SeatedRequest, pk: int) -> HttpResponse:
+def seal_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Into a sealed box."""
 
     def store(since: datetime | None, humidity: float | None) -> object:
@@ -150,7 +150,7 @@ def seal(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def unseal(request: SeatedRequest, pk: int) -> HttpResponse:
+def unseal_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Out of the sealed box."""
 
     def store(since: datetime | None, **_: object) -> object:
@@ -210,7 +210,7 @@ def _drying_page(request: SeatedRequest, form: AirForm) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def blend(request: SeatedRequest) -> HttpResponse:
+def blend_view(request: SeatedRequest) -> HttpResponse:
     """Mix several lots into one."""
     data = request.POST if request.method == "POST" else None
     form = BlendForm(data, request.workshop)
@@ -231,7 +231,7 @@ def blend(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def unmix(request: SeatedRequest, pk: int) -> HttpResponse:
+def unmix_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """A blend that was made by mistake was undone."""
     found = lot_of(request.workshop, pk)
     try:

@@ -69,7 +69,7 @@ def lay(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def mark(request: SeatedRequest, pk: int) -> HttpResponse:
+def mark_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Mark the load, the section, the places; and what it carries."""
     found = _part(request, pk)
     marks, places = part_forms.bound(request.POST, found.part or {})
@@ -100,7 +100,7 @@ def copy(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
+def part_procedure_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """A procedure like another, on this part."""
     found = _part(request, pk)
     form = CopyForm(request.POST, request.workshop)

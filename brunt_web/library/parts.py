@@ -15,7 +15,7 @@ _MOST_UNPACKED = 120_000_000
 Facts = Mapping[str, Any]
 
 
-def packed(mesh: Any) -> bytes:
+def packed_mesh(mesh: Any) -> bytes:
     """A mesh's corners and faces in one compressed array file."""
     import numpy as np
 
@@ -28,7 +28,7 @@ def packed(mesh: Any) -> bytes:
     return out.getvalue()
 
 
-def unpacked(content: bytes | memoryview) -> Any:
+def unpacked_mesh(content: bytes | memoryview) -> Any:
     """The mesh of such a file. Raises :class:`InputError` for one that unpacks to more than a mesh can be."""
     import numpy as np
     import trimesh
@@ -61,4 +61,4 @@ def as_part(pk: int, facts: Facts) -> Part:
 
 def _mesh(pk: int) -> Any:
     model = apps.get_model("library", "PartMesh")
-    return unpacked(model.objects.only("content").get(variant_id=pk).content)
+    return unpacked_mesh(model.objects.only("content").get(variant_id=pk).content)

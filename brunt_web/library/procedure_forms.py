@@ -6,7 +6,7 @@ from typing import Any
 from django import forms
 from django.http import QueryDict
 
-from brunt_core.computation import read
+from brunt_core.computation import read_input
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Input, Method
 from brunt_core.methods.registry import methods
@@ -64,7 +64,7 @@ class FixedField(forms.CharField):
         if not text:
             return ""
         try:
-            reading = read(self.spec, text, {})
+            reading = read_input(self.spec, text, {})
         except InputError as error:
             raise forms.ValidationError(error.sentence) from None
         assumed = reading.plain and reading.typed.parts[-1].assumed
@@ -156,7 +156,7 @@ class ProcedureForm(TypedField):
         known = {}
         for spec in self.method.fixed:
             if spec.plain and (text := told.get(f"p-{spec.key}")):
-                known[spec.key] = read(spec, text, {}).si
+                known[spec.key] = read_input(spec, text, {}).si
         texts = {k[2:]: str(t) for k, t in told.items() if k.startswith("p-") and t}
         try:
             self.method.possible(known)

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from math import cos, sqrt
 from typing import Any
 
-from brunt_core.computation import read
+from brunt_core.computation import read_input
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Method
 from brunt_core.published import departures
@@ -12,7 +12,7 @@ from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import render, time_words
 from brunt_core.specimens.types import TYPES, SpecimenType
 from brunt_web.library.models import Procedure, SpecimenVariant
-from brunt_web.library.rig_drawing import drawn, time_line
+from brunt_web.library.rig_drawing import drawn_rig, time_line
 from brunt_web.people.models import Workshop
 
 _GRAVITY = 9.80665
@@ -76,7 +76,7 @@ def drawing(
     }
     beside = departures(method.key, geometry.key, orientation, facts, words)
     return {
-        "rig": drawn(method.drawing, geometry, facts),
+        "rig": drawn_rig(method.drawing, geometry, facts),
         "times": time_line(times),
         "standard": beside[0] if beside else None,
         "rows": beside[1] if beside else [],
@@ -95,7 +95,7 @@ def _facts(
         if not spec.plain or not text:
             continue
         try:
-            facts[spec.key] = read(spec, text, {}).si
+            facts[spec.key] = read_input(spec, text, {}).si
         except InputError:
             continue
     if "hammer_arm" in facts and "start_angle" in facts:

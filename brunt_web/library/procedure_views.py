@@ -20,7 +20,7 @@ from brunt_web.people.requests import SeatedRequest
 
 
 @require_GET
-def procedures(request: SeatedRequest) -> HttpResponse:
+def procedures_view(request: SeatedRequest) -> HttpResponse:
     """The workshop's procedures and rigs, and forms for one more of the method in the address."""
     form = ProcedureForm(None, request.workshop, MethodForm(request.GET).chosen)
     return _page(request, procedure_form=form)
@@ -64,7 +64,7 @@ def _page(request: SeatedRequest, status: int = 200, **forms: Form) -> HttpRespo
 
 
 @require_GET
-def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
+def procedure_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """One procedure: its rig drawn, its reading times, where it departs from the nearest standard."""
     found = procedure_of(request.workshop, pk)
     rigs = Rig.objects.filter(workshop=request.workshop, archived_at__isnull=True)
@@ -76,7 +76,7 @@ def procedure(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def look(request: SeatedRequest) -> HttpResponse:
+def procedure_look_view(request: SeatedRequest) -> HttpResponse:
     """The rig for what is typed so far; nothing is stored."""
     method = MethodForm(request.POST).chosen
     form = ProcedureForm(request.POST, request.workshop, method)

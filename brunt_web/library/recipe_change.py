@@ -107,7 +107,7 @@ def cycle_drawing(
     }
 
 
-def changes(
+def version_changes(
     kind: str,
     now: Mapping[str, float | None],
     then: Mapping[str, float | None] | None,

@@ -5,12 +5,12 @@ from dataclasses import dataclass, field
 from math import cos, radians, sin
 from typing import Any
 
-from brunt_core.printing.cut import Cut, angle_of, cut_across
+from brunt_core.printing.cut import Cut, cut_across, pattern_angle
 from brunt_core.printing.recipes import FIELDS
-from brunt_core.printing.resolved import shown, values
+from brunt_core.printing.resolved import setting_text, values
 from brunt_core.specimens.types import SpecimenType
 from brunt_web.library.models import Material
-from brunt_web.library.recipe_change import RecipeChange, changes, cycle_drawing, heat
+from brunt_web.library.recipe_change import RecipeChange, cycle_drawing, heat, version_changes
 
 Settings = Mapping[str, Mapping[str, Any]]
 
@@ -96,7 +96,7 @@ class DrawnSection:
     was: dict[str, str] = field(default_factory=dict)
 
 
-def drawn(
+def drawn_cut(
     kind: str,
     settings: Settings,
     other: Settings | None,
@@ -106,18 +106,20 @@ def drawn(
     """A recipe drawn beside another version of it, on a specimen's section."""
     now, then = values(settings), values(other or {})
     width, height = _section(geometry)
-    result = DrawnSection(kind, None, None, None, None, changes(kind, now, then if other else None, geometry, material))  # fmt: skip
+    result = DrawnSection(kind, None, None, None, None, version_changes(kind, now, then if other else None, geometry, material))  # fmt: skip
     if other is not None:
         result.was = {
-            k: shown(other, k) for k in FIELDS[kind] if shown(other, k) != shown(settings, k)
+            k: setting_text(other, k)
+            for k in FIELDS[kind]
+            if setting_text(other, k) != setting_text(settings, k)
         }
     if kind == "resin":
         result.cycle = cycle_drawing(now, then if other else None, height)
         result.cut = _resin_cut(now, width, height)
         return result
-    pattern = shown(settings, "infill_pattern")
+    pattern = setting_text(settings, "infill_pattern")
     found = cut_across(now, pattern, width, height)
-    before = cut_across(then, shown(other or {}, "infill_pattern"), width, height) if other else None  # fmt: skip
+    before = cut_across(then, setting_text(other or {}, "infill_pattern"), width, height) if other else None  # fmt: skip
     if found:
         result.cut = _drawing(found, found.changed_from(before), settings)
         result.plan = _plan(now, pattern, width)
@@ -131,7 +133,7 @@ def _section(geometry: SpecimenType) -> tuple[float, float]:
     return nominal.get("width", 10.0), nominal.get("thickness", 4.0)
 
 
-def specimens() -> list[tuple[str, str]]:
+def cut_specimens() -> list[tuple[str, str]]:
     """What a recipe can be cut through: keys and names."""
     return list(_ON.items())
 
@@ -229,7 +231,7 @@ def _plan(known: Mapping[str, float | None], pattern: str, width: float) -> dict
     scale = 96.0 / width
     inside = (width - 2 * walls * line) * scale
     spacing = line * scale / min(max(1.0 if share is None else share, 0.02), 1.0)
-    angle = angle_of(pattern)
+    angle = pattern_angle(pattern)
     edge = 96.0 / 2 - inside / 2
     lines = []
     if share is None or share > 0.001:

@@ -13,7 +13,7 @@ from brunt_core.specimens.types import TYPES, SpecimenType
 from brunt_web.interface.typed import NameField, TypedField, choosing
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import KINDS, Material, Recipe
-from brunt_web.library.recipe_cut import ACTS, AROUND, STEPS, specimens
+from brunt_web.library.recipe_cut import ACTS, AROUND, STEPS, cut_specimens
 from brunt_web.people.models import Workshop
 
 MOST_GCODE_BYTES = 210_000_000
@@ -82,7 +82,7 @@ class BesideForm(TypedField):
     """What a recipe is drawn beside, through which specimen, of which material."""
 
     against = forms.ChoiceField(required=False, label="Beside")
-    on = forms.ChoiceField(required=False, label="Cross-section of", choices=specimens())
+    on = forms.ChoiceField(required=False, label="Cross-section of", choices=cut_specimens())
     material = forms.ModelChoiceField(
         Material.objects.none(), required=False, label="Of", empty_label="1.24 g/cm³"
     )
@@ -127,7 +127,7 @@ class BesideForm(TypedField):
     def section(self) -> SpecimenType:
         """The specimen it is cut through."""
         said = str(self["on"].value() or "")
-        return TYPES[said if said in dict(specimens()) else specimens()[0][0]]
+        return TYPES[said if said in dict(cut_specimens()) else cut_specimens()[0][0]]
 
     @property
     def of(self) -> Material | None:

@@ -13,11 +13,11 @@ from brunt_core.printing.recipes import FIELDS, compare_recipes, read_setting
 from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.typed import checked, kept, whole
 from brunt_web.jobs.handing import heavy
-from brunt_web.jobs.lines import GCODE_AT_ONCE, facts_of
+from brunt_web.jobs.lines import GCODE_AT_ONCE, gcode_facts
 from brunt_web.library.actions.recipes import recipe_words, save_recipe
 from brunt_web.library.models import Recipe
 from brunt_web.library.queries import recipe_of, recipe_used
-from brunt_web.library.recipe_cut import drawn
+from brunt_web.library.recipe_cut import drawn_cut
 from brunt_web.library.recipe_forms import BesideForm, GcodeForm, RecipeForm, RecipeKindForm
 from brunt_web.people.requests import SeatedRequest
 
@@ -33,7 +33,7 @@ def new_recipe(request: SeatedRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def recipe(request: SeatedRequest, pk: int) -> HttpResponse:
+def recipe_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """A recipe's settings as a form; saving a used one makes its next version."""
     found, posted = recipe_of(request.workshop, pk), request.method == "POST"
     typed = {k: s["text"] for k, s in found.settings.items()}
@@ -79,7 +79,7 @@ def _recipe_page(request: SeatedRequest, found: Recipe | None, form: RecipeForm)
 
 
 @require_POST
-def cut(request: SeatedRequest) -> HttpResponse:
+def cut_view(request: SeatedRequest) -> HttpResponse:
     """The drawing for what is typed so far; nothing is stored."""
     kind = RecipeKindForm(request.POST).chosen
     found = Recipe.objects.filter(
@@ -102,7 +102,7 @@ def _drawn(form: RecipeForm, beside: BesideForm, found: Recipe | None) -> dict[s
     other = beside.other
     problems = [str(errors[0]) for key, errors in form.errors.items() if key in FIELDS[form.kind]]
     return {
-        "drawn": drawn(
+        "drawn": drawn_cut(
             form.kind, settings, other.settings if other else None, beside.section, beside.of
         ),
         "other": other,
@@ -131,7 +131,7 @@ def gcode(request: SeatedRequest) -> HttpResponse:
     form = GcodeForm(request.POST, request.FILES)
     try:
         told = checked(form)
-        facts = facts_of(told["gcode"])
+        facts = gcode_facts(told["gcode"])
     except InputError as error:
         return JsonResponse({"error": error.sentence}, status=422)
     kind = form.chosen

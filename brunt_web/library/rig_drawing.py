@@ -46,7 +46,7 @@ class DrawnRig:
         self.path("d-arrow", f"M{x1:.1f},{y1:.1f} L{x2:.1f},{y2:.1f} M{left} L{x2:.1f},{y2:.1f} L{right}")  # fmt: skip
 
 
-def drawn(kind: str, bar: SpecimenType, facts: Facts) -> DrawnRig:
+def drawn_rig(kind: str, bar: SpecimenType, facts: Facts) -> DrawnRig:
     """The rig of a method's drawing with this specimen in it.
 
     ``facts`` in SI by key of what the procedure fixes, and ``speed``; lengths are drawn to scale.

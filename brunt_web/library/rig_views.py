@@ -14,7 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.mechanics.calibration import CalibrationVerdict, verdict
 from brunt_core.quantities import in_unit
 from brunt_core.quantities.rendering import figures, number
-from brunt_web.interface.edit_conflicts import fingerprint, look_again
+from brunt_web.interface.edit_conflicts import fingerprint, refuse_overtaken
 from brunt_web.interface.scale import Scale, scale_for
 from brunt_web.interface.typed import NameField, QuantityField, TypedField, kept
 from brunt_web.library.actions import rigs as actions
@@ -96,7 +96,7 @@ class DrawnCalibration:
     ends: list[tuple[float, str]]
 
 
-def drawn(rig: Rig, one: Calibration, told: CalibrationVerdict) -> DrawnCalibration:
+def drawn_errors(rig: Rig, one: Calibration, told: CalibrationVerdict) -> DrawnCalibration:
     """The errors in per cent, ± the widest that is shown; the band is the rig's limit of error."""
     unit = RIG_DIMENSIONS[rig.dimension]
     points = one.points
@@ -162,7 +162,7 @@ def rig(request: SeatedRequest, pk: int) -> HttpResponse:
 
     def as_seen(standing: Rig) -> None:
         stands = typed_of(standing)
-        look_again(seen, stands, {k: request.POST.get(k, "") for k in stands})
+        refuse_overtaken(seen, stands, {k: request.POST.get(k, "") for k in stands})
 
     def store(**told: Any) -> Rig:
         return actions.change_rig(found, actions.RigFacts(**told), as_seen)
@@ -185,7 +185,7 @@ def _page(
     rows = []
     for one in fresh.calibrations.select_related("by"):
         told = verdict(one.points) if one.figures else None
-        rows.append((one, told, drawn(fresh, one, told) if told else None))
+        rows.append((one, told, drawn_errors(fresh, one, told) if told else None))
     context = {
         "rig": fresh,
         "unit": RIG_DIMENSIONS[fresh.dimension],
@@ -221,7 +221,7 @@ def calibrate(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def withdraw(request: SeatedRequest, pk: int, calibration: int) -> HttpResponse:
+def rig_withdraw_view(request: SeatedRequest, pk: int, calibration: int) -> HttpResponse:
     """A certificate holds no more, or again."""
     try:
         actions.withdraw_calibration(rig_of(request, pk), calibration)

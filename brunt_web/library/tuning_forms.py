@@ -8,7 +8,7 @@ from django.http import QueryDict
 
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS
-from brunt_core.printing.tuning import TRIALS, Trial, suggested
+from brunt_core.printing.tuning import TRIALS, Trial, suggested_steps
 from brunt_core.quantities import in_unit, parse, parse_typed
 from brunt_core.quantities.numbers import read_number
 from brunt_web.interface.typed import QuantityField, TypedField, choosing
@@ -67,7 +67,7 @@ class TrialForm(TypedField):
 
     def __init__(self, data: QueryDict | None, recipe: Recipe, trial: Trial, setting: str) -> None:
         self.recipe, self.trial, self.setting = recipe, trial, setting
-        tried = suggested(trial, in_field(recipe, setting), setting)
+        tried = suggested_steps(trial, in_field(recipe, setting), setting)
         initial = {f"at-{i}": f"{v:g}" for i, v in enumerate(tried)}
         super().__init__(data, initial=initial, auto_id="t-%s")
         choosing(self, "lot").queryset = Lot.objects.filter(
@@ -131,7 +131,7 @@ class TrialForm(TypedField):
         )
 
 
-def chosen(recipe: Recipe, asked: Mapping[str, str]) -> tuple[Trial, str]:
+def chosen_trial(recipe: Recipe, asked: Mapping[str, str]) -> tuple[Trial, str]:
     """The trial and the setting that are asked for; the first where none that there is."""
     trial = TRIALS.get(str(asked.get("kind", "")), TRIALS["temperature"])
     fields = [s for s in trial.settings if s in FIELDS[recipe.kind]]

@@ -12,10 +12,10 @@ from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.tuning import TRIALS, Judged
 from brunt_web.interface.typed import kept
-from brunt_web.library.actions.tuning import judged, tuning
+from brunt_web.library.actions.tuning import judged_trial, tuning
 from brunt_web.library.models import Recipe, Tuning
 from brunt_web.library.queries import recipe_of
-from brunt_web.library.tuning_forms import TrialForm, chosen
+from brunt_web.library.tuning_forms import TrialForm, chosen_trial
 from brunt_web.people.requests import SeatedRequest
 
 
@@ -27,18 +27,18 @@ def _filament(request: SeatedRequest, pk: int) -> Recipe:
 
 
 @require_GET
-def page(request: SeatedRequest, pk: int) -> HttpResponse:
+def tuning_page_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The trials there are, one of them open, and those done before."""
     recipe = _filament(request, pk)
-    trial, setting = chosen(recipe, request.GET)
+    trial, setting = chosen_trial(recipe, request.GET)
     return _page(request, recipe, TrialForm(None, recipe, trial, setting))
 
 
 @require_POST
-def look(request: SeatedRequest, pk: int) -> HttpResponse:
+def tuning_look_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """What the trial says so far; nothing is stored."""
     recipe = _filament(request, pk)
-    trial, setting = chosen(recipe, request.POST)
+    trial, setting = chosen_trial(recipe, request.POST)
     form = TrialForm(request.POST, recipe, trial, setting)
     return render(request, "library/_trial_says.html", _says(recipe, form))
 
@@ -50,14 +50,14 @@ def adopt(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep(request: SeatedRequest, pk: int) -> HttpResponse:
+def tuning_keep_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Keep the trial, and leave the recipe as it is."""
     return _keep(request, pk, adopted=False)
 
 
 def _keep(request: SeatedRequest, pk: int, *, adopted: bool) -> HttpResponse:
     recipe = _filament(request, pk)
-    trial, setting = chosen(recipe, request.POST)
+    trial, setting = chosen_trial(recipe, request.POST)
     form = TrialForm(request.POST, recipe, trial, setting)
 
     def store(**_: Any) -> Tuning:
@@ -80,7 +80,7 @@ def _says(recipe: Recipe, form: TrialForm) -> dict[str, Any]:
     lacks = ""
     if form.is_bound and form.is_valid():
         try:
-            says = judged(recipe, form.draft())
+            says = judged_trial(recipe, form.draft())
         except InputError as error:
             lacks = error.sentence
     return {"says": says, "lacks": lacks, "unit": FIELDS[recipe.kind][form.setting].unit, "form": form}  # fmt: skip

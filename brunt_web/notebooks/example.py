@@ -13,10 +13,10 @@ plt.yticks([-r["place"] for r in ranking["rows"]], [r["condition"] for r in rank
 plt.xlabel(f"{{ranking['procedure']}}, {{ranking['unit']}}")"""
 
 
-def example(base: str, secret: str, campaign: int) -> str:
+def example_lines(base: str, secret: str, campaign: int) -> str:
     """The lines for an address, a token and a campaign.
 
-    >>> example("http://x/api/v1", "brunt_1", 2).count(chr(10))
+    >>> example_lines("http://x/api/v1", "brunt_1", 2).count(chr(10))
     9
     """
     return _LINES.format(base=base, secret=secret, campaign=campaign)

@@ -14,7 +14,7 @@ RESOLVER = URLResolver(RegexPattern(r"^"), api.urls[0])
 
 @csrf_exempt
 @login_not_required
-def read(request: HttpRequest, rest: str) -> HttpResponseBase:
+def read_api(request: HttpRequest, rest: str) -> HttpResponseBase:
     """What the API answers under this address, or 404. A token opens it, not a session."""
     found = RESOLVER.resolve(rest)
     answer: HttpResponseBase = found.func(request, *found.args, **found.kwargs)

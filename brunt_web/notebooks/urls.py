@@ -6,13 +6,13 @@ from brunt_web.notebooks import reading, views
 
 # What is below is the API's own affair; it is imported when somebody reads.
 _API = [
-    path("", reading.read, {"rest": ""}, name="api-root"),
-    path("openapi.json", reading.read, {"rest": "openapi.json"}, name="openapi-json"),
-    path("<path:rest>", reading.read, name="read-api"),
+    path("", reading.read_api, {"rest": ""}, name="api-root"),
+    path("openapi.json", reading.read_api, {"rest": "openapi.json"}, name="openapi-json"),
+    path("<path:rest>", reading.read_api, name="read-api"),
 ]
 
 urlpatterns = [
     path("tokens/", views.tokens, name="tokens"),
-    path("tokens/<int:pk>/revoke/", views.revoke, name="revoke-token"),
+    path("tokens/<int:pk>/revoke/", views.token_revoke_view, name="revoke-token"),
     path("api/v1/", include((_API, "ninja"), namespace="api")),
 ]

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from brunt_web.campaigns.queries import campaigns_of
 from brunt_web.interface.typed import kept
 from brunt_web.notebooks.actions import tokens as acts
-from brunt_web.notebooks.example import example
+from brunt_web.notebooks.example import example_lines
 from brunt_web.notebooks.models import Token
 from brunt_web.people.requests import SeatedRequest
 
@@ -49,7 +49,7 @@ def tokens(request: SeatedRequest) -> HttpResponse:
             (t, t.closed_on(today))
             for t in Token.objects.filter(user=request.user).select_related("workshop")
         ],
-        "code": example(base, made[1] if made else "brunt_…", first.pk if first else 1),
+        "code": example_lines(base, made[1] if made else "brunt_…", first.pk if first else 1),
         "base": base,
     }
     answer = render(request, "notebooks/tokens.html", context, status=422 if form.errors else 200)
@@ -58,11 +58,11 @@ def tokens(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def revoke(request: SeatedRequest, pk: int) -> HttpResponse:
+def token_revoke_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """It is no longer valid."""
     token = Token.objects.filter(user=request.user, pk=pk).first()
     if token is None:
         raise Http404("There is no such token of yours.")
-    acts.revoke(token, timezone.now())
+    acts.revoke_token(token, timezone.now())
     messages.success(request, f"The token {token} is revoked.")
     return redirect("tokens")

@@ -32,7 +32,7 @@ def kind_of(field: models.Field) -> str:
     return KINDS.get(name, "string")
 
 
-def written(field: models.Field, value: Any) -> str:
+def write_cell(field: models.Field, value: Any) -> str:
     """A cell; empty for nothing known."""
     if value is None:
         return ""
@@ -48,7 +48,7 @@ def written(field: models.Field, value: Any) -> str:
     return f"'{text}" if text.startswith("'") or (not text and not field.null) else text
 
 
-def read(field: models.Field, text: str) -> Any:
+def read_cell(field: models.Field, text: str) -> Any:
     """What a cell says. Raises :class:`InputError` for what is not of its kind."""
     kind = kind_of(field)
     if text == "":

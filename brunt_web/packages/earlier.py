@@ -15,7 +15,7 @@ from django.db.models import Min
 
 from brunt_core.errors import InputError
 from brunt_web.changes.models import Change
-from brunt_web.packages.cells import read
+from brunt_web.packages.cells import read_cell
 from brunt_web.packages.references import inward
 from brunt_web.packages.tables import BY_NAME, FILES, Table, columns, is_person, target
 from brunt_web.people.models import Workshop
@@ -41,7 +41,7 @@ class EarlierValue:
     after: Mapping[str, Any]
 
 
-def changes_of(rows: Mapping[str, list[dict[str, Any]]]) -> list[Change]:
+def packaged_changes(rows: Mapping[str, list[dict[str, Any]]]) -> list[Change]:
     """The changes of rows that go into a package, in their order; without those of the rows' making."""
     found: list[Change] = []
     for name, own in rows.items():
@@ -155,7 +155,7 @@ def _between(table: Table, old: dict[str, str], new: dict[str, str]) -> Iterator
 
 
 def _plain(field: models.Field, text: str) -> Any:
-    return json.loads(json.dumps(read(field, text), cls=DjangoJSONEncoder))
+    return json.loads(json.dumps(read_cell(field, text), cls=DjangoJSONEncoder))
 
 
 # -- stored -------------------------------------------------------------------------------------

@@ -10,7 +10,7 @@ from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.models import Campaign
 from brunt_web.checks.queries import checks_of
 from brunt_web.interface.records import RecordField
-from brunt_web.packages.earlier import changes_of, people_in
+from brunt_web.packages.earlier import packaged_changes, people_in
 from brunt_web.packages.tables import ALONG, TABLES, Table, columns, is_person, target
 from brunt_web.packages.told import is_told
 from brunt_web.people.models import Workshop
@@ -80,7 +80,7 @@ class Gathered:
             theirs = [r["pk"] for r in self.rows[of.name]] if of else []
             self.rows[table.name] = _read(table, {f"{owner}__in": theirs})
             self._library()
-        self.changes = changes_of(self.rows)
+        self.changes = packaged_changes(self.rows)
 
     def _check_standards(self) -> None:
         """What warnings of a comparison rest on: the check standards tested as one of the campaigns' procedures."""

@@ -244,7 +244,7 @@ def _rows(table: Table, parts: Mapping[str, bytes], people: int) -> list[dict[st
 
 def _cell(table: Table, f: models.Field, text: str, people: int, parts: Mapping[str, bytes]) -> Any:
     if is_person(f):
-        number = cells.read(f, text)
+        number = cells.read_cell(f, text)
         if number is not None and not 1 <= number <= people:
             raise InputError("names a person who is not in the package")
         return number
@@ -255,7 +255,7 @@ def _cell(table: Table, f: models.Field, text: str, people: int, parts: Mapping[
         if not text and isinstance(f, models.BinaryField):
             raise InputError("is empty")
         return text
-    return cells.read(f, text)
+    return cells.read_cell(f, text)
 
 
 def _people(parts: Mapping[str, bytes]) -> list[str]:

@@ -25,7 +25,7 @@ from brunt_web.exchange.export import export_csv
 from brunt_web.interface.pictures import kept_file
 from brunt_web.interface.snapshot import one_snapshot
 from brunt_web.jobs.progress import stepped
-from brunt_web.packages.cells import written
+from brunt_web.packages.cells import write_cell
 from brunt_web.packages.earlier import HEAD, can_go_out
 from brunt_web.packages.gathering import Gathered, Scope
 from brunt_web.packages.references import outward
@@ -35,7 +35,7 @@ from brunt_web.packages.schema import (
     PEOPLE,
     PROPERTIES_TABLE,
     as_csv,
-    properties,
+    property_table,
     resource,
 )
 from brunt_web.packages.tables import (
@@ -116,7 +116,7 @@ class _Package(Gathered):
         texts["data/condition_levels.csv"] = self._levels()
         texts["data/changes.csv"] = self._changes()
         texts["data/people.csv"] = as_csv(["id", "name"], [[str(n), f"person {n}"] for n in self.people.values()])  # fmt: skip
-        texts["data/properties.csv"] = properties()
+        texts["data/properties.csv"] = property_table()
         texts |= {f"flat/campaign_{i}.csv": self._flat(c) for i, c in enumerate(self.campaigns, 1)}
         if self.checks:
             texts["flat/check_points.csv"] = self._check_points()
@@ -222,7 +222,7 @@ class _Package(Gathered):
             return "" if found is None else str(found)
         if (table.model, field.name) in FILES:
             return self._file(table, field, value, number)
-        return written(field, self._worded(table, field, value))
+        return write_cell(field, self._worded(table, field, value))
 
     def _changes(self) -> str:
         """What was changed of the rows in the package, in its numbers."""

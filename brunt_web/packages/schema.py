@@ -96,7 +96,7 @@ PROPERTIES_TABLE = _entry(
 )
 
 
-def properties() -> str:
+def property_table() -> str:
     """The table of what is measured."""
     rows = [[p.key, p.name, p.symbol, p.dimension, p.unit, p.better] for p in PROPERTIES.values()]
     return as_csv(["key", "name", "symbol", "dimension", "unit", "better"], rows)

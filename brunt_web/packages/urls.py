@@ -6,8 +6,8 @@ from brunt_web.packages import views
 
 urlpatterns = [
     path("packages/", views.packages, name="packages"),
-    path("packages/look/", views.look, name="look-into-package"),
+    path("packages/look/", views.package_look_view, name="look-into-package"),
     path("campaigns/<int:pk>/package.zip", views.download, name="package"),
-    path("campaigns/<int:pk>/package/<str:name>.zip", views.made, name="made-package"),
-    path("read/<str:token>/package.zip", views.read, name="read-package"),
+    path("campaigns/<int:pk>/package/<str:name>.zip", views.made_view, name="made-package"),
+    path("read/<str:token>/package.zip", views.package_read_view, name="read-package"),
 ]

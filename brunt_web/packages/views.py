@@ -47,7 +47,7 @@ def download(request: SeatedRequest, pk: int) -> HttpResponseBase:
 
 
 @require_GET
-def made(request: SeatedRequest, pk: int, name: str) -> HttpResponseBase:
+def made_view(request: SeatedRequest, pk: int, name: str) -> HttpResponseBase:
     """A package that was made behind, for a day."""
     campaign = campaign_of(request.workshop, pk)
     file = made_file(request.workshop, name)
@@ -92,7 +92,7 @@ def _import_data(file: Any, name: str) -> Workshop:
 
 @require_POST
 @heavy("Package checked", when=lambda request: bool(request.FILES))
-def look(request: SeatedRequest) -> HttpResponse:
+def package_look_view(request: SeatedRequest) -> HttpResponse:
     """What is in a package; nothing is stored."""
     form = PackageForm(request.POST, request.FILES)
     found = kept(form, lambda file, name: read_package(file))
@@ -102,7 +102,7 @@ def look(request: SeatedRequest) -> HttpResponse:
 
 
 @by_link
-def read(request: HttpRequest, link: ReportLink) -> HttpResponseBase:
+def package_read_view(request: HttpRequest, link: ReportLink) -> HttpResponseBase:
     """The data package behind a report's link: what may be told, people by number, photos that were chosen."""
     file = _written(link.campaign, Scope(money=not link.no_money, by_link=True))
     return FileResponse(

@@ -53,7 +53,7 @@ def _people(request: SeatedRequest, link: str = "", problem: str = "") -> HttpRe
 
 
 @require_POST
-def invite(request: SeatedRequest) -> HttpResponse:
+def invite_view(request: SeatedRequest) -> HttpResponse:
     """A link for one person; it is shown once, and can be revoked."""
     form = InviteForm(request.POST)
     if not form.is_valid():
@@ -67,7 +67,7 @@ def invite(request: SeatedRequest) -> HttpResponse:
 @require_POST
 def invite_back(request: SeatedRequest, pk: int) -> HttpResponse:
     """An invitation was undone."""
-    people.take_back(request.workshop, pk, timezone.now())
+    people.revoke_invitation(request.workshop, pk, timezone.now())
     messages.success(request, "The link is no longer valid.")
     return redirect("people")
 
@@ -117,7 +117,7 @@ def new_password(request: SeatedRequest, pk: int) -> HttpResponse:
 
 @login_not_required
 @require_http_methods(["GET", "POST"])
-def set_password(request: HttpRequest, key: str, token: str) -> HttpResponse:
+def set_password_view(request: HttpRequest, key: str, token: str) -> HttpResponse:
     """Set a password by a link of the owner's."""
     user = _user_of(key)
     if user is None or not default_token_generator.check_token(user, token):
@@ -146,7 +146,7 @@ def _user_of(key: str) -> User | None:
 
 @login_not_required
 @require_http_methods(["GET", "POST"])
-def join(request: HttpRequest, token: str) -> HttpResponse:
+def join_view(request: HttpRequest, token: str) -> HttpResponse:
     """Join by a link: with a name and a password, or as who one is."""
     found = people.invitation_of(token, timezone.now())
     if found is None:
@@ -230,7 +230,7 @@ def account_password(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def end_sessions(request: SeatedRequest) -> HttpResponse:
+def end_sessions_view(request: SeatedRequest) -> HttpResponse:
     """All of one's other sessions end."""
     count = people.end_sessions(request.user, but=request.session.session_key)
     messages.success(request, f"{count} other session{'' if count == 1 else 's'} ended.")
@@ -238,7 +238,7 @@ def end_sessions(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def leave(request: SeatedRequest) -> HttpResponse:
+def leave_view(request: SeatedRequest) -> HttpResponse:
     """Leave the workshop; what one did stays."""
     try:
         people.leave(request.user)

@@ -38,7 +38,7 @@ def begin_app(user: User, again: bool = True) -> SecondFactor:
     return found
 
 
-def address_of(factor: SecondFactor) -> str:
+def provisioning_address(factor: SecondFactor) -> str:
     """What the code to scan says."""
     return pyotp.TOTP(factor.secret).provisioning_uri(
         name=factor.user.get_username(), issuer_name="Brunt"

@@ -111,7 +111,7 @@ def app(request: SeatedRequest) -> HttpResponse:
     factor = second.begin_app(request.user, again=not problem)
     if factor.confirmed_at:
         return redirect("account")
-    drawn = segno.make(second.address_of(factor), micro=False)
+    drawn = segno.make(second.provisioning_address(factor), micro=False)
     context = {"drawn": drawn.svg_data_uri(scale=5), "secret": factor.secret, "problem": problem}
     return render(request, "people/app.html", context, status=422 if problem else 200)
 

@@ -94,7 +94,7 @@ def after_sign_in(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
 
 
 @require_POST
-def sit_down(request: SeatedRequest, pk: int) -> HttpResponse:
+def sit_down_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Go to another workshop that is open to the person."""
     try:
         seat = seats.sit_down(request.user, pk)

@@ -6,11 +6,11 @@ from typing import Any
 
 from brunt_core.printing.recipes import FIELDS, volumetric_flow
 from brunt_core.printing.resin import print_seconds
-from brunt_core.printing.resolved import shown, values
-from brunt_core.specimens.mesh import standing
+from brunt_core.printing.resolved import setting_text, values
+from brunt_core.specimens.mesh import standing_size
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns.models import Campaign
-from brunt_web.campaigns.resolved_parts import filling_of
+from brunt_web.campaigns.resolved_parts import filling_of_settings
 from brunt_web.printing.models import Plate, Print
 
 PLATE_UNKNOWN = 120
@@ -95,7 +95,7 @@ def cards_of(plates: Sequence[Plate], ahead: bool = False) -> list[PlateCard]:
 def _differing(plates: Sequence[Plate]) -> list[str]:
     """The settings that are not alike on all plates."""
     keys = {k for p in plates for k in p.settings}
-    return sorted(k for k in keys if len({shown(p.settings, k) for p in plates}) > 1)
+    return sorted(k for k in keys if len({setting_text(p.settings, k) for p in plates}) > 1)
 
 
 def _kind(plate: Plate) -> str:
@@ -115,8 +115,8 @@ def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> PlateCard:
     return PlateCard(
         plate=plate,
         name=number,
-        heat=shown(plate.settings, heat),
-        settings=[(fields[k].label, v) for k in chosen if (v := shown(plate.settings, k))],
+        heat=setting_text(plate.settings, heat),
+        settings=[(fields[k].label, v) for k in chosen if (v := setting_text(plate.settings, k))],
         shapes=shapes,
         view=_view(plate, printer.bed_width, printer.bed_depth),
         bed=(printer.bed_width, printer.bed_depth),
@@ -131,7 +131,7 @@ def _card(plate: Plate, differing: Iterable[str], ahead: bool) -> PlateCard:
 def _shape(one: Print, depth: float) -> CardShape:
     """Its own outline where it lies flat, else its footprint."""
     geometry, orientation = one.specimen.geometry, one.specimen.orientation
-    wide, deep, _ = standing(geometry, orientation)
+    wide, deep, _ = standing_size(geometry, orientation)
     left, low = one.x, depth - one.y
     if orientation == "flat" and not geometry.shape_key == "ring":
         corners = [(left + wide / 2 + x, low - y) for x, y in geometry.outline]
@@ -143,7 +143,7 @@ def _shape(one: Print, depth: float) -> CardShape:
 
 def _view(plate: Plate, width: float, depth: float) -> str:
     """The part of the bed that is drawn, three wide to two deep, with what lies on it in the middle."""
-    boxes = [(p, standing(p.specimen.geometry, p.specimen.orientation)) for p in plate.laid]
+    boxes = [(p, standing_size(p.specimen.geometry, p.specimen.orientation)) for p in plate.laid]
     left = min((p.x for p, _ in boxes), default=0.0)
     right = max((p.x + b[0] for p, b in boxes), default=width)
     high = min((depth - p.y - b[1] for p, b in boxes), default=0.0)
@@ -162,13 +162,13 @@ def minutes_of(plate: Plate, prints: Sequence[Print]) -> int | None:
         return None
     known = values(plate.settings)
     if _kind(plate) == "resin":
-        height = max(standing(p.specimen.geometry, p.specimen.orientation)[2] for p in prints)
+        height = max(standing_size(p.specimen.geometry, p.specimen.orientation)[2] for p in prints)
         seconds = print_seconds(known, height / 1e3)
         return None if seconds is None else max(int(seconds / 60), 1)
     flow = volumetric_flow(known)
     if not flow:
         return None
-    filling = filling_of(plate.settings)
+    filling = filling_of_settings(plate.settings)
     volume = sum(
         p.specimen.geometry.volume
         * solid_share(p.specimen.geometry, p.specimen.orientation, filling)

@@ -108,7 +108,7 @@ def _material_too(specimen: Specimen) -> str:
 
 
 @require_GET
-def photo(request: SeatedRequest, pk: int) -> FileResponse:
+def print_photo_view(request: SeatedRequest, pk: int) -> FileResponse:
     """A grade's photo, to those of its workshop."""
     found = (
         Grade.objects.filter(pk=pk, batch__campaign__workshop=request.workshop)

@@ -11,7 +11,7 @@ from brunt_core.printing.checks import ASPECTS, DEFECTS
 from brunt_core.printing.recipes import FIELDS
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.interface.typed import NumberField, choosing, first_problem, one_sentence
-from brunt_web.jobs.lines import facts_of
+from brunt_web.jobs.lines import gcode_facts
 from brunt_web.library.actions.recipes import kept_setting
 from brunt_web.library.models import Lot, Printer, Procedure, Recipe
 from brunt_web.library.recipe_forms import MOST_GCODE_BYTES
@@ -92,7 +92,7 @@ def _from_gcode(file: UploadedFile, kind: str) -> dict[str, dict[str, object]]:
     """Settings as a G-code file says; what cannot be read is excluded."""
     if (file.size or 0) > MOST_GCODE_BYTES:
         raise InputError("The file has more than 200 MB.", "gcode")
-    facts = facts_of(file)
+    facts = gcode_facts(file)
     found: dict[str, dict[str, object]] = {}
     for fact in facts.settings.values():
         if fact.key not in FIELDS[kind]:

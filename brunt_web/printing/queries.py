@@ -11,9 +11,9 @@ from brunt_core.errors import InputError
 from brunt_core.printing.checks import damp
 from brunt_core.printing.plates import Piece, alone_on_plates, tall
 from brunt_core.printing.recipes import FIELDS, unlikely
-from brunt_core.printing.resolved import differences, only_per_object, shown, values
+from brunt_core.printing.resolved import only_per_object, setting_differences, setting_text, values
 from brunt_core.specimens.marking import NOZZLE
-from brunt_core.specimens.mesh import has_room, standing
+from brunt_core.specimens.mesh import has_room, standing_size
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.resolved import Recipes
 from brunt_web.library.models import Lot, Procedure
@@ -116,7 +116,9 @@ def plates_of(batch: Batch) -> list[DrawnPlate]:
     )
     by_plate: dict[int, list[Print]] = {}
     for one in prints:
-        one.width, one.depth, one.height = standing(one.specimen.geometry, one.specimen.orientation)
+        one.width, one.depth, one.height = standing_size(
+            one.specimen.geometry, one.specimen.orientation
+        )
         one.top = batch.printer.bed_depth - one.y - one.depth
         by_plate.setdefault(one.plate_id, []).append(one)
     return [
@@ -132,17 +134,17 @@ def _drawn(batch: Batch, plate: Plate, prints: list[Print]) -> DrawnPlate:
     groups: dict[str, list[Print]] = {}
     for one in prints:
         groups.setdefault(str(one.specimen.condition), []).append(one)
-    used = differences(kind, plate.settings, plate.used) if plate.used else []
+    used = setting_differences(kind, plate.settings, plate.used) if plate.used else []
     return DrawnPlate(
         plate=plate,
         prints=prints,
         width=batch.printer.bed_width,
         depth=batch.printer.bed_depth,
-        changed=differences(kind, named, plate.settings),
+        changed=setting_differences(kind, named, plate.settings),
         settings=[
-            (f.group, f.label, shown(plate.settings, k))
+            (f.group, f.label, setting_text(plate.settings, k))
             for k, f in FIELDS[kind].items()
-            if shown(plate.settings, k)
+            if setting_text(plate.settings, k)
         ],
         used=[row for row in used if row[1] and row[2]],
         groups=list(groups.items()),
@@ -192,9 +194,9 @@ def set_against(
 ) -> list[Against]:
     """Every setting that either names, those that differ first."""
     rows = [
-        Against(f.label, shown(plate_sheet, k), shown(found, k))
+        Against(f.label, setting_text(plate_sheet, k), setting_text(found, k))
         for k, f in FIELDS[kind].items()
-        if shown(plate_sheet, k) or shown(found, k)
+        if setting_text(plate_sheet, k) or setting_text(found, k)
     ]
     order = {"other": 0, "not in the file": 1, "not on the plate sheet": 2, "alike": 3}
     return sorted(rows, key=lambda r: order[r.verdict])
@@ -202,7 +204,11 @@ def set_against(
 
 def own_settings(one: Print, kind: str) -> list[tuple[str, str]]:
     """What one object has of its own: (label, value)."""
-    return [(f.label, shown(one.settings, k)) for k, f in FIELDS[kind].items() if k in one.settings]
+    return [
+        (f.label, setting_text(one.settings, k))
+        for k, f in FIELDS[kind].items()
+        if k in one.settings
+    ]
 
 
 def cannot_be_significant(plates: Sequence[DrawnPlate]) -> list[str]:
@@ -234,7 +240,7 @@ def waiting(campaign: Campaign, procedures: Sequence[Procedure]) -> list[Waiting
             continue
         conditions = {s.condition_id: s.condition for s in specimens}
         plans = [recipes.resolved(c, procedure) for c in conditions.values()]
-        kinds = {str(sorted((k, shown(p.settings, k)) for k in p.settings)) for p in plans}
+        kinds = {str(sorted((k, setting_text(p.settings, k)) for k in p.settings)) for p in plans}
         same = len({p.kind for p in plans}) == 1
         per_object = same and only_per_object(plans[0].kind, [p.settings for p in plans])
         found.append(Waiting(procedure, len(specimens), len(kinds), per_object))

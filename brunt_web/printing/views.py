@@ -65,7 +65,7 @@ def print_stage(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def ahead(request: SeatedRequest, pk: int) -> HttpResponse:
+def print_ahead_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The plates as they would be filled with what is chosen; nothing is stored."""
     campaign = campaign_of(request.workshop, pk)
     form = BatchForm(request.POST, campaign)
@@ -255,7 +255,7 @@ def failed(request: SeatedRequest, pk: int, number: int) -> HttpResponse:
 @require_POST
 def attempt_back(request: SeatedRequest, pk: int, number: int, attempt: int) -> HttpResponse:
     """An attempt that was noted by mistake is taken off."""
-    attempts.take_back(queries.plate_of(request.workshop, pk, number), attempt)
+    attempts.remove_print_attempt(queries.plate_of(request.workshop, pk, number), attempt)
     messages.success(request, "Attempt deleted.")
     return redirect("batch", pk)
 
@@ -291,7 +291,7 @@ def outcome(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def reprint(request: SeatedRequest, pk: int) -> HttpResponse:
+def reprint_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Another in the place of a failed one."""
     found = queries.batch_of(request.workshop, pk)
     try:
@@ -305,7 +305,7 @@ def reprint(request: SeatedRequest, pk: int) -> HttpResponse:
 
 @require_POST
 @heavy("Photo of a grade", pixels=AT_ONCE)
-def grade(request: SeatedRequest, pk: int) -> HttpResponse:
+def grade_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Store a grade of the batch or of one specimen."""
     found = queries.batch_of(request.workshop, pk)
     try:
@@ -322,7 +322,7 @@ def grade(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def measuring(request: SeatedRequest, pk: int) -> HttpResponse:
+def print_measuring_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The batch in test order, a row a specimen."""
     found = queries.batch_of(request.workshop, pk)
     specimens = list(
@@ -373,7 +373,7 @@ def _measured_rows(campaign: Campaign, specimens: list[Specimen]) -> list[dict[s
     for s in specimens:
         known = latest(marks[s.pk])
         plan = recipes.resolved(s.condition, s.procedure)
-        judged = observe.judge(s, {k: m.value for k, m in known.items()}, plan)
+        judged = observe.judge_sizes(s, {k: m.value for k, m in known.items()}, plan)
         rows.append(
             {
                 "specimen": s,
@@ -390,7 +390,7 @@ def _measured_rows(campaign: Campaign, specimens: list[Specimen]) -> list[dict[s
 
 
 @require_POST
-def measure_one(request: SeatedRequest, code: str) -> JsonResponse:
+def print_measure_one_view(request: SeatedRequest, code: str) -> JsonResponse:
     """Store one row; answers with what it came to."""
     specimen = (
         Specimen.objects.filter(workshop=request.workshop, code=code)

@@ -56,7 +56,7 @@ class MethodPart:
         return f"p{self.procedure.pk}"
 
 
-def part_of(
+def procedure_part(
     procedure: Procedure,
     page: Page,
     turns: Sequence[Turn],

@@ -34,7 +34,7 @@ def prose_of(campaign: Campaign, money: bool, hidden: Nameless) -> list[Publishe
     return list(found.values())
 
 
-def mark_of(said: list[PublishedText]) -> str:
+def prose_fingerprint(said: list[PublishedText]) -> str:
     """What stands for these sentences, so that others that came meanwhile are noticed."""
     return hashlib.sha256("\n".join(f"{s.where}: {s.text}" for s in said).encode()).hexdigest()[:20]
 

@@ -18,10 +18,10 @@ from brunt_web.exchange.records import campaign_record
 from brunt_web.exchange.spreadsheet import export_xlsx
 from brunt_web.interface.pictures import shown_file
 from brunt_web.people.nameless import Nameless
-from brunt_web.publishing.actions.reports import opened, photos_of, report_of
+from brunt_web.publishing.actions.reports import count_reading, photos_of, report_of
 from brunt_web.publishing.models import ReportLink
 from brunt_web.publishing.report import told_of
-from brunt_web.publishing.shown import shown
+from brunt_web.publishing.shown import report_context
 from brunt_web.testing.actions.photos import FOLDER
 
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -50,24 +50,24 @@ def by_link(view: View) -> View:
 
 
 @by_link
-def read(request: HttpRequest, link: ReportLink) -> HttpResponse:
+def shared_read_view(request: HttpRequest, link: ReportLink) -> HttpResponse:
     """The report."""
     told = told_of(link.campaign, report_of(link.campaign), money=not link.no_money, named=False)
-    opened(link, timezone.now())
+    count_reading(link, timezone.now())
     files = [
         ("CSV", reverse("read-results", args=[link.token, "csv"])),
         ("Spreadsheet", reverse("read-results", args=[link.token, "xlsx"])),
         ("JSON", reverse("read-results", args=[link.token, "json"])),
         ("Data package", reverse("read-package", args=[link.token])),
     ]
-    context = shown(told, request.GET, files, lambda p: reverse("read-photo", args=[link.token, p.pk]))  # fmt: skip
+    context = report_context(told, request.GET, files, lambda p: reverse("read-photo", args=[link.token, p.pk]))  # fmt: skip
     page = render(request, "publishing/report.html", {**context, "own": False, "signed_in": False, "until": link.until})  # fmt: skip
     page.content = told.hidden.page(page.content.decode(), stays=told.words.authors)
     return page
 
 
 @by_link
-def results(request: HttpRequest, link: ReportLink, kind: str) -> HttpResponse:
+def results_view(request: HttpRequest, link: ReportLink, kind: str) -> HttpResponse:
     """The results as a file; nobody is named in it."""
     one, hidden = link.campaign, Nameless.of_all()
     if kind == "csv":
@@ -82,7 +82,7 @@ def results(request: HttpRequest, link: ReportLink, kind: str) -> HttpResponse:
 
 
 @by_link
-def photo(request: HttpRequest, link: ReportLink, pk: int) -> FileResponse:
+def shared_photo_view(request: HttpRequest, link: ReportLink, pk: int) -> FileResponse:
     """A photo, if it was chosen for the report."""
     row = next((p for p in photos_of(report_of(link.campaign)) if p.pk == pk), None)
     return shown_file(FOLDER, row.file if row else "", "There is no such photo in this report.")

@@ -21,7 +21,7 @@ from brunt_web.library.models import Procedure
 from brunt_web.people.nameless import Nameless
 from brunt_web.publishing.actions.reports import photos_of
 from brunt_web.publishing.making_part import Making, making_of
-from brunt_web.publishing.method_part import MethodPart, part_of
+from brunt_web.publishing.method_part import MethodPart, procedure_part
 from brunt_web.publishing.models import Report
 from brunt_web.publishing.nameless import without_operators
 from brunt_web.testing.marks import latest, marks_at
@@ -76,7 +76,7 @@ def told_of(campaign: Campaign, words: Report, money: bool, named: bool = True) 
     for t in turns:
         by[t.procedure_id].append(t)
     parts = [
-        part_of(p, build(campaign, procedures, conditions, {"view": str(p.pk)}),
+        procedure_part(p, build(campaign, procedures, conditions, {"view": str(p.pk)}),
                 by[p.pk], marks, names, campaign.seed)
         for p in procedures
     ]  # fmt: skip

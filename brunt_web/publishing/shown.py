@@ -10,7 +10,7 @@ from brunt_web.testing.models import Photo
 _SHORT_ROWS, _SHORT_PARTS, _SHORT_SAID = 10, 2, 3
 
 
-def shown(
+def report_context(
     told: ReportContent,
     query: Mapping[str, str],
     files: list[tuple[str, str]],

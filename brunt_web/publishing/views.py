@@ -18,9 +18,9 @@ from brunt_web.people.requests import SeatedRequest
 from brunt_web.publishing.actions import reports as acts
 from brunt_web.publishing.forms import LinkForm, WordsForm
 from brunt_web.publishing.models import ReportLink
-from brunt_web.publishing.prose import PublishedText, mark_of, prose_of
+from brunt_web.publishing.prose import PublishedText, prose_fingerprint, prose_of
 from brunt_web.publishing.report import told_of
-from brunt_web.publishing.shown import shown
+from brunt_web.publishing.shown import report_context
 from brunt_web.testing.models import Photo
 
 
@@ -50,7 +50,7 @@ def _page(
             for one in campaign.report_links.select_related("made_by", "revoked_by")
         ],
         "own": True,
-        **shown(told, request.GET, _files(campaign), lambda p: reverse("photo-file", args=[p.pk])),
+        **report_context(told, request.GET, _files(campaign), lambda p: reverse("photo-file", args=[p.pk])),
         **campaign_surroundings(campaign, "compare", progress(campaign)),
     }  # fmt: skip
     return render(request, "publishing/report.html", context, status=status)
@@ -66,7 +66,7 @@ def _files(campaign: Campaign) -> list[tuple[str, str]]:
 
 
 @require_POST
-def words(request: SeatedRequest, pk: int) -> HttpResponse:
+def words_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Keep what the authors say."""
     campaign = campaign_of(request.workshop, pk)
     form = WordsForm(campaign, request.POST)
@@ -93,7 +93,7 @@ def new_link(request: SeatedRequest, pk: int) -> HttpResponse:
     form = LinkForm(request.POST)
     if form.is_valid():
         said = prose_of(campaign, not form.cleaned_data["no_money"], Nameless.of_all())
-        mark = mark_of(said)
+        mark = prose_fingerprint(said)
         if said and form.cleaned_data["seen_words"] != mark:
             return _words_first(request, campaign, form, said, mark)
 
@@ -121,11 +121,11 @@ def _words_first(
 
 
 @require_POST
-def revoke(request: SeatedRequest, pk: int) -> HttpResponse:
+def report_revoke_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """End a link for good."""
     link = ReportLink.objects.filter(campaign__workshop=request.workshop, pk=pk).first()
     if link is None:
         raise Http404("There is no such link in this workshop.")
-    acts.revoke(link, request.user, timezone.now())
+    acts.revoke_link(link, request.user, timezone.now())
     messages.success(request, "Link revoked: it no longer opens.")
     return redirect(reverse("report", args=[link.campaign_id]) + "#links")

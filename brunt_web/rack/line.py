@@ -14,7 +14,7 @@ from brunt_web.people.models import Workshop
 _TRIED = ("force", "length", "torque", "energy", "mass", "stress", "temperature", "time")
 
 
-def answer(workshop: Workshop, text: str, others: Sequence[Workshop] = ()) -> dict[str, str]:
+def read_line(workshop: Workshop, text: str, others: Sequence[Workshop] = ()) -> dict[str, str]:
     """What a typed line means: ``goto`` an address, a ``reading``, or a ``refused`` sentence.
 
     ``others`` are the further workshops of the person: a label of theirs that is read here is told.

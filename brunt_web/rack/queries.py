@@ -12,7 +12,7 @@ from brunt_web.campaigns.models import Campaign, CampaignProcedure, Condition, S
 from brunt_web.campaigns.queries import next_up
 from brunt_web.library.models import Procedure
 from brunt_web.printing.queries import plates_waiting
-from brunt_web.rack.small import DRAWN, Share, shares_of
+from brunt_web.rack.small import DRAWN, Share, bar_shares
 from brunt_web.results.reading import Group, grouped, of_campaign
 
 FOLD = 600
@@ -89,7 +89,7 @@ class FoldedCell:
     @property
     def bar(self) -> list[Share]:
         """The shares of a bar 100 wide."""
-        return shares_of(self.states, 100.0)
+        return bar_shares(self.states, 100.0)
 
     @property
     def apart(self) -> int:
@@ -97,7 +97,7 @@ class FoldedCell:
         return len(self.group.unlike)
 
 
-def folded(campaign: Campaign) -> dict[tuple[int, int], FoldedCell]:
+def folded_cells(campaign: Campaign) -> dict[tuple[int, int], FoldedCell]:
     """Every cell counted, by condition and procedure. One query."""
     wait = Q(state="waiting", specimen__spare=False)
     cells: dict[tuple[int, int], FoldedCell] = defaultdict(FoldedCell)
@@ -170,7 +170,7 @@ def rack(
     said: dict[int, dict[str, None]] = defaultdict(dict)
     turns = Turn.objects.filter(campaign=campaign)
     if turns.count() > FOLD:
-        cells |= folded(campaign)
+        cells |= folded_cells(campaign)
         turns = turns.filter(condition=opened)
         departed = Specimen.objects.filter(campaign=campaign).exclude(deviations=[])
         for condition, deviations in departed.values_list("condition", "deviations"):

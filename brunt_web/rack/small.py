@@ -135,10 +135,10 @@ def _cell(states: Counter[str], wide: int) -> list[Share]:
     if states.total() <= STROKES:
         flat = [state for state, n in _in_order(states) for _ in range(n)]
         return [Share(state, i * _STEP, 4.2) for i, state in enumerate(flat)]
-    return shares_of(states, wide * _STEP - 2.8)
+    return bar_shares(states, wide * _STEP - 2.8)
 
 
-def shares_of(states: Counter[str], wide: float) -> list[Share]:
+def bar_shares(states: Counter[str], wide: float) -> list[Share]:
     """The shares of a bar so wide, the tested first."""
     found, left, total = [], 0.0, states.total()
     for state, n in _in_order(states):

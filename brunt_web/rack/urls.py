@@ -5,8 +5,8 @@ from django.urls import path
 from brunt_web.rack import views
 
 urlpatterns = [
-    path("", views.start, name="start"),
+    path("", views.campaign_start_view, name="start"),
     path("line/", views.line, name="line"),
-    path("campaigns/<int:pk>/", views.rack, name="rack"),
-    path("campaigns/<int:pk>/archive/", views.archive, name="archive-campaign"),
+    path("campaigns/<int:pk>/", views.rack_view, name="rack"),
+    path("campaigns/<int:pk>/archive/", views.campaign_archive_view, name="archive-campaign"),
 ]

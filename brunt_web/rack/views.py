@@ -8,7 +8,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from brunt_web.campaigns.actions.archive import bring_back, put_away
+from brunt_web.campaigns.actions.archive import archive_campaign, restore_campaign
 from brunt_web.campaigns.queries import (
     campaign_of,
     columns_of,
@@ -23,12 +23,12 @@ from brunt_web.people.roles import OWNER, may
 from brunt_web.rack import queries
 from brunt_web.rack.due import due_of, touched
 from brunt_web.rack.finding import PER_PAGE, FindForm, found
-from brunt_web.rack.line import answer
+from brunt_web.rack.line import read_line
 from brunt_web.rack.small import small_racks
 
 
 @require_GET
-def start(request: SeatedRequest) -> HttpResponse:
+def campaign_start_view(request: SeatedRequest) -> HttpResponse:
     """Campaigns as small racks, a page at a time; those that are looked for, or all."""
     form = FindForm(request.GET)
     asked = form.cleaned_data if form.is_valid() else {}
@@ -57,20 +57,20 @@ def start(request: SeatedRequest) -> HttpResponse:
 
 
 @require_POST
-def archive(request: SeatedRequest, pk: int) -> HttpResponse:
+def campaign_archive_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """Put a campaign away, or bring it back."""
     campaign = campaign_of(request.workshop, pk)
     if campaign.archived_at:
-        bring_back(campaign)
+        restore_campaign(campaign)
         messages.success(request, f"“{campaign}” is restored.")
         return redirect("rack", pk)
-    put_away(campaign, timezone.now())
+    archive_campaign(campaign, timezone.now())
     messages.success(request, f"“{campaign}” is archived. Find it under “archived”.")
     return redirect("start")
 
 
 @require_GET
-def rack(request: SeatedRequest, pk: int) -> HttpResponse:
+def rack_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The campaign's home."""
     campaign = campaign_of(request.workshop, pk)
     columns = columns_of(campaign)
@@ -106,5 +106,5 @@ def _size(rows: int, replicates: int) -> str:
 def line(request: SeatedRequest) -> JsonResponse:
     """The bench line: what was typed, understood."""
     return JsonResponse(
-        answer(request.workshop, request.GET.get("q", "")[:200], list(request.seat.also.all()))
+        read_line(request.workshop, request.GET.get("q", "")[:200], list(request.seat.also.all()))
     )

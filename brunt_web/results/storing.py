@@ -42,6 +42,6 @@ def store_stated(turn: Turn, prop: str, stated: Observation, text: str) -> None:
     )
 
 
-def remove(turns: Iterable[int]) -> None:
+def remove_results(turns: Iterable[int]) -> None:
     """Remove every result of these turns."""
     Result.objects.filter(turn__in=turns).delete()

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from brunt_core.computation import Computation, ComputedResult, read
+from brunt_core.computation import Computation, ComputedResult, read_input
 from brunt_core.computation.reading import inputs_in_own_unit
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
@@ -73,7 +73,9 @@ class TriedEntry:
         )
 
 
-def attempt(turn: Turn, texts: Mapping[str, str], outcome: str, place: str = "") -> TriedEntry:
+def attempt_result(
+    turn: Turn, texts: Mapping[str, str], outcome: str, place: str = ""
+) -> TriedEntry:
     """Try to compute with what is typed so far; never raises for what a person typed."""
     method = turn.procedure.method
     ends = outcome if method.outcome(outcome) and outcome != "void" else method.outcomes[0].key
@@ -123,7 +125,7 @@ def _read_each(tried: TriedEntry, inputs: Mapping[str, str], typed: Mapping[str,
         if not text:
             continue
         try:
-            reading = read(spec, text, {})
+            reading = read_input(spec, text, {})
         except InputError as error:
             tried.error = tried.error or error
             tried.misread = tried.misread or bool(typed.get(spec.key))

@@ -25,14 +25,14 @@ _UNITS = {
 }
 
 
-def packed(curve: CoreCurve) -> bytes:
+def packed_points(curve: CoreCurve) -> bytes:
     """The points as they are stored."""
     out = io.BytesIO()
     np.savez_compressed(out, x=curve.displacement, f=curve.force)
     return out.getvalue()
 
 
-def unpacked(row: Curve) -> CoreCurve:
+def unpacked_points(row: Curve) -> CoreCurve:
     """The stored points."""
     with np.load(io.BytesIO(bytes(row.data))) as held:
         return CoreCurve(held["x"], held["f"], tuple(row.notes))
@@ -40,7 +40,7 @@ def unpacked(row: Curve) -> CoreCurve:
 
 def used(row: Curve) -> CoreCurve:
     """The points that are reduced: all, or without the spikes where the tester left them out."""
-    curve = unpacked(row)
+    curve = unpacked_points(row)
     return without(curve, tuple(spikes_of(curve.force))) if row.without_spikes else curve
 
 
@@ -69,7 +69,7 @@ class Reduced:
 def reduced(turn: Turn) -> Reduced:
     """The specimen's curve for drawing: thinned, reduced with and without the moved picks."""
     row = turn.curve
-    raw, gauge = unpacked(row), gauge_of(turn)
+    raw, gauge = unpacked_points(row), gauge_of(turn)
     curve = used(row)
     found = Reduced(row, thinned_for_drawing(curve))
     at = spikes_of(raw.force)[:MOST_SPIKES]

@@ -18,7 +18,7 @@ from brunt_web.jobs.handing import heavy
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries
 from brunt_web.testing.actions import curves
-from brunt_web.testing.attempt import attempt
+from brunt_web.testing.attempt import attempt_result
 from brunt_web.testing.curve_drawing import ABOVE, HEIGHT, WIDTH, plot, sketch
 from brunt_web.testing.curve_queries import reduced
 from brunt_web.testing.forms import AnswerForm, CurveForm, PickForm, ShareForm
@@ -61,19 +61,19 @@ def pick(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def restore(request: SeatedRequest, at: TurnName, point: str = "") -> HttpResponse:
+def restore_view(request: SeatedRequest, at: TurnName, point: str = "") -> HttpResponse:
     """A point where it was found by itself again, or all of them."""
     return _change(request, at, lambda row: curves.restore_picks(row, point))
 
 
 @require_POST
-def answer(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def curve_answer_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Which way the file is to be read that the tester was asked about."""
     turn = queries.turn_of(request.workshop, *at)
     form = AnswerForm(request.POST)
     try:
         chosen = form.cleaned_data["chosen"] if form.is_valid() else "?"
-        curves.answer(turn, request.user, timezone.now(), chosen)
+        curves.read_as_chosen(turn, request.user, timezone.now(), chosen)
     except InputError as error:
         return _page(request, turn, error)
     queries.let_go(turn)
@@ -99,9 +99,9 @@ def share(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def forget(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def forget_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Throw away the file the tester was asked about."""
-    curves.forget(queries.turn_of(request.workshop, *at))
+    curves.discard_file(queries.turn_of(request.workshop, *at))
     return redirect("curve", at)
 
 
@@ -118,10 +118,10 @@ def spikes_in(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def take_off(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def curve_take_off_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Take the curve off."""
     turn = queries.turn_of(request.workshop, *at)
-    curves.take_off(turn)
+    curves.remove_curve(turn)
     queries.let_go(turn)
     return redirect("curve", at)
 
@@ -200,5 +200,5 @@ def _context(turn: Turn, error: InputError | None = None) -> dict[str, Any]:
         outcome = turn.test.outcome if hasattr(turn, "test") else ""
         ends = turn.procedure.method.outcome(outcome)
         held = ends is not None and ends.bound == "at_least"
-        context |= {"plot": plot(found, held), "tried": attempt(turn, texts, outcome)}
+        context |= {"plot": plot(found, held), "tried": attempt_result(turn, texts, outcome)}
     return context

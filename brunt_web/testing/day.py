@@ -6,7 +6,7 @@ from datetime import date, datetime
 from django.db.models import Q
 from django.utils import timezone
 
-from brunt_core.computation import read
+from brunt_core.computation import read_input
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
@@ -62,7 +62,7 @@ def _of(procedure: Procedure, when: datetime) -> list[DayReading]:
 
 def _words(spec: Input, text: str) -> str:
     """``138.2°, mean of 3, ± 0.2°``."""
-    reading = read(spec, text, {})
+    reading = read_input(spec, text, {})
     count = len(reading.typed.parts)
     mean = bounded_text(reading.observation, spec.dimension, spec.unit, 4)
     spread = render(reading.uncertainty, spec.dimension, spec.unit, 2)

@@ -11,7 +11,7 @@ from brunt_core.statistics.rigs import Rigs
 from brunt_web.campaigns.models import Campaign, Turn
 from brunt_web.library.models import Procedure
 from brunt_web.results.reading import Group, grouped, samples
-from brunt_web.testing.rigs import rigs_of
+from brunt_web.testing.rigs import rig_shares_of_groups
 
 MOST_PAIRS = 40
 LATELY = 2
@@ -25,7 +25,7 @@ class Standing:
     settled: bool
 
 
-def judged(
+def pairs_in_order(
     groups: Mapping[str, Group],
     waiting: Mapping[str, int],
     confidence: float,
@@ -40,7 +40,7 @@ def judged(
     return enough(values, planned, confidence, {k: g.rounding for k, g in told.items()}, rigs=rigs)
 
 
-def in_words(found: Enough, names: Mapping[str, str]) -> str:
+def enough_in_words(found: Enough, names: Mapping[str, str]) -> str:
     """What is settled and what would still change, in a sentence or two; ``names`` by the groups' keys."""
     pairs = len(found.verdicts)
     settled = (
@@ -87,10 +87,12 @@ def standing_of(campaign: Campaign, procedure: Procedure) -> Standing | None:
         names[str(pk)] = f"{label}, {detail}" if detail else label
         waiting[str(pk)] = n
     every = {k: groups.get(k, Group()) for k in names}
-    told = judged(every, waiting, campaign.confidence, rigs_of(procedure, prop, every))
+    told = pairs_in_order(
+        every, waiting, campaign.confidence, rig_shares_of_groups(procedure, prop, every)
+    )
     if told is None or not any(len(g.counted) > 1 for g in groups.values()):
         return None
-    return Standing(in_words(told, names), told.settled)
+    return Standing(enough_in_words(told, names), told.settled)
 
 
 def standing_lately(campaign: Campaign, procedure: Procedure) -> Standing | None:

@@ -30,7 +30,7 @@ class Beside:
     worst: float
 
 
-def beside(turn: Turn) -> Beside | None:
+def outlier_effect(turn: Turn) -> Beside | None:
     """What a suspected outlier does to its group; ``None`` where it has no exact result."""
     prop = turn.procedure.ranked_property
     own = of_turn(turn, prop.key)

@@ -10,7 +10,7 @@ from brunt_core.computation import Instrument
 from brunt_core.errors import InputError
 from brunt_core.quantities import DIMENSIONS
 from brunt_web.campaigns.models import Turn
-from brunt_web.interface.instrument_tokens import Wire, signed
+from brunt_web.interface.instrument_tokens import Wire, sign_token
 from brunt_web.library.models import Procedure, Rig
 
 
@@ -24,7 +24,7 @@ def instruments_for(of: Procedure | Turn) -> dict[str, Instrument]:
     }
 
 
-def rigs_of(procedure: Procedure) -> list[Rig]:
+def allowed_rigs(procedure: Procedure) -> list[Rig]:
     """The rigs it may be done on, its own first."""
     own = [procedure.rig] if procedure.rig else []
     return [*own, *(r for r in procedure.also_on.all() if r not in own)]
@@ -57,7 +57,7 @@ def live_of(turn: Turn, who: str) -> dict[str, Any] | None:
         return None
     wire = Wire(rig.instrument, who, rig.workshop.instrument_networks)
     return {
-        "token": signed(wire, time() + _HOURS * 3600, settings.SECRET_KEY),
+        "token": sign_token(wire, time() + _HOURS * 3600, settings.SECRET_KEY),
         "port": settings.BRIDGE_PORT,
         "at": settings.BRIDGE_AT,
         "address": rig.instrument,

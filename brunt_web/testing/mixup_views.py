@@ -27,13 +27,15 @@ def _other(request: SeatedRequest, typed: str) -> Specimen:
 
 
 @require_POST
-def swap(request: SeatedRequest, code: str) -> HttpResponse:
+def swap_view(request: SeatedRequest, code: str) -> HttpResponse:
     """The labels of two specimens were exchanged."""
     specimen = queries.specimen_of(request.workshop, code)
     try:
         told = checked(MixupForm(request.POST))
         other = _other(request, told["other"])
-        mixups.swap(specimen, other, request.user, timezone.now(), told["reason"], told["since"])
+        mixups.swap_labels(
+            specimen, other, request.user, timezone.now(), told["reason"], told["since"]
+        )
     except InputError as error:
         return history_page(request, specimen, error, "swap")
     messages.success(request, f"{code} and {other.code} are swapped; both histories record it.")
@@ -41,7 +43,7 @@ def swap(request: SeatedRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def move(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def mixup_move_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """A test written down here was another's."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -78,7 +80,7 @@ def role(request: SeatedRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def back(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
+def mixup_back_view(request: SeatedRequest, code: str, pk: int) -> HttpResponse:
     """Take a correction back."""
     specimen = queries.specimen_of(request.workshop, code)
     event = get_object_or_404(

@@ -34,7 +34,7 @@ def photo_of(request: SeatedRequest, pk: int) -> Photo:
 
 
 @require_GET
-def measure(request: SeatedRequest, pk: int) -> HttpResponse:
+def measure_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The photo, large, with what was picked on it."""
     photo = photo_of(request, pk)
     rows = [
@@ -58,7 +58,7 @@ def measure(request: SeatedRequest, pk: int) -> HttpResponse:
         "specimen": photo.specimen,
         "rows": rows,
         "fields": fields,
-        "seen": pictures.mark_of(photo),
+        "seen": pictures.readings_fingerprint(photo),
         "pick": pictures.PICK,
         **campaign_surroundings(photo.specimen.campaign, "test", progress(photo.specimen.campaign)),
     }
@@ -81,7 +81,7 @@ def _sent(request: SeatedRequest) -> list[dict[str, Any]]:
 
 
 @require_POST
-def look(request: SeatedRequest, pk: int) -> JsonResponse:
+def picture_look_view(request: SeatedRequest, pk: int) -> JsonResponse:
     """What the picks come to; nothing is stored."""
     photo_of(request, pk)
     try:
@@ -98,17 +98,19 @@ def look(request: SeatedRequest, pk: int) -> JsonResponse:
 
 
 @require_POST
-def keep(request: SeatedRequest, pk: int) -> JsonResponse:
+def picture_keep_view(request: SeatedRequest, pk: int) -> JsonResponse:
     """Keep the picks with the photo."""
     photo = photo_of(request, pk)
     try:
-        kept = pictures.keep(
+        kept = pictures.store_picture_readings(
             photo, request.user, timezone.now(), _sent(request), request.POST.get("seen", "")
         )
     except InputError as problem:
-        told = {"error": problem.sentence, "seen": pictures.mark_of(photo)}
+        told = {"error": problem.sentence, "seen": pictures.readings_fingerprint(photo)}
         return JsonResponse(told, status=422)
-    return JsonResponse({"keys": [r.pk for r in kept], "seen": pictures.mark_of(photo)})
+    return JsonResponse(
+        {"keys": [r.pk for r in kept], "seen": pictures.readings_fingerprint(photo)}
+    )
 
 
 @require_POST

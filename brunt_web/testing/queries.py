@@ -18,7 +18,7 @@ from brunt_core.observations import Observation
 from brunt_core.quantities.rendering import count_of
 from brunt_web.campaigns.addresses import bench_address, specimen_address
 from brunt_web.campaigns.models import Campaign, HistoryEvent, Specimen, Turn
-from brunt_web.campaigns.queries import DONE, fit
+from brunt_web.campaigns.queries import DONE, turns_fit_for_bench
 from brunt_web.people.models import Workshop
 from brunt_web.results.reading import siblings
 from brunt_web.testing.curve_queries import curve_texts
@@ -281,7 +281,7 @@ def _about(
     mine = Turn.objects.filter(campaign_id=campaign, procedure_id=procedure).exclude(pk=turn)
     mine = mine.annotate(ranked=ranked)
     past = mine.filter(state__in=DONE, run_order__lt=order).order_by("-run_order")
-    ahead = mine.filter(fit(now)).annotate(behind=Q(run_order__lt=order))
+    ahead = mine.filter(turns_fit_for_bench(now)).annotate(behind=Q(run_order__lt=order))
     ahead = ahead.order_by("skips", "behind", "run_order")
     return past.values_list(*_ROW)[:BEFORE].union(ahead.values_list(*_ROW)[:KNOWN], all=True)
 

@@ -4,12 +4,12 @@ from collections.abc import Mapping, Sequence
 
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import number
-from brunt_core.statistics.rigs import Rigs, shares_of
+from brunt_core.statistics.rigs import Rigs, rig_shares
 from brunt_web.library.models import Procedure, Rig
 from brunt_web.results.reading import Group
 
 
-def rigs_of(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -> Rigs:
+def rig_shares_of_groups(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -> Rigs:
     """Every group's share on each rig. No query where all were tested on the procedure's own."""
     named = {
         name: [s.rig or procedure.rig_id for s in group.counted] for name, group in groups.items()
@@ -18,7 +18,7 @@ def rigs_of(procedure: Procedure, prop: Property, groups: Mapping[str, Group]) -
     rigs = [*Rig.objects.filter(pk__in=others)] if others else []
     if procedure.rig:
         rigs.append(procedure.rig)
-    return Rigs(shares_of(named), {r.pk: known_to(r, procedure, prop) for r in rigs})
+    return Rigs(rig_shares(named), {r.pk: known_to(r, procedure, prop) for r in rigs})
 
 
 def rigs_named(
@@ -26,7 +26,7 @@ def rigs_named(
 ) -> Rigs:
     """The same from the rig of every specimen of each group, wherever it was tested. One query."""
     found = Rig.objects.in_bulk({rig for own in on.values() for rig in own if rig})
-    return Rigs(shares_of(on), {pk: known_to(r, procedure, prop) for pk, r in found.items()})
+    return Rigs(rig_shares(on), {pk: known_to(r, procedure, prop) for pk, r in found.items()})
 
 
 def known_to(rig: Rig | None, procedure: Procedure, prop: Property) -> float:

@@ -29,7 +29,7 @@ from brunt_web.testing import history_view, queries
 from brunt_web.testing.actions import change_test
 from brunt_web.testing.actions.photos import FOLDER, add_photo, remove_photo
 from brunt_web.testing.actions.record_test import measure
-from brunt_web.testing.flags import beside, flag_of
+from brunt_web.testing.flags import flag_of, outlier_effect
 from brunt_web.testing.forms import MeasurementForm, NoteForm, OwnIdForm, PhotoForm, WhyForm
 from brunt_web.testing.marks import marks_at
 from brunt_web.testing.models import Photo
@@ -86,7 +86,7 @@ def _shown(turn: Turn) -> dict[str, Any]:
         "readings": test.readings.all() if test else [],
         "curve": getattr(turn, "curve", None),
         "flag": flag,
-        "beside": beside(turn) if flag else None,
+        "beside": outlier_effect(turn) if flag else None,
         "among": history_view.among_siblings(turn, _group(turn)) if test else None,
         "outstanding": "" if test else history.outstanding_words(turn, timezone.now()),
     }
@@ -140,7 +140,7 @@ def count(request: SeatedRequest, at: TurnName) -> HttpResponse:
     try:
         if hasattr(turn, "test"):
             seen = request.POST.get("seen", "")
-            change_test.restore(turn.test, request.user, timezone.now(), seen)
+            change_test.count_again(turn.test, request.user, timezone.now(), seen)
     except InputError as error:
         found = queries.specimen_of(request.workshop, turn.code)
         return history_page(request, found, error, f"leave-out-{turn.step}")
@@ -189,7 +189,7 @@ def weigh(request: SeatedRequest, code: str) -> HttpResponse:
 
 
 @require_POST
-def note(request: SeatedRequest, code: str) -> HttpResponse:
+def note_view(request: SeatedRequest, code: str) -> HttpResponse:
     """A note in its history."""
     found = queries.specimen_of(request.workshop, code)
     try:
@@ -202,7 +202,7 @@ def note(request: SeatedRequest, code: str) -> HttpResponse:
 
 @require_POST
 @heavy("Photo", pixels=AT_ONCE)
-def photo(request: SeatedRequest, code: str) -> HttpResponse:
+def specimen_photo_view(request: SeatedRequest, code: str) -> HttpResponse:
     """Attach a photo."""
     found = queries.specimen_of(request.workshop, code)
     try:

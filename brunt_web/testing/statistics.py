@@ -15,7 +15,7 @@ _FILLED = (HistoryEvent, Specimen, Turn, Measurement, Reading, Result, Test)
 _AT = (150, 1500, 15_000)
 
 
-def look_again() -> None:
+def gather_statistics() -> None:
     """Gather the statistics of the tables that tests fill; sees what this transaction has written."""
     names = ", ".join(connection.ops.quote_name(m._meta.db_table) for m in _FILLED)
     with connection.cursor() as cursor:
@@ -25,4 +25,4 @@ def look_again() -> None:
 def look_again_at(count: int) -> None:
     """Do so when so many rows were stored that it is worth it."""
     if count in _AT:
-        look_again()
+        gather_statistics()

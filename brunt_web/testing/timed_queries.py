@@ -132,7 +132,7 @@ def _left_words(left: float | None) -> str:
     return f"late by {time_words(-left, 2)}" if left < 0 else f"due in {time_words(left, 2)}"
 
 
-def running(campaign: Campaign, now: datetime) -> list[dict]:
+def running_clocks(campaign: Campaign, now: datetime) -> list[dict]:
     """The clocks that run: turn and seconds to its next reading, the most urgent first."""
     clocks = (
         Clock.objects.filter(turn__campaign=campaign, turn__state="running")

@@ -12,11 +12,18 @@ from brunt_web.testing import queries, timed_queries
 from brunt_web.testing.actions import timed
 from brunt_web.testing.forms import ClockForm, EntryForm, PassForm, TakenForm, check_named
 from brunt_web.testing.names import TurnName
-from brunt_web.testing.views import bench_address, entry_from, next_for, onward, page, refused
+from brunt_web.testing.views import (
+    bench_page_view,
+    campaign_bench,
+    entry_from,
+    next_for,
+    onward,
+    refused_view,
+)
 
 
 @require_POST
-def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def timed_start_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The load is on: start the clock, or start it again for the next load."""
     turn = queries.turn_of(request.workshop, *at)
     form = ClockForm(request.POST)
@@ -24,15 +31,15 @@ def start(request: SeatedRequest, at: TurnName) -> HttpResponse:
         told = checked(form)
         check_named(turn, told["specimen"])
         entered, _ = form.times(timezone.now())
-        timed.start(turn, request.user, entered, told["load_step"], told["untimely"])
+        timed.start_clock(turn, request.user, entered, told["load_step"], told["untimely"])
     except InputError as error:
-        return refused(request, turn, queries.entered_values(turn), error)
+        return refused_view(request, turn, queries.entered_values(turn), error)
     queries.let_go(turn)
     return _again(request, at)
 
 
 @require_POST
-def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def take_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Store one reading with the time it was really taken."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -41,12 +48,12 @@ def take(request: SeatedRequest, at: TurnName) -> HttpResponse:
         check_named(turn, form.cleaned_data["specimen"])
         timed.take(turn, request.user, taken)
     except InputError as error:
-        return refused(request, turn, queries.entered_values(turn), error)
+        return refused_view(request, turn, queries.entered_values(turn), error)
     return _again(request, at)
 
 
 @require_POST
-def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def pass_over_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Give up a reading that was missed, or want it again."""
     turn = queries.turn_of(request.workshop, *at)
     try:
@@ -54,13 +61,13 @@ def pass_over(request: SeatedRequest, at: TurnName) -> HttpResponse:
         missed = (told["input"], told["load_step"], told["due"])
         timed.pass_over(turn, request.user, timezone.now(), missed)
     except InputError as error:
-        return refused(request, turn, queries.entered_values(turn), error)
+        return refused_view(request, turn, queries.entered_values(turn), error)
     queries.let_go(turn)
     return _again(request, at)
 
 
 @require_POST
-def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def timed_undo_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Undo the last timed reading, or the clock."""
     turn = queries.turn_of(request.workshop, *at)
     timed.undo_take(turn, request.user, timezone.now())
@@ -69,7 +76,7 @@ def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def finish(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def finish_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Record the test from its timed readings."""
     turn = queries.turn_of(request.workshop, *at)
     form = EntryForm(request.POST, turn)
@@ -78,9 +85,9 @@ def finish(request: SeatedRequest, at: TurnName) -> HttpResponse:
         texts = {**form.texts, **timed_queries.series_of(turn)}
         timed.finish(turn, request.user, entry_from(turn, form, texts))
     except InputError as error:
-        return refused(request, turn, form.texts, error)
+        return refused_view(request, turn, form.texts, error)
     queries.let_go(turn)
-    return onward(request, next_for(request, turn), bench_address(turn))
+    return onward(request, next_for(request, turn), campaign_bench(turn))
 
 
 def _again(request: SeatedRequest, at: TurnName) -> HttpResponse:
@@ -90,4 +97,4 @@ def _again(request: SeatedRequest, at: TurnName) -> HttpResponse:
         return onward(request, None, fresh.address)
     if request.headers.get("X-Part") != "bench":
         return redirect(fresh.address)
-    return page(request, fresh, queries.entered_values(fresh))
+    return bench_page_view(request, fresh, queries.entered_values(fresh))

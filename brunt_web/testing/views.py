@@ -22,7 +22,7 @@ from brunt_web.campaigns.state import state_of
 from brunt_web.interface.context import campaign_surroundings, stage_counts
 from brunt_web.interface.edit_conflicts import fingerprint
 from brunt_web.interface.typed import whole
-from brunt_web.interface.ways import written
+from brunt_web.interface.ways import written_moment
 from brunt_web.library.models import Procedure
 from brunt_web.people.requests import SeatedRequest
 from brunt_web.testing import queries, timed_queries
@@ -31,13 +31,13 @@ from brunt_web.testing.actions.cautions import dismiss
 from brunt_web.testing.actions.in_hand import in_another_hand, take_next, take_up
 from brunt_web.testing.actions.note_daily import note_daily
 from brunt_web.testing.actions.record_test import Entry, record_test
-from brunt_web.testing.attempt import PlausibilityQuestion, TriedEntry, attempt
+from brunt_web.testing.attempt import PlausibilityQuestion, TriedEntry, attempt_result
 from brunt_web.testing.course import course_of
 from brunt_web.testing.day import daily_texts, of_day
 from brunt_web.testing.enough import Standing, standing_lately, standing_of
 from brunt_web.testing.forms import EntryForm
 from brunt_web.testing.inputs import assumed_for
-from brunt_web.testing.instruments import live_of, put_on_rig, rigs_of
+from brunt_web.testing.instruments import allowed_rigs, live_of, put_on_rig
 from brunt_web.testing.names import TurnName
 
 _TAKEN_BACK = "taken_back"
@@ -57,7 +57,7 @@ def bench(request: SeatedRequest, pk: int) -> HttpResponse:
         request,
         "testing/done.html",
         {
-            "clocks": timed_queries.running(campaign, timezone.now()),
+            "clocks": timed_queries.running_clocks(campaign, timezone.now()),
             "outstanding": outstanding(campaign) if counts["outstanding"] else [],
             "ageing": queries.not_old_enough(campaign, timezone.now()),
             "unmade": counts["specimens"] - counts["printed"],
@@ -78,7 +78,7 @@ def bench_specimen(request: SeatedRequest, at: TurnName) -> HttpResponse:
     take_up(turn, request.user, timezone.now())
     _usual_rig(request, turn)
     typed = _taken_back(request, turn)
-    return page(request, turn, queries.entered_values(turn) | typed, post=typed)
+    return bench_page_view(request, turn, queries.entered_values(turn) | typed, post=typed)
 
 
 def _usual_rig(request: SeatedRequest, turn: Turn) -> None:
@@ -98,7 +98,7 @@ def _taken_back(request: SeatedRequest, turn: Turn) -> dict[str, str]:
     return {str(k): str(v) for k, v in held["typed"].items()}
 
 
-def page(
+def bench_page_view(
     request: SeatedRequest,
     turn: Turn,
     texts: Mapping[str, str],
@@ -138,7 +138,7 @@ def _context(
     running = timed_queries.timed_of(turn, now) if test is None else None
     if running:
         texts = {**texts, **timed_queries.series_of(turn)}
-    tried = attempt(turn, texts, outcome, place)
+    tried = attempt_result(turn, texts, outcome, place)
     if turn.state == "waiting":
         queries.take_in_hand(turn)
     return {
@@ -173,7 +173,7 @@ def _fields(turn: Turn, texts: Mapping[str, str], now: datetime) -> dict[str, An
     procedure = turn.procedure
     test, clock = getattr(turn, "test", None), getattr(turn, "clock", None)
     further = queries.further_inputs(turn)
-    rigs = rigs_of(procedure) if procedure.rig_id else []
+    rigs = allowed_rigs(procedure) if procedure.rig_id else []
     return {
         "one_clock": bool(procedure.reading_times) and not procedure.method.timed and not test,
         "elapsed": (now - clock.started_at).total_seconds() if clock else None,
@@ -200,7 +200,7 @@ def _overdue(turn: Turn, now: datetime) -> str:
     rig = turn.on_rig
     if rig is None or not rig.due_on or not rig.overdue(timezone.localtime(now).date()):
         return ""
-    return f"{rig.name}: its calibration was due {written(rig.due_on, 'j M Y')}. Readings taken now are marked."
+    return f"{rig.name}: its calibration was due {written_moment(rig.due_on, 'j M Y')}. Readings taken now are marked."
 
 
 def _queue_context(
@@ -213,7 +213,9 @@ def _queue_context(
         "procedure": procedure,
         "method": procedure.method,
         "queue": queries.queue_for(turn, now),
-        "clocks": timed_queries.running(turn.campaign, now) if procedure.reading_times else [],
+        "clocks": timed_queries.running_clocks(turn.campaign, now)
+        if procedure.reading_times
+        else [],
         "standing": standing(turn.campaign, procedure),
         "stage_counts": stage_counts(turn.campaign, progress(turn.campaign)),
     }
@@ -257,7 +259,7 @@ def entry_from(turn: Turn, form: EntryForm, texts: dict[str, str]) -> Entry:
     answers = [{**c, "answer": "changed"} for c in form.changes]
     outcome = form.said("outcome")
     asks = outcome != "void" and not form.cleaned_data.get("reading_outstanding")
-    unit_mixup = attempt(turn, texts, outcome).unit_mixup if asks else None
+    unit_mixup = attempt_result(turn, texts, outcome).unit_mixup if asks else None
     if unit_mixup:
         if form.said("kept") != unit_mixup.sentence:
             raise PlausibilityQuestion(unit_mixup.sentence)
@@ -290,17 +292,17 @@ def _store(request: SeatedRequest, turn: Turn) -> HttpResponse:
     except InputError as error:
         queries.let_go(turn)
         fresh = queries.turn_of(request.workshop, turn.code, turn.step + 1)
-        return refused(request, fresh, form.texts, error)
+        return refused_view(request, fresh, form.texts, error)
     queries.let_go(turn)
     if correct:
         messages.success(
             request, f"{turn.code} is corrected; its history keeps the earlier values."
         )
         return onward(request, None, turn.specimen.address)
-    return onward(request, next_for(request, turn), bench_address(turn))
+    return onward(request, next_for(request, turn), campaign_bench(turn))
 
 
-def refused(
+def refused_view(
     request: SeatedRequest, turn: Turn, texts: Mapping[str, str], error: InputError
 ) -> HttpResponse:
     """The page with the sentence beside its field, or the sentence alone for a delayed entry."""
@@ -309,10 +311,10 @@ def refused(
         if isinstance(error, PlausibilityQuestion):
             answer["X-Question"] = quote(error.question)
         return answer
-    return page(request, turn, texts, error, request.POST)
+    return bench_page_view(request, turn, texts, error, request.POST)
 
 
-def bench_address(turn: Turn) -> str:
+def campaign_bench(turn: Turn) -> str:
     """The campaign's bench."""
     return reverse("bench", args=[turn.campaign_id])
 
@@ -332,7 +334,7 @@ def onward(request: SeatedRequest, following: Turn | None, otherwise: str) -> Ht
     if following is None:
         return HttpResponse(status=204, headers={"X-Address": otherwise})
     _usual_rig(request, following)
-    return page(request, following, queries.entered_values(following))
+    return bench_page_view(request, following, queries.entered_values(following))
 
 
 @require_POST
@@ -346,14 +348,14 @@ def try_out(request: SeatedRequest, at: TurnName) -> HttpResponse:
     texts = form.texts
     if timed_queries.timed_of(turn, timezone.now()):
         texts |= timed_queries.series_of(turn)
-    tried = attempt(turn, texts, form.said("outcome"), form.said("place"))
+    tried = attempt_result(turn, texts, form.said("outcome"), form.said("place"))
     context = answer_context(tried, turn) | {"turn": turn, "procedure": turn.procedure}
     redrawn = turn.procedure.method.drawing not in FOLLOWS_BY_ITSELF
     return render(request, "testing/_answer.html", context | {"redrawn": redrawn})
 
 
 @require_POST
-def ahead(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def bench_ahead_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """The specimen after this one, taken up and made ready while this one is being tested."""
     following = next_for(request, queries.turn_in_hand(request.workshop, *at))
     if following is None:
@@ -373,16 +375,16 @@ def queue(request: SeatedRequest, at: TurnName) -> HttpResponse:
 
 
 @require_POST
-def skip(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def skip_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Leave this one for the end of the queue and bring the next."""
     turn = queries.turn_of(request.workshop, *at)
     if turn.state in ("waiting", "running"):
         change_test.skip(turn)
-    return onward(request, next_for(request, turn) or turn, bench_address(turn))
+    return onward(request, next_for(request, turn) or turn, campaign_bench(turn))
 
 
 @require_POST
-def undo(request: SeatedRequest, at: TurnName) -> HttpResponse:
+def bench_undo_view(request: SeatedRequest, at: TurnName) -> HttpResponse:
     """Undo the last test of this procedure."""
     turn = queries.turn_of(request.workshop, *at)
     try:

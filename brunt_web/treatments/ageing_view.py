@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 
 from brunt_core.quantities.rendering import figures
-from brunt_core.statistics.trend import WEEK, Aged, Trend, in_words, trend
+from brunt_core.statistics.trend import WEEK, Aged, Trend, trend, trend_in_words
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.interface.scale import scale_for
@@ -102,7 +102,7 @@ def _drawn(title: str, fresh: list[Aged], by_place: dict[str, list[Aged]]) -> Ag
                     for p in [*fresh, *points]
                 ],
                 path,
-                words=in_words(line)
+                words=trend_in_words(line)
                 if line
                 else "Too few for a trend: four specimens at two ages are the least.",
                 found=line,

@@ -71,7 +71,7 @@ class SizeChange:
         )
 
 
-def changes(subjects: Sequence[Subject], exaggeration: float) -> list[SizeChange]:
+def measured_changes(subjects: Sequence[Subject], exaggeration: float) -> list[SizeChange]:
     """Every condition and orientation that was measured before and after."""
     found = []
     for members in by_group(subjects).values():

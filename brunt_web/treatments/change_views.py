@@ -23,16 +23,16 @@ from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.forms import MeasurementForm
 from brunt_web.testing.marks import WEIGHED, latest, marks_at
 from brunt_web.treatments.ageing_view import ageing
-from brunt_web.treatments.change_view import FACTORS, changes
+from brunt_web.treatments.change_view import FACTORS, measured_changes
 from brunt_web.treatments.effect_view import effect_of, families, is_done_to, words_of
 from brunt_web.treatments.looks_view import look_name, watches
 from brunt_web.treatments.models import Inside, LogReading, Run
-from brunt_web.treatments.moments import SHAPED, Subject, beside, treated_with
+from brunt_web.treatments.moments import SHAPED, Subject, treated_with, untreated_from
 from brunt_web.treatments.water_view import water
 
 
 @require_GET
-def change(request: SeatedRequest, pk: int) -> HttpResponse:
+def change_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """One treatment of a campaign: sizes before and after, water by mass, treated against control."""
     campaign = campaign_of(request.workshop, pk)
     known = treatments_of(campaign)
@@ -53,7 +53,7 @@ def change(request: SeatedRequest, pk: int) -> HttpResponse:
             "factor": factor,
             "less": FACTORS[i - 1] if i else None,
             "more": FACTORS[i + 1] if i + 1 < len(FACTORS) else None,
-            "changes": changes(treated, factor),
+            "changes": measured_changes(treated, factor),
             "water": water(treated, control, now),
             "effect": effect_of(campaign, what, treated, control) if what else None,
             "ageing": ageing(campaign),
@@ -104,11 +104,11 @@ def _controls(campaign: Campaign, what: str, since: datetime | None) -> list[Sub
         .select_related(*SHAPED)
         .prefetch_related("turns")
     )
-    return beside(specimens, since)
+    return untreated_from(specimens, since)
 
 
 @require_GET
-def measuring(request: SeatedRequest, number: int) -> HttpResponse:
+def change_measuring_view(request: SeatedRequest, number: int) -> HttpResponse:
     """What lies in a run, a row each: sizes and mass before or after it."""
     run = _run(request, number)
     return _table(request, run, _moment(run), [r.specimen for r in _inside(run)], "measure")
@@ -199,7 +199,7 @@ def _asked(specimen: Specimen, job: str) -> list[str]:
 
 
 @require_POST
-def measure_one(request: SeatedRequest, number: int, code: str) -> JsonResponse:
+def change_measure_one_view(request: SeatedRequest, number: int, code: str) -> JsonResponse:
     """Store one row of sizes before or after a run."""
     run = _run(request, number)
     held = Specimen.objects.filter(workshop=request.workshop, code=code, runs__run=run)

@@ -10,7 +10,7 @@ from brunt_core.observations import Observation
 from brunt_core.planning.levels import step_key
 from brunt_core.properties import Property
 from brunt_core.quantities.rendering import number, time_words
-from brunt_core.treatments.effect import Effect, effects, in_a_sentence
+from brunt_core.treatments.effect import Effect, in_a_sentence, treatment_effects
 from brunt_web.campaigns.models import Campaign, Condition
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.library.models import Procedure
@@ -161,7 +161,9 @@ def _row(
     if not plain or chosen is None or str(chosen.pk) not in variants:
         return None
     rounding = max((g.rounding for g in groups.values()), default=0.0)
-    effect = effects(variants, plain, prop.better, 0.95, (rounding, rounding))[str(chosen.pk)]
+    effect = treatment_effects(variants, plain, prop.better, 0.95, (rounding, rounding))[
+        str(chosen.pk)
+    ]
     ratio = effect.ratio
     label = (
         procedure.name

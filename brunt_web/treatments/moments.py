@@ -81,7 +81,7 @@ def _noted(campaign: Campaign, what: str) -> Iterable[HistoryEvent]:
     )
 
 
-def beside(specimens: Sequence[Specimen], start: datetime) -> list[Subject]:
+def untreated_from(specimens: Sequence[Specimen], start: datetime) -> list[Subject]:
     """Specimens that were not treated, seen from the same moment on."""
     return _measured([Subject(s, start, start) for s in specimens])
 

@@ -72,7 +72,7 @@ class Carried:
     event: int
 
 
-def carried_out(campaign: Campaign) -> list[Carried]:
+def treatments_done(campaign: Campaign) -> list[Carried]:
     """What was done, the latest first."""
     rows = (
         HistoryEvent.objects.filter(

@@ -50,7 +50,7 @@ class RunChart:
     beyond: str = ""
 
 
-def chart_of(
+def run_chart(
     run: Run,
     steps: Sequence[RunStep],
     log: Sequence[LogReading],

@@ -15,7 +15,7 @@ from brunt_core.treatments.soak import Approach, CoreReading, approach
 from brunt_core.treatments.suits import objections
 from brunt_web.treatments.facts import parts_of
 from brunt_web.treatments.models import Inside, LogReading, Run, RunStep
-from brunt_web.treatments.run_chart import RunChart, chart_of
+from brunt_web.treatments.run_chart import RunChart, run_chart
 
 
 @dataclass
@@ -110,7 +110,7 @@ def view_of(run: Run, now: datetime) -> RunView:
         current=current,
         following=following,
         strip=_strip(run, current, following, forecast, log, now),
-        chart=chart_of(run, steps, log, forecast, now),
+        chart=run_chart(run, steps, log, forecast, now),
         pack=_pack(run, rows, _last(log, "core")),
         bar=_bar(run, steps, forecast, now),
         checks=_checks(run, rows, log, forecast),

@@ -37,7 +37,7 @@ from brunt_web.treatments.run_view import view_of
 
 
 @require_http_methods(["GET", "POST"])
-def new(request: SeatedRequest, pk: int) -> HttpResponse:
+def run_new_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """A run of a campaign: the kind and the step it carries out stand in the address."""
     campaign = campaign_of(request.workshop, pk)
     asked = request.POST if request.method == "POST" else request.GET
@@ -116,7 +116,7 @@ def run_of(request: SeatedRequest, number: int) -> Run:
 
 
 @require_GET
-def run(request: SeatedRequest, number: int) -> HttpResponse:
+def run_view(request: SeatedRequest, number: int) -> HttpResponse:
     """A run as it stands."""
     return _page(request, run_of(request, number))
 
@@ -188,7 +188,7 @@ def on(request: SeatedRequest, number: int) -> HttpResponse:
 
 
 @require_POST
-def back(request: SeatedRequest, number: int) -> HttpResponse:
+def run_back_view(request: SeatedRequest, number: int) -> HttpResponse:
     """The last press was undone."""
 
     def act(found: Run) -> str:
@@ -199,7 +199,7 @@ def back(request: SeatedRequest, number: int) -> HttpResponse:
 
 
 @require_POST
-def read(request: SeatedRequest, number: int) -> HttpResponse:
+def run_read_view(request: SeatedRequest, number: int) -> HttpResponse:
     """A reading for the log, or the door."""
 
     def act(found: Run) -> str:
@@ -256,13 +256,13 @@ def live(request: SeatedRequest, number: int) -> JsonResponse:
 
 
 @require_POST
-def out(request: SeatedRequest, number: int) -> HttpResponse:
+def run_out_view(request: SeatedRequest, number: int) -> HttpResponse:
     """One specimen is taken out, with what becomes of it."""
 
     def act(found: Run) -> str:
         told = checked(OutForm(request.POST, found.campaign))
         row = _inside(found, told["specimen"])
-        taking_out.take_out(
+        taking_out.take_out_of_run(
             row, request.user, told["at"], told["fate"], told["reason"], told["control"]
         )
         return f"{row.specimen.code} is out: {FATES[told['fate']]}."
@@ -276,7 +276,7 @@ def back_in(request: SeatedRequest, number: int) -> HttpResponse:
 
     def act(found: Run) -> str:
         row = _inside(found, request.POST.get("specimen", ""))
-        taking_out.put_back(row, request.user, timezone.now())
+        taking_out.undo_taking_out(row, request.user, timezone.now())
         return f"{row.specimen.code} is in again."
 
     return _pressed(request, number, act, "out")
@@ -293,11 +293,13 @@ def _inside(found: Run, typed: str) -> Inside:
 
 
 @require_POST
-def stop(request: SeatedRequest, number: int) -> HttpResponse:
+def stop_view(request: SeatedRequest, number: int) -> HttpResponse:
     """It is broken off."""
 
     def act(found: Run) -> str:
-        runs.stop(found, request.user, timezone.now(), checked(RunNoteForm(request.POST))["note"])
+        runs.abort_run(
+            found, request.user, timezone.now(), checked(RunNoteForm(request.POST))["note"]
+        )
         return "Broken off; what was in it is free again."
 
     return _pressed(request, number, act, "stop")

@@ -38,7 +38,7 @@ def _page(
         "treatments/treat.html",
         {
             "steps": steps,
-            "carried": queries.carried_out(campaign),
+            "carried": queries.treatments_done(campaign),
             "in_state": queries.in_their_state(campaign),
             "runs": [(r, step_now(r)) for r in queries.runs_of(campaign)],
             "sprites": [s for row in steps for s in row.specimens],
@@ -67,7 +67,7 @@ def done(request: SeatedRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def back(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
+def treatment_back_view(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
     """Undo that a step was done, for all it was noted for at once."""
     campaign = campaign_of(request.workshop, pk)
     first = HistoryEvent.objects.filter(specimen__campaign=campaign, pk=event).first()
@@ -90,7 +90,7 @@ def back(request: SeatedRequest, pk: int, event: int) -> HttpResponse:
 
 
 @require_POST
-def out(request: SeatedRequest, pk: int) -> HttpResponse:
+def treatment_out_view(request: SeatedRequest, pk: int) -> HttpResponse:
     """The specimens ticked were taken out of their state just now."""
     campaign = campaign_of(request.workshop, pk)
     try:
@@ -109,7 +109,7 @@ def step_now(run: Run) -> RunStep | None:
 
 
 @require_GET
-def kinds(request: SeatedRequest) -> HttpResponse:
+def treatment_kinds_view(request: SeatedRequest) -> HttpResponse:
     """The library of treatments: kinds with their steps, vessels, lots to dry, what goes on."""
     return _library(request)
 

@@ -37,7 +37,7 @@ class Drawn(BrowserTestCase):
         creep = bench_of(self.user, "creep", replicates=2)
         for i, specimen in enumerate(creep.specimens.order_by("pk")):
             at = turn(specimen)
-            timed.start(at, self.user, NOW)
+            timed.start_clock(at, self.user, NOW)
             for seconds, value in ((60, 1.0), (3600, 1.2), (86400, 1.9)):
                 when = NOW + timedelta(seconds=seconds)
                 taken = timed.Taken(uuid4(), when, "readings", seconds, f"{value + 0.01 * i}", "")

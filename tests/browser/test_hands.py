@@ -8,7 +8,7 @@ from threading import Thread
 from django.db import connection
 from pypdf import PdfReader
 
-from brunt_web.jobs.answering import answer
+from brunt_web.jobs.answering import answer_job
 from brunt_web.jobs.models import CANCELLED, Job
 from tests.support.browser import BrowserTestCase
 from tests.support.media import own_media
@@ -19,7 +19,7 @@ def done_behind(job):
     """What the worker would do, on a link of its own."""
 
     def work():
-        answer(Job.objects.get(pk=job.pk))
+        answer_job(Job.objects.get(pk=job.pk))
         connection.close()
 
     thread = Thread(target=work)

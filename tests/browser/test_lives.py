@@ -189,7 +189,7 @@ class PutRight(Lived):
     def test_a_running_clock_survives_a_change_of_the_plan(self):
         one = bench_of(self.user, "creep")
         bar = one.specimens.first()
-        timed.start(turn(bar), self.user, timezone.now() - timedelta(minutes=3))
+        timed.start_clock(turn(bar), self.user, timezone.now() - timedelta(minutes=3))
         self.open(f"/campaigns/{one.pk}/ask/edit/")
         self.page.get_by_label("How many", exact=False).fill("2")
         self.page.get_by_role("button", name="Regenerate specimens").or_(

@@ -7,7 +7,7 @@ from tempfile import NamedTemporaryFile
 from pypdf import PdfReader
 
 from brunt_web.campaigns.models import Campaign
-from brunt_web.jobs.answering import answer
+from brunt_web.jobs.answering import answer_job
 from brunt_web.jobs.models import WAITING, Job
 from brunt_web.people.models import Workshop
 from tests.support.browser import BrowserTestCase
@@ -106,7 +106,7 @@ class Reports(BrowserTestCase):
         """What the jobs' worker would do with the form that was sent last."""
         waiting = Job.objects.filter(state=WAITING)
         self.eventually(waiting.exists)
-        answer(waiting.get())
+        answer_job(waiting.get())
 
     def test_a_package_out_and_in(self):
         self.open(f"/campaigns/{self.one.pk}/")

@@ -189,7 +189,9 @@ class Feeding(BrowserTestCase):
 
     def test_a_ladder_with_one_failed_gate(self):
         for gate in ("dry", "particles", "heat"):
-            qualifications.attempt(self.qualification, self.user, timezone.now(), gate, GOOD[gate])
+            qualifications.record_attempt(
+                self.qualification, self.user, timezone.now(), gate, GOOD[gate]
+            )
         self.open(f"/feedstock/{self.qualification.pk}/")
         self.page.locator("#even-masses").fill("4.6; 5.3; 4.2; 5.0; 4.4")
         self.page.locator("#even-masses").press("Enter")

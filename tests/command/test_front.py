@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 
 from cryptography import x509
 
-from brunt_command.certificate import AUTHORITY, CERTIFICATE, ensure, names_in
+from brunt_command.certificate import AUTHORITY, CERTIFICATE, ensure_certificate, names_in
 from brunt_command.front import Front, context, serve
 
 NOW = datetime.now(UTC)
@@ -63,24 +63,24 @@ class Certificates(unittest.TestCase):
         self.folder = Path(folder.name)
 
     def test_made_kept_and_made_again_where_it_does_not_do(self):
-        ensure(self.folder, ["localhost", "127.0.0.1"], NOW)
+        ensure_certificate(self.folder, ["localhost", "127.0.0.1"], NOW)
         first = (self.folder / CERTIFICATE).read_bytes()
         self.assertEqual(
             names_in(x509.load_pem_x509_certificate(first)), ["localhost", "127.0.0.1"]
         )
         self.assertEqual((self.folder / "key.pem").stat().st_mode & 0o777, 0o600)
-        ensure(self.folder, ["127.0.0.1"], NOW)
+        ensure_certificate(self.folder, ["127.0.0.1"], NOW)
         self.assertEqual((self.folder / CERTIFICATE).read_bytes(), first)
         authority = (self.folder / AUTHORITY).read_bytes()
-        ensure(self.folder, ["127.0.0.1", "10.0.0.5"], NOW)
+        ensure_certificate(self.folder, ["127.0.0.1", "10.0.0.5"], NOW)
         second = (self.folder / CERTIFICATE).read_bytes()
         self.assertNotEqual(second, first)
-        ensure(self.folder, ["127.0.0.1", "10.0.0.5"], NOW + timedelta(days=370))
+        ensure_certificate(self.folder, ["127.0.0.1", "10.0.0.5"], NOW + timedelta(days=370))
         self.assertNotEqual((self.folder / CERTIFICATE).read_bytes(), second)
         self.assertEqual((self.folder / AUTHORITY).read_bytes(), authority)
 
     def test_a_request_through_it_by_a_client_that_trusts_the_authority(self):
-        ensure(self.folder, ["localhost", "127.0.0.1"], NOW)
+        ensure_certificate(self.folder, ["localhost", "127.0.0.1"], NOW)
         seen = {}
 
         async def web(reader, writer):

@@ -28,7 +28,7 @@ from brunt_command.problem import Problem
 from brunt_command.serving import server_command, wait_until_up
 from brunt_web.changes.models import Change
 from brunt_web.interface import views
-from brunt_web.interface.house import settle, stranger
+from brunt_web.interface.house import settle_marks, stranger
 from brunt_web.testing.models import Clock, Test, TimedReading
 from tests.support.bench import bench_of
 from tests.support.media import own_media
@@ -160,25 +160,25 @@ class Belonging(TestCase):
 
     def test_the_first_settles_and_the_like_belong(self):
         self.assertEqual(stranger(), "", "nobody has settled")
-        self.assertEqual(settle(), "")
-        self.assertEqual(settle(), "")
+        self.assertEqual(settle_marks(), "")
+        self.assertEqual(settle_marks(), "")
         self.assertEqual(self.client.get("/health/").status_code, 200)
 
     def test_another_secret_or_another_storage_does_not_belong_and_health_says_so(self):
-        settle()
+        settle_marks()
         with override_settings(SECRET_KEY="of another host", SHARED=True):
-            self.assertIn("another secret", settle())
+            self.assertIn("another secret", settle_marks())
             answer = self.client.get("/health/")
             self.assertEqual((answer.status_code, "secret" in answer.json()["status"]), (503, True))
         with TemporaryDirectory() as other, override_settings(MEDIA_ROOT=other, SHARED=True):
-            self.assertIn("does not see the files", settle())
+            self.assertIn("does not see the files", settle_marks())
             self.assertIn("does not see", self.client.get("/health/").json()["status"])
             with self.assertRaises(SystemExit), redirect_stderr(StringIO()) as said:
                 call_command("house")
             self.assertIn("BRUNT_MEDIA", said.getvalue())
             call_command("house", "--accept")
-            self.assertEqual(settle(), "")
-        self.assertIn("does not see the files", settle())
+            self.assertEqual(settle_marks(), "")
+        self.assertIn("does not see the files", settle_marks())
 
     def test_a_start_refuses(self):
         variables = {"BRUNT_SHARED": "1"}

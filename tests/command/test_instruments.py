@@ -21,8 +21,8 @@ from brunt_web.interface.instrument_tokens import (
     Wire,
     checked_networks,
     device,
-    opened,
-    signed,
+    open_token,
+    sign_token,
     where,
 )
 
@@ -40,8 +40,8 @@ _DIMENSIONS = {
 class Tokens(unittest.TestCase):
     def test_only_what_was_signed_here_and_not_too_old_is_opened(self):
         wire = Wire("tcp:10.0.0.5:4001", "Ida", "10.0.0.0/8")
-        token = signed(wire, 1000, SECRET)
-        self.assertEqual(opened(token, 999, SECRET), wire)
+        token = sign_token(wire, 1000, SECRET)
+        self.assertEqual(open_token(token, 999, SECRET), wire)
         for bad, now, secret in (
             (token, 1001, SECRET),
             (token, 999, "another"),
@@ -50,12 +50,12 @@ class Tokens(unittest.TestCase):
             ("a.b", 999, SECRET),
             ("a.é", 999, SECRET),
             (
-                signed(Wire("x"), 1000, SECRET).split(".")[0] + "." + token.split(".")[1],
+                sign_token(Wire("x"), 1000, SECRET).split(".")[0] + "." + token.split(".")[1],
                 999,
                 SECRET,
             ),
         ):
-            self.assertIsNone(opened(bad, now, secret))
+            self.assertIsNone(open_token(bad, now, secret))
 
 
 class Places(unittest.TestCase):
@@ -158,7 +158,7 @@ class Wires(unittest.TestCase):
 
     def stream(self, address, page="a", who="Ida", path="/stream", **more):
         wire = Wire(address, who, "127.0.0.0/8")
-        asks = {"token": signed(wire, time.time() + 60, SECRET), "client": page, **more}
+        asks = {"token": sign_token(wire, time.time() + 60, SECRET), "client": page, **more}
         return f"{path}?{urlencode(asks)}"
 
     async def told(self, target):

@@ -123,7 +123,7 @@ class Kept(Elsewhere):
         self.assertEqual((self.bars(), self.photo().read_bytes()), ("500", b"a picture"))
         place = staged.place_of(self.variables)
         (before,) = staged.kept_before(place)
-        staged.put_back(place, before)
+        staged.swap_back(place, before)
         self.assertEqual((self.bars(), self.photo().read_bytes()), ("20", b"a later picture"))
         (other,) = staged.kept_before(place)
         staged.clear(other)
@@ -136,14 +136,14 @@ class Kept(Elsewhere):
             postgres.sql(new.url, "create table bars (id int)")
             (new.media / "photos").mkdir()
             (new.media / "photos" / "one.jpg").write_bytes(b"new")
-            with mock.patch.object(staged, "settle"):
-                staged.swap(place, NOW)
+            with mock.patch.object(staged, "finish_swap"):
+                staged.swap_in(place, NOW)
         self.assertEqual((self.bars(), self.photo().read_bytes()), ("0", b"a picture"))
-        staged.settle(place)
+        staged.finish_swap(place)
         self.assertEqual(self.photo().read_bytes(), b"new")
         (before,) = staged.kept_before(place)
         self.assertEqual((before.media / "photos" / "one.jpg").read_bytes(), b"a picture")
-        staged.settle(place)
+        staged.finish_swap(place)
         self.assertEqual(self.photo().read_bytes(), b"new")
 
     def test_files_that_cannot_follow_are_not_thrown_away(self):
@@ -156,7 +156,7 @@ class Kept(Elsewhere):
         ):
             postgres.sql(new.url, "create table bars (id int)")
             (new.media / "only.jpg").write_bytes(b"restored")
-            staged.swap(place, NOW)
+            staged.swap_in(place, NOW)
         with staged.built_beside(place):
             self.assertEqual((place.media / "only.jpg").read_bytes(), b"restored")
         (before,) = staged.kept_before(place)
@@ -282,7 +282,7 @@ class Kept(Elsewhere):
             mock.patch.object(upkeep.environment, "ensure"),
             mock.patch.object(upkeep.settings, "environment", return_value=self.variables),
             mock.patch.object(upkeep.serving, "running", return_value=None),
-            mock.patch.object(upkeep.serving, "manage", fail),
+            mock.patch.object(upkeep.serving, "run_management", fail),
             redirect_stdout(io.StringIO()),
             self.assertRaisesRegex(Problem, "as it was before"),
         ):
@@ -320,7 +320,7 @@ class Rotation(Elsewhere):
 class Settings(Elsewhere):
     def test_demo_and_own_share_nothing(self):
         started = lambda name, database: f"postgres://x@127.0.0.1/{name}-{database}"  # noqa: E731
-        with mock.patch.dict(os.environ, {"DATABASE_URL": "", "BRUNT_SECRET_KEY": ""}), mock.patch.object(cluster, "start", started):  # fmt: skip
+        with mock.patch.dict(os.environ, {"DATABASE_URL": "", "BRUNT_SECRET_KEY": ""}), mock.patch.object(cluster, "start_cluster", started):  # fmt: skip
             demo, own = settings.environment(True), settings.environment(False)
         for key in ("DATABASE_URL", "BRUNT_MEDIA", "BRUNT_KEPT", "BRUNT_SECRET_KEY"):
             self.assertNotEqual(demo[key], own[key], key)
@@ -333,7 +333,7 @@ class Settings(Elsewhere):
         self.assertNotEqual(moved[1], places.cluster_home("demo"))
 
     def test_broken_secrets_and_addresses_are_one_sentence(self):
-        path = places.data("secrets.json")
+        path = places.data_path("secrets.json")
         for text in ("", "{}", "[1]", '{"secret_key": "short"}', "\x00"):
             path.write_text(text)
             with self.assertRaisesRegex(Problem, "move the file away|Move the file away"):
@@ -346,7 +346,7 @@ class Settings(Elsewhere):
         blocked = self.folder / "blocked"
         blocked.write_text("a file in the way")
         with mock.patch.object(places, "DATA", blocked / "brunt"), self.assertRaisesRegex(Problem, "BRUNT_DATA"):  # fmt: skip
-            places.data("secrets.json")
+            places.data_path("secrets.json")
 
     def test_addresses_for_a_tablet(self):
         self.assertEqual(network.seen_at("127.0.0.1"), [])
@@ -418,7 +418,7 @@ class First(TestCase):
     def test_without_a_terminal_it_says_what_to_do(self):
         out = io.StringIO()
         with mock.patch.object(first, "_ask", return_value="nobody\n"), mock.patch.object(first.sys, "stdin", None), redirect_stdout(out):  # fmt: skip
-            first.ensure({}, "", "", "")
+            first.ensure_first_person({}, "", "", "")
         self.assertIn("--password-file", out.getvalue())
         with self.assertRaisesRegex(Problem, "cannot be read"):
             first._password("/no/such/file")

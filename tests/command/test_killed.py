@@ -40,9 +40,9 @@ print(json.dumps([client.cookies["sessionid"].value, codes]))
 @tag("long")
 class Killed(TestCase):
     def setUp(self):
-        self.addCleanup(cluster.remove, "killed")
-        cluster.remove("killed")
-        self.url = cluster.start("killed")
+        self.addCleanup(cluster.remove_cluster, "killed")
+        cluster.remove_cluster("killed")
+        self.url = cluster.start_cluster("killed")
         folder = TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.variables = {
@@ -56,7 +56,7 @@ class Killed(TestCase):
         }
         self.run_django("migrate", "--no-input", "-v", "0")
         self.session, self.codes = json.loads(self.run_django("shell", "-v0", "-c", PLANNED))
-        self.port = cluster.free_port()
+        self.port = cluster.cluster_port()
         self.web, self.log = None, open(os.path.join(folder.name, "web.log"), "wb")
         self.addCleanup(self.log.close)
         self.addCleanup(self.kill_web)
@@ -147,10 +147,12 @@ class Killed(TestCase):
                 self.kill_web()
                 self.serve()
             else:
-                os.kill(cluster.running(cluster_home("killed")), signal.SIGKILL)
+                os.kill(cluster.running_server(cluster_home("killed")), signal.SIGKILL)
                 time.sleep(chance.uniform(0.1, 0.5))
-                with patch("brunt_command.cluster.free_port", return_value=urlsplit(self.url).port):
-                    self.assertEqual(cluster.start("killed"), self.url)
+                with patch(
+                    "brunt_command.cluster.cluster_port", return_value=urlsplit(self.url).port
+                ):
+                    self.assertEqual(cluster.start_cluster("killed"), self.url)
         for one in testers:
             one.join(PATIENCE * 2)
         self.assertEqual(wrong, [])

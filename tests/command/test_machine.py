@@ -69,7 +69,9 @@ class Failures(Fresh):
     def test_nothing_may_be_installed(self):
         with mock.patch.dict(os.environ, {"BRUNT_NO_INSTALL": "1"}):
             for package, needed in (("postgresql", "PostgreSQL"), ("chromium", "Chromium")):
-                text = self.sentence(lambda p=package, n=needed: debian.ensure(p, lambda: None, n))
+                text = self.sentence(
+                    lambda p=package, n=needed: debian.ensure_program(p, lambda: None, n)
+                )
                 self.assertIn(f"apt-get install {package}", text)
 
     def test_install_that_fails(self):
@@ -78,7 +80,9 @@ class Failures(Fresh):
             mock.patch.object(debian.subprocess, "run", return_value=failed),
             mock.patch.object(debian.shutil, "which", return_value="/usr/bin/apt-get"),
         ):
-            text = self.sentence(lambda: debian.ensure("chromium", lambda: None, "Chromium"))
+            text = self.sentence(
+                lambda: debian.ensure_program("chromium", lambda: None, "Chromium")
+            )
         self.assertIn("no network", text)
 
     def test_reset_leaves_an_own_database_alone(self):
@@ -114,8 +118,8 @@ class Stale(Fresh):
 
     def test_postmaster_file_of_another_process_is_not_believed(self):
         (self.state / "postmaster.pid").write_text(f"{os.getpid()}\n")
-        self.assertIsNone(cluster.running(self.state))
-        self.assertIsNone(cluster.running(self.state / "nothing"))
+        self.assertIsNone(cluster.running_server(self.state))
+        self.assertIsNone(cluster.running_server(self.state / "nothing"))
 
     def test_two_checkouts_have_two_clusters(self):
         one = places.cluster_home("demo")

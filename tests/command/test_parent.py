@@ -23,7 +23,7 @@ from brunt_command import cluster, lesser
 from brunt_command.parent import Child
 from brunt_command.places import PYTHON, ROOT, cluster_home
 from brunt_command.problem import Problem
-from brunt_command.serving import manage
+from brunt_command.serving import run_management
 
 _READY = "http://127.0.0.1:{}/health/"
 
@@ -85,8 +85,8 @@ class Served(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cluster.remove("parent")
-        cls.addClassCleanup(cluster.remove, "parent")
+        cluster.remove_cluster("parent")
+        cls.addClassCleanup(cluster.remove_cluster, "parent")
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.note = Path(folder.name) / "server.json"
@@ -94,13 +94,13 @@ class Served(unittest.TestCase):
         media.mkdir()
         cls.variables = {
             **os.environ,
-            "DATABASE_URL": cluster.start("parent"),
+            "DATABASE_URL": cluster.start_cluster("parent"),
             "DJANGO_SETTINGS_MODULE": "brunt_web.settings",
             "BRUNT_SECRET_KEY": "a-key-for-the-tests-of-the-parent",
             "BRUNT_MEDIA": str(media),
             "PYTHONPATH": str(ROOT),
         }
-        manage(cls.variables, "prepare", "--files", "--no-demo", quiet=True)
+        run_management(cls.variables, "prepare", "--files", "--no-demo", quiet=True)
 
     def setUp(self):
         with socket.socket() as probe:

@@ -17,7 +17,7 @@ from django.db import connection
 from django.test import TestCase
 
 from brunt_command import cluster, places, serving, settings
-from brunt_command.cluster import free_port
+from brunt_command.cluster import cluster_port
 from brunt_command.places import ROOT
 from brunt_command.problem import Problem
 from brunt_command.serving import server_command
@@ -40,7 +40,7 @@ class Quiet(unittest.TestCase):
         told = {"DATABASE_URL": url, "BRUNT_MEDIA": str(self.state / "media-demo")}
         self.put(serving.settings, "environment", mock.Mock(return_value=told))
         self.put(serving.prepared, "is_prepared", mock.Mock(return_value=False))
-        self.put(serving.prepared, "note", mock.Mock())
+        self.put(serving.prepared, "note_prepared", mock.Mock())
         self.steps = []
         without = {k: v for k, v in os.environ.items() if k != "DATABASE_URL"}
         patch = mock.patch.dict(os.environ, without, clear=True)
@@ -48,9 +48,9 @@ class Quiet(unittest.TestCase):
         self.addCleanup(patch.stop)
         for owner, name in (
             (serving, "stop_web"),
-            (serving, "manage"),
+            (serving, "run_management"),
             (serving, "_serve"),
-            (serving.staged, "swap"),
+            (serving.staged, "swap_in"),
             (serving.staged, "clear"),
             (serving.staged.postgres, "regenerate"),
         ):
@@ -78,7 +78,7 @@ class Quiet(unittest.TestCase):
 
 class Mending(Quiet):
     def run_demo(self, healthy: bool) -> str:
-        port = free_port()
+        port = cluster_port()
         with (
             mock.patch.object(serving, "running", return_value={"pid": 1, "port": port}),
             mock.patch.object(serving, "healthy", return_value=healthy),
@@ -91,10 +91,10 @@ class Mending(Quiet):
 
     def test_one_without_its_database_is_started_again_on_its_port(self):
         self.assertIn("its database does not answer", self.run_demo(False))
-        self.assertEqual([s[0] for s in self.steps], ["stop_web", "manage", "_serve"])
+        self.assertEqual([s[0] for s in self.steps], ["stop_web", "run_management", "_serve"])
 
     def test_health_is_asked_over_the_wire(self):
-        self.assertFalse(serving.healthy(free_port()))
+        self.assertFalse(serving.healthy(cluster_port()))
 
 
 class Resetting(Quiet):
@@ -123,21 +123,25 @@ class Resetting(Quiet):
     def test_a_yes_builds_the_demo_beside_reads_its_pages_and_swaps_it_in(self):
         with self.others():
             self.said(lambda: serving.reset_demo(["--yes"]))
-        built = [s for s in self.steps if s[0] == "manage"]
+        built = [s for s in self.steps if s[0] == "run_management"]
         self.assertEqual([s[2] for s in built], ["prepare", "check_pages"])
         for step in built:
             self.assertTrue(step[1]["DATABASE_URL"].endswith("/brunt_demo_new"))
             self.assertTrue(step[1]["BRUNT_MEDIA"].endswith("media-demo_new"))
-        self.assertEqual(self.steps[-1][:2][0], "swap")
+        self.assertEqual(self.steps[-1][:2][0], "swap_in")
         self.assertNotEqual(settings.DATABASES["demo"], settings.DATABASES["own"])
 
     def test_a_demo_that_does_not_load_leaves_the_old_one(self):
         def fails(*given, **how):
             raise Problem("'prepare' failed: no.")
 
-        with self.others(), mock.patch.object(serving, "manage", fails), self.assertRaises(Problem):
+        with (
+            self.others(),
+            mock.patch.object(serving, "run_management", fails),
+            self.assertRaises(Problem),
+        ):
             serving.reset_demo(["--yes"])
-        self.assertNotIn("swap", [s[0] for s in self.steps])
+        self.assertNotIn("swap_in", [s[0] for s in self.steps])
 
 
 class OwnWorkshops(TestCase):
@@ -167,7 +171,7 @@ class Databases(unittest.TestCase):
 
 class WithoutDatabase(unittest.TestCase):
     def test_health_and_pages_say_so_and_nothing_ends_in_a_trace(self):
-        port, nowhere = free_port(), 1
+        port, nowhere = cluster_port(), 1
         variables = {**os.environ, "DATABASE_URL": f"postgres://b:b@127.0.0.1:{nowhere}/b"}
         process = subprocess.Popen(
             server_command(port, workers=1), cwd=ROOT, env=variables, start_new_session=True

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from brunt_core.errors import InputError
 from brunt_core.printing.attempts import ease
 from brunt_core.printing.blends import Ingredient, blend
-from brunt_core.printing.cut import angle_of, cut_across
+from brunt_core.printing.cut import cut_across, pattern_angle
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resin import cycle, print_seconds
-from brunt_core.printing.tuning import TRIALS, flow_after, judge, suggested
+from brunt_core.printing.tuning import TRIALS, flow_after, judge_trial, suggested_steps
 
 SET = {
     "layer_height": 2e-4,
@@ -96,7 +96,9 @@ class Cut(unittest.TestCase):
         self.assertEqual(after.changed_from(None), set())
 
     def test_angles_in_words(self):
-        self.assertEqual([angle_of(w) for w in ("±45°", "90 °", "lines", "200°")], [45, 90, 45, 20])
+        self.assertEqual(
+            [pattern_angle(w) for w in ("±45°", "90 °", "lines", "200°")], [45, 90, 45, 20]
+        )
 
 
 class Trials(unittest.TestCase):
@@ -112,7 +114,7 @@ class Trials(unittest.TestCase):
             ("fit", [(0.3, 1), (0.2, 3), (0.1, 1)], 0.2, 1),
         )
         for key, rows, value, remarks in cases:
-            found = judge(TRIALS[key], rows, "")
+            found = judge_trial(TRIALS[key], rows, "")
             self.assertEqual((found.value, len(found.remarks)), (value, remarks), (key, rows))
 
     def test_nothing_to_tell_is_said(self):
@@ -124,7 +126,7 @@ class Trials(unittest.TestCase):
             ("fit", [(0.1, 1), (0.2, 2)]),
         ):
             with self.assertRaises(InputError):
-                judge(TRIALS[key], rows)
+                judge_trial(TRIALS[key], rows)
         for walls, asked in (([], 0.45), ([0.0], 0.45), ([0.4], 0.0)):
             with self.assertRaises(InputError):
                 flow_after(100.0, asked, walls)
@@ -132,7 +134,7 @@ class Trials(unittest.TestCase):
     def test_every_trial_steps_a_field_that_is_there(self):
         for trial in TRIALS.values():
             self.assertTrue(set(trial.settings) <= set(FIELDS["filament"]), trial.key)
-            tried = suggested(trial, 50.0, trial.settings[0])
+            tried = suggested_steps(trial, 50.0, trial.settings[0])
             self.assertEqual(tried, sorted(set(tried), reverse=True))
             self.assertTrue(all(t >= 0 for t in tried))
 

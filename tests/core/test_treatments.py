@@ -9,7 +9,7 @@ from brunt_core.errors import InputError
 from brunt_core.observations import Observation
 from brunt_core.scheduling.room import Room, room
 from brunt_core.treatments.change import axis_changes, axis_of, distortion, sentences
-from brunt_core.treatments.effect import each_confidence, effects, in_a_sentence
+from brunt_core.treatments.effect import each_confidence, in_a_sentence, treatment_effects
 from brunt_core.treatments.kind import composed, step_seconds
 from brunt_core.treatments.kinds import KINDS, kind_for
 from brunt_core.treatments.suits import TreatedPart, objections
@@ -197,7 +197,7 @@ class Effects(unittest.TestCase):
         wrong = 0
         for seed in range(400):
             variants, control = self.groups(seed)
-            wrong += any(e.good is not None for e in effects(variants, control).values())
+            wrong += any(e.good is not None for e in treatment_effects(variants, control).values())
         self.assertLessEqual(wrong / 400, 0.055)
 
     def test_never_shorter_than_dunnett(self):
@@ -205,7 +205,7 @@ class Effects(unittest.TestCase):
         longer = []
         for seed in range(20):
             variants, control = self.groups(seed, shift=8)
-            ours = effects(variants, control)["0"]
+            ours = treatment_effects(variants, control)["0"]
             base = [o.anchor for o in control]
             found = stats.dunnett(*([o.anchor for o in v] for v in variants.values()), control=base)
             interval = found.confidence_interval(0.95)
@@ -217,7 +217,7 @@ class Effects(unittest.TestCase):
     def test_verdicts(self):
         O = Observation.exact  # noqa: E741
         control = [O(50.0), O(51.0), O(49.0)]
-        found = effects(
+        found = treatment_effects(
             {
                 "up": [O(60.0), O(61.0), O(59.5)],
                 "same": [O(50.5), O(49.5), O(50.0)],
@@ -228,13 +228,15 @@ class Effects(unittest.TestCase):
         )
         self.assertEqual([e.verdict for e in found.values()], ["more", "open", "bound", "untold"])
         self.assertIn("no change larger than", found["same"].words)
-        lower = effects({"up": [O(60.0), O(61.0), O(59.5)]}, control, better="lower")["up"]
+        lower = treatment_effects({"up": [O(60.0), O(61.0), O(59.5)]}, control, better="lower")[
+            "up"
+        ]
         self.assertFalse(lower.good)
         text = in_a_sentence({"Layers": found["up"], "Tension": found["same"], "Creep": lower})
         self.assertEqual(
             text, "Better in layers, worse in creep, no significant change in tension."
         )
-        empty = effects({"a": []}, control)["a"]
+        empty = treatment_effects({"a": []}, control)["a"]
         self.assertEqual(empty.verdict, "untold")
 
 

@@ -86,7 +86,7 @@ class View(unittest.TestCase):
                 "rainflow: docs/guide/compare.md does not say what “Rainflow” shows.",
             ],
         )
-        taken = VIEWS | {"rainflow": CompareView("Summary", "p", "other_pages.kinds")}
+        taken = VIEWS | {"rainflow": CompareView("Summary", "p", "other_pages.compare_kinds_view")}
         self.assertEqual(
             list(missing_of_view("rainflow", taken)),
             ["rainflow: its key “p” opens another view too."],

@@ -36,6 +36,17 @@ def run(*command: str) -> subprocess.CompletedProcess:
     return subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
 
 
+def named_in(kind: type) -> dict[str, list[str]]:
+    """Where each public class or function of a module's own is defined."""
+    homes: dict[str, list[str]] = {}
+    for path in [*ROOT.glob("brunt_*/**/*.py"), *ROOT.glob("tools/**/*.py")]:
+        if "migrations" not in path.parts:
+            for n in ast.parse(path.read_text()).body:
+                if isinstance(n, kind) and not n.name.startswith("_"):
+                    homes.setdefault(n.name, []).append(str(path.relative_to(ROOT)))
+    return homes
+
+
 class Contracts(unittest.TestCase):
     def test_imports_point_one_way(self):
         done = run(str(Path(sys.executable).parent / "lint-imports"))
@@ -103,14 +114,16 @@ class Contracts(unittest.TestCase):
 
     def test_a_class_name_means_one_thing(self):
         """Management commands are all called ``Command``, as Django asks."""
-        homes = {}
-        for path in [*ROOT.glob("brunt_*/**/*.py"), *ROOT.glob("tools/**/*.py")]:
-            if "migrations" not in path.parts:
-                for n in ast.parse(path.read_text()).body:
-                    if isinstance(n, ast.ClassDef) and not n.name.startswith("_"):
-                        homes.setdefault(n.name, []).append(str(path.relative_to(ROOT)))
+        homes = named_in(ast.ClassDef)
         homes.pop("Command")
         self.assertEqual({k: v for k, v in homes.items() if len(v) > 1}, {})
+
+    def test_a_function_name_means_one_thing(self):
+        """A method's ``remarks`` and a program's ``main`` are the same thing in each module; tools stand apart."""
+        homes = named_in(ast.FunctionDef)
+        ours = {k: [f for f in v if not f.startswith("tools")] for k, v in homes.items()}
+        twice = {k: v for k, v in ours.items() if len(v) > 1 and k not in ("remarks", "main")}
+        self.assertEqual(twice, {})
 
     def test_every_right_names_an_address(self):
         known = get_resolver().reverse_dict

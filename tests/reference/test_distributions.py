@@ -13,7 +13,7 @@ from scipy import stats
 
 from brunt_core.errors import InputError
 from brunt_core.observations import Observation
-from brunt_core.statistics.distributions import FAMILIES, best_fit, fit, surviving
+from brunt_core.statistics.distributions import FAMILIES, best_fit, fit_family, surviving
 from tests.support.datasets import rdata
 
 O = Observation  # noqa: E741
@@ -30,7 +30,7 @@ def of(values, right=(), left=(), spans=()):
 
 class Fits(unittest.TestCase):
     def weibull(self, data, shape, scale, level, figures=4):
-        found = fit(data, "weibull")
+        found = fit_family(data, "weibull")
         self.assertAlmostEqual(found.parameters["shape"] / shape, 1, places=figures)
         self.assertAlmostEqual(found.parameters["scale"] / scale, 1, places=figures)
         if level is not None:
@@ -65,7 +65,7 @@ class Fits(unittest.TestCase):
             values = draw()
             cut = np.quantile(values, 0.7)
             low, held = values[values <= cut], np.full((values > cut).sum(), cut)
-            found = fit(of(low, right=held), family)
+            found = fit_family(of(low, right=held), family)
             data = stats.CensoredData(uncensored=low, right=held)
             theirs = dist.fit(data, **options)
             ours = found.parameters
@@ -89,10 +89,10 @@ class Fits(unittest.TestCase):
             theirs = WeibullFitter().fit_interval_censoring(low, low + 3)
             logs = LogNormalFitter().fit_interval_censoring(low, low + 3)
         data = of([], spans=[(v, v + 3) for v in low])
-        ours = fit(data, "weibull").parameters
+        ours = fit_family(data, "weibull").parameters
         self.assertAlmostEqual(ours["shape"] / theirs.rho_, 1, places=3)
         self.assertAlmostEqual(ours["scale"] / theirs.lambda_, 1, places=3)
-        ours = fit(data, "lognormal").parameters
+        ours = fit_family(data, "lognormal").parameters
         self.assertAlmostEqual(ours["mu"] / logs.mu_, 1, places=3)
 
     def test_medians_interval_is_exact_where_it_can_be(self):
@@ -100,7 +100,7 @@ class Fits(unittest.TestCase):
         rng = np.random.default_rng(1)
         for n in (2, 3, 5, 20):
             x = rng.normal(50, 3, n)
-            low, high = fit(of(x)).bounds(0.5)
+            low, high = fit_family(of(x)).bounds(0.5)
             a, b = stats.t.interval(0.95, n - 1, x.mean(), x.std(ddof=1) / n**0.5)
             self.assertAlmostEqual((high - low) / (b - a), 1, delta=0.01)
             self.assertAlmostEqual(low, a, delta=0.005 * (b - a))
@@ -118,7 +118,7 @@ class Fits(unittest.TestCase):
                     x, middle = 50 * rng.weibull(12, 6), 50 * np.log(2) ** (1 / 12)
                 cut = sorted(x)[3]
                 data = [O.exact(v) if v <= cut else O.at_least(cut) for v in x]
-                low, high = fit(data, family).bounds(0.5)
+                low, high = fit_family(data, family).bounds(0.5)
                 covered += low <= middle <= high
             self.assertGreaterEqual(covered / 50, 0.86, family)
 
@@ -138,7 +138,7 @@ class Fits(unittest.TestCase):
             (of([9.0], right=[5.0, 6.0, 7.0]), "normal", "Too few failed"),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):
-                fit(data, family)
+                fit_family(data, family)
 
 
 class Without(unittest.TestCase):

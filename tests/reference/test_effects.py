@@ -10,7 +10,7 @@ import warnings
 import numpy as np
 
 from brunt_core.errors import InputError
-from brunt_core.statistics.components import components, drift, in_words, plane
+from brunt_core.statistics.components import components, components_in_words, drift, plane
 from brunt_core.statistics.effects import effects
 from tests.support.datasets import rdata
 
@@ -150,7 +150,7 @@ class Components(unittest.TestCase):
         self.assertAlmostEqual(sds["sample"], 2.904, places=2)
         self.assertAlmostEqual(sds["batch"], 1.2874, places=2)
         self.assertAlmostEqual(found.rest.sd, 0.8234, places=3)
-        self.assertIn("The sample is three quarters of the variance", in_words(found))
+        self.assertIn("The sample is three quarters of the variance", components_in_words(found))
 
     def test_crossed_with_conditions_against_statsmodels(self):
         import pandas as pd
@@ -184,7 +184,7 @@ class Components(unittest.TestCase):
                 "each": "different for each specimen",
             },
         )
-        self.assertIn("Nothing was varied", in_words(found))
+        self.assertIn("Nothing was varied", components_in_words(found))
         for bad, sentence in (((list("ab"), ["p"]), "one level"), (([1.0], ["p"]), "four numbers")):
             with self.subTest(sentence), self.assertRaisesRegex(InputError, sentence):
                 components([float(i) for i in range(len(bad[0]))], bad[1], {})

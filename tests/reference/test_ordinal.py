@@ -6,7 +6,7 @@ import numpy as np
 from scipy import stats
 
 from brunt_core.errors import InputError
-from brunt_core.methods.judgement import place_of, words_of
+from brunt_core.methods.judgement import scale_place, words_of_scale
 from brunt_core.observations import Observation as O
 from brunt_core.statistics.campaign_summary import campaign_summary
 from brunt_core.statistics.ordinal import compare_ranks, rank_sum_p
@@ -66,13 +66,13 @@ class Scale(unittest.TestCase):
             ("bends,", 2),
             ("bends without", 3),
         ):
-            self.assertEqual(place_of(said, scale), place)
+            self.assertEqual(scale_place(said, scale), place)
         for said in ("bends", "4", "0", "", "breaks"):
             with self.assertRaisesRegex(InputError, "not on the scale"):
-                place_of(said, scale)
+                scale_place(said, scale)
         for wrong in ("only", "", "a; A"):
             with self.assertRaises(InputError):
-                words_of(wrong)
+                words_of_scale(wrong)
 
     def test_the_headline_says_no_times(self):
         groups = {"A": [O.exact(4.0)] * 5, "B": [O.exact(1.0)] * 5, "C": [O.exact(2.0)] * 5}

@@ -9,7 +9,7 @@ from statsmodels.discrete.discrete_model import Probit
 
 from brunt_core.errors import InputError
 from brunt_core.statistics.outliers import beside_the_rest, grubbs, grubbs_critical, odd_one
-from brunt_core.statistics.staircase import bruceton, median_level, probit, step_of
+from brunt_core.statistics.staircase import bruceton, median_level, probit, staircase_step
 
 # Readings of the Tietjen–Moore example of the NIST/SEMATECH e-Handbook, recalled.
 ISOTOPE = [199.31, 199.53, 200.19, 200.82, 201.92, 201.95, 202.18, 245.57]
@@ -102,7 +102,7 @@ class Drops(unittest.TestCase):
         for mark in marks:
             trials.append((level, mark == "F"))
             level += -0.05 if mark == "F" else 0.05
-        self.assertAlmostEqual(step_of(trials), 0.05)
+        self.assertAlmostEqual(staircase_step(trials), 0.05)
         failures = sorted(round(h, 2) for h, f in trials if f)
         found = bruceton(trials)
         n, low = len(failures), failures[0]

@@ -7,7 +7,7 @@ import numpy as np
 import scipy
 
 from brunt_core.errors import InputError
-from brunt_core.statistics.response import in_words, respond
+from brunt_core.statistics.response import respond, response_in_words
 
 LEVELS = np.repeat([180.0, 200.0, 220.0, 240.0, 260.0], 4)
 
@@ -66,7 +66,7 @@ class Curves(unittest.TestCase):
         found = respond(x, 20 + 8 * np.minimum(x, 3.4) + rng.normal(0, 0.8, 24))
         self.assertEqual(found.model, "plateau")
         self.assertTrue(found.optimum.low < 3.4 < found.optimum.high)
-        self.assertIn("levels off at", in_words(found, "Walls")[0])
+        self.assertIn("levels off at", response_in_words(found, "Walls")[0])
         low, high = found.band(5.0)
         self.assertTrue(low < 20 + 8 * 3.4 < high)
 
@@ -74,7 +74,7 @@ class Curves(unittest.TestCase):
         x = np.repeat([1.0, 2.0, 3.0], 4)
         found = respond(x, 10 * x + np.tile([-0.3, 0.2, 0.4, -0.3], 3))
         self.assertEqual((found.model, found.optimum.value), ("straight", 3.0))
-        self.assertIn("test beyond it", in_words(found, "Walls")[0])
+        self.assertIn("test beyond it", response_in_words(found, "Walls")[0])
         self.assertEqual(respond(x, 10 * x, "lower").optimum.value, 1.0)
 
     def test_the_odd_level_is_cv_or_real(self):

@@ -12,7 +12,7 @@ from brunt_core.statistics.direction import rank_ratios
 from brunt_core.statistics.equivalence import within
 from brunt_core.statistics.ranking import rank, with_calibration
 from brunt_core.statistics.ratios import Ratio, widened
-from brunt_core.statistics.rigs import Rigs, quotients, shares_of
+from brunt_core.statistics.rigs import Rigs, quotients, rig_shares
 from brunt_core.statistics.summaries import summarise
 
 O = Observation  # noqa: E741
@@ -43,7 +43,9 @@ class Limits(unittest.TestCase):
 class Shares(unittest.TestCase):
     def test_mean_and_difference_by_the_law_of_propagation(self):
         """Σ (∂f/∂e_r)² u²(e_r), e_r the error of each rig (GUM 5.1.2 and F.1.2.3)."""
-        rigs = Rigs(shares_of({"A": [1, 1, 1, 2], "B": [1, 2, 2, 2], "C": []}), {1: 0.004, 2: 0.01})
+        rigs = Rigs(
+            rig_shares({"A": [1, 1, 1, 2], "B": [1, 2, 2, 2], "C": []}), {1: 0.004, 2: 0.01}
+        )
         self.assertAlmostEqual(rigs.of_mean("A"), hypot(0.75 * 0.004, 0.25 * 0.01))
         self.assertAlmostEqual(rigs.of_difference("A", "B"), hypot(0.5 * 0.004, 0.5 * 0.01))
         self.assertEqual((rigs.of_mean("C"), rigs.of_mean("D")), (0.0, 0.0))

@@ -56,12 +56,12 @@ class Factors(unittest.TestCase):
 
     def test_the_general_bound_is_the_normal_one(self):
         """The likelihood's bound of a complete normal sample is mean − k·s."""
-        from brunt_core.statistics.distributions import fit
+        from brunt_core.statistics.distributions import fit_family
 
         rng = np.random.default_rng(3)
         for n in (3, 6, 15):
             x = rng.normal(50, 2, n)
-            k = (x.mean() - fit([O.exact(v) for v in x]).bound(0.1, 0.05)) / x.std(ddof=1)
+            k = (x.mean() - fit_family([O.exact(v) for v in x]).bound(0.1, 0.05)) / x.std(ddof=1)
             self.assertAlmostEqual(k / normal_factor(n, 0.9, 0.95), 1, delta=0.01)
 
     def test_a_share_of_bounds_hold(self):

@@ -7,7 +7,7 @@ import statsmodels.api as sm
 from scipy import stats
 
 from brunt_core.errors import InputError
-from brunt_core.statistics.trend import WEEK, Aged, in_words, trend
+from brunt_core.statistics.trend import WEEK, Aged, trend, trend_in_words
 
 
 def aged(seed, slope=-0.5, n=4, ages=(0, 4, 8, 12), sd=0.8):
@@ -47,7 +47,7 @@ class Lines(unittest.TestCase):
         points[13] = Aged(points[13].age, 20.0, points[13].code)
         found = trend(points)
         self.assertTrue(found.alone)
-        self.assertIn("a flaw of one print, not ageing", in_words(found))
+        self.assertIn("a flaw of one print, not ageing", trend_in_words(found))
 
     def test_the_interval_holds(self):
         """95 % claimed for the slope; 400 simulated series."""
@@ -61,6 +61,6 @@ class Lines(unittest.TestCase):
         self.assertIsNone(trend(aged(1, ages=(4,))))
         flat = trend(aged(3, slope=0.0))
         self.assertFalse(flat.told)
-        self.assertIn("No significant change with age", in_words(flat))
+        self.assertIn("No significant change with age", trend_in_words(flat))
         with self.assertRaises(InputError):
             trend([Aged(-1.0, 1, "a")])

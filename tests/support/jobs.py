@@ -2,7 +2,7 @@
 
 import re
 
-from brunt_web.jobs.answering import answer
+from brunt_web.jobs.answering import answer_job
 from brunt_web.jobs.models import Job
 
 
@@ -11,5 +11,5 @@ def finished(client, said):
     found = re.fullmatch(r"/jobs/([\w-]+)/", said.headers.get("Location", ""))
     if not found:
         return said
-    answer(Job.objects.get(pk=found[1]))
+    answer_job(Job.objects.get(pk=found[1]))
     return client.get(found[0])

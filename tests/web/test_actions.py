@@ -15,7 +15,7 @@ from brunt_web.campaigns.models import Specimen
 from brunt_web.changes.models import Change
 from brunt_web.library.actions.add_material import add_material
 from brunt_web.results.models import Result
-from brunt_web.testing.actions.change_test import exclude, restore, undo_last
+from brunt_web.testing.actions.change_test import count_again, exclude, undo_last
 from brunt_web.testing.actions.record_test import Entry, measure
 from brunt_web.testing.models import Measurement, Reading, Test
 from tests.support.bench import bench_of
@@ -117,7 +117,7 @@ class Recording(TestCase):
             exclude(test, "  ", self.user, NOW)
         exclude(test, "bubble in the break face", self.user, NOW)
         self.assertTrue(Test.objects.get().excluded)
-        restore(test, self.user, NOW)
+        count_again(test, self.user, NOW)
         self.assertFalse(Test.objects.get().excluded)
         undo_last(self.campaign, self.specimen.procedure, self.user, NOW)
         self.assertEqual((Test.objects.count(), Result.objects.count()), (0, 0))

@@ -4,7 +4,7 @@ from uuid import uuid4
 
 from django.test import TestCase
 
-from brunt_web.testing.attempt import attempt
+from brunt_web.testing.attempt import attempt_result
 from brunt_web.testing.views import FOLLOWS_BY_ITSELF
 from tests.support.bench import TYPED, bench_of
 from tests.support.workshop import BACKEND, person, turn
@@ -40,5 +40,5 @@ class EveryMethod(TestCase):
                 self.assertContains(self.client.get(f"/specimens/{specimen.code}/"), "Working")
 
     def asked(self, specimen, texts) -> str:
-        found = attempt(turn(specimen), texts, "")
+        found = attempt_result(turn(specimen), texts, "")
         return found.unit_mixup.sentence if found.unit_mixup else ""

@@ -20,8 +20,8 @@ from brunt_web.testing.actions import curves, timed
 from brunt_web.testing.actions.in_hand import take_next
 from brunt_web.testing.actions.photos import add_photo
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.attempt import attempt
-from brunt_web.testing.curve_queries import unpacked
+from brunt_web.testing.attempt import attempt_result
+from brunt_web.testing.curve_queries import unpacked_points
 from brunt_web.testing.flags import flag_of
 from brunt_web.testing.models import AskedCurve, Clock, Curve, Photo, Test, TimedReading
 from brunt_web.testing.timed_queries import timed_of, unlike
@@ -52,9 +52,9 @@ class Clocks(Benches):
         specimen = self.one("creep")
         with self.assertRaisesRegex(InputError, "Start the clock"):
             self.taken(specimen, 1, "1.0", 60)
-        timed.start(specimen, self.user, NOW)
+        timed.start_clock(specimen, self.user, NOW)
         with self.assertRaisesRegex(InputError, "runs already"):
-            timed.start(specimen, self.user, NOW)
+            timed.start_clock(specimen, self.user, NOW)
         for seconds, text, due in ((61, "1.02", 60), (3610, "1.10", 3600), (90000, "1.31", 86400)):
             self.taken(specimen, seconds, text, due)
         with self.assertRaisesRegex(InputError, "already saved"):
@@ -73,7 +73,7 @@ class Clocks(Benches):
 
     def test_the_same_reading_arrives_once_and_is_taken_back(self):
         specimen = self.one("creep")
-        timed.start(specimen, self.user, NOW)
+        timed.start_clock(specimen, self.user, NOW)
         once = timed.Taken(uuid4(), NOW + timedelta(seconds=60), "readings", 60, "1.02")
         self.assertEqual(
             timed.take(specimen, self.user, once).pk, timed.take(specimen, self.user, once).pk
@@ -85,7 +85,7 @@ class Clocks(Benches):
 
     def test_bad_timed_readings(self):
         specimen = self.one("clamp-retention")
-        timed.start(specimen, self.user, NOW)
+        timed.start_clock(specimen, self.user, NOW)
         for text, key, sentence in (
             ("", "heights", "is missing"),
             ("high", "heights", "does not start with a number"),
@@ -99,7 +99,7 @@ class Clocks(Benches):
 
     def test_a_missed_reading_is_passed_and_wanted_again(self):
         specimen = self.one("creep")
-        timed.start(specimen, self.user, timezone.now())
+        timed.start_clock(specimen, self.user, timezone.now())
         base = f"/specimens/{specimen.code}/clock/"
         page = self.client.get(f"/specimens/{specimen.code}/bench/")
         self.assertContains(page, "Skip this reading")
@@ -116,7 +116,7 @@ class Clocks(Benches):
     def test_a_reading_written_down_earlier_has_its_own_time(self):
         specimen = self.one("creep")
         begun = timezone.localtime().replace(hour=0, minute=5, second=0, microsecond=0)
-        timed.start(specimen, self.user, begun - timedelta(days=1))
+        timed.start_clock(specimen, self.user, begun - timedelta(days=1))
         address = f"/specimens/{specimen.code}/clock/take/"
         form = {"key": str(uuid4()), "input": "readings", "due": "3600", "text": "1.02"}
         stamp = (begun - timedelta(days=1)).strftime("%Y-%m-%d")
@@ -132,7 +132,7 @@ class Clocks(Benches):
 
     def test_what_is_read_so_far_is_in_compare(self):
         specimen = self.one("creep")
-        timed.start(specimen, self.user, NOW)
+        timed.start_clock(specimen, self.user, NOW)
         self.taken(specimen, 60, "1.02", 60)
         self.taken(specimen, 3600, "1.10", 3600)
         page = self.client.get(f"/campaigns/{specimen.campaign_id}/compare/")
@@ -140,7 +140,7 @@ class Clocks(Benches):
 
     def test_a_reading_in_inches_is_asked_about_and_kept_when_meant(self):
         specimen = self.one("creep")
-        timed.start(specimen, self.user, NOW)
+        timed.start_clock(specimen, self.user, NOW)
         self.taken(specimen, 60, "1.35", 60)
         with self.assertRaisesRegex(InputError, "reads like inches"):
             self.taken(specimen, 3600, "0.0531", 3600)
@@ -161,7 +161,7 @@ class Clocks(Benches):
         one = bench_of(self.user, "cantilever", replicates=2)
         for i, specimen in enumerate(one.specimens.all()):
             found = self.again(specimen)
-            timed.start(found, self.user, NOW)
+            timed.start_clock(found, self.user, NOW)
             read = NOW + timedelta(seconds=5 if i else 60)
             inputs = TYPED["cantilever"]
             put(found, self.user, Entry(uuid4(), NOW, inputs, "held", read_at=read))
@@ -222,7 +222,7 @@ class Flags(Benches):
             ("double-shear", {"force": "100", "diameter": "6"}, "kgf"),
             ("heat-sag", {"temperature_at_sag": "240"}, "°F"),
         ):
-            tried = attempt(self.one(method), texts, "")
+            tried = attempt_result(self.one(method), texts, "")
             self.assertIn(
                 f"reads like {reads}", tried.unit_mixup.sentence if tried.unit_mixup else "", method
             )
@@ -230,14 +230,14 @@ class Flags(Benches):
     def test_a_sparse_infill_widens_what_is_expected(self):
         turn = self.one("tension")
         weak = {"force": "60 N", "width": "5", "thickness": "2"}
-        self.assertIsNotNone(attempt(turn, weak, "").unit_mixup)
+        self.assertIsNotNone(attempt_result(turn, weak, "").unit_mixup)
         settings = {"infill": {"value": 0.15, "shown": "15 %"}}
         recipe = Recipe.objects.create(
             workshop=self.user.seat.workshop, name="Sparse", kind="filament", settings=settings
         )
         turn.condition.recipe = recipe
         turn.condition.save()
-        self.assertIsNone(attempt(self.again(turn), weak, "").unit_mixup)
+        self.assertIsNone(attempt_result(self.again(turn), weak, "").unit_mixup)
 
     def test_a_size_far_from_the_drawing_is_told_even_when_the_result_fits(self):
         specimen = self.one("impact")
@@ -245,7 +245,7 @@ class Flags(Benches):
         page = self.client.post(f"/specimens/{specimen.code}/bench/try/", texts)
         self.assertContains(page, "Thickness is 128 mm; nominal is 4.00 mm.")
         fine = {"end_angle": "128", "width": "10.2", "thickness": "4.1"}
-        self.assertEqual(attempt(specimen, fine, "").odd_sizes, [])
+        self.assertEqual(attempt_result(specimen, fine, "").odd_sizes, [])
 
     def test_unlike_breaks_are_never_averaged(self):
         one = bench_of(
@@ -299,7 +299,7 @@ class Curves(Benches):
             curves.move_pick(curve, "toe", 0.0)
         curves.restore_picks(curve, "peak")
         self.assertEqual(Curve.objects.get().picks, {})
-        curves.take_off(specimen)
+        curves.remove_curve(specimen)
         self.assertNotIn("slope", queries.entered_values(self.again(specimen)))
 
     def test_refused_files_keep_what_was_pasted(self):
@@ -386,7 +386,9 @@ class DoubtfulCurves(Benches):
         self.assertFalse(Curve.objects.exists())
         both["to"] = [str(mine.pk), str(other.pk)]
         self.client.post(f"{self.address}share/", both)
-        peaks = {c.turn_id: round(float(unpacked(c).force.max())) for c in Curve.objects.all()}
+        peaks = {
+            c.turn_id: round(float(unpacked_points(c).force.max())) for c in Curve.objects.all()
+        }
         self.assertEqual(peaks, {mine.pk: 1800, other.pk: 2340})
         self.assertIn("curve 2 of 2 in the file", Curve.objects.get(turn=other).notes)
         self.assertFalse(AskedCurve.objects.exists())
@@ -405,7 +407,7 @@ class DoubtfulCurves(Benches):
         keys = re.findall(r'name="key" value="([^"]+)"', page.content.decode())
         mine = self.specimen
         self.client.post(f"{self.address}share/", {"key": keys, "to": ["", str(mine.pk)]})
-        self.assertAlmostEqual(float(unpacked(Curve.objects.get()).force.max()), 2301.0)
+        self.assertAlmostEqual(float(unpacked_points(Curve.objects.get()).force.max()), 2301.0)
 
     def test_turned_over_or_left(self):
         self.send(lambda t, x, f: f"{x:.3f};{-f:.1f}", "Weg [mm];Kraft [N]")

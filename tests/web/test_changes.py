@@ -14,7 +14,7 @@ from django.test import Client, TestCase
 from brunt_web.changes.apps import _watch
 from brunt_web.changes.models import Change
 from brunt_web.changes.names import PARENTS
-from brunt_web.changes.reading import acts, of
+from brunt_web.changes.reading import acts, changes_of_rows
 from brunt_web.changes.tracked import NOT_TRACKED, RETURNABLE, TRACKED
 from brunt_web.library.actions.lots import log_drying
 from brunt_web.library.models import Drying, Lot, Rig
@@ -231,8 +231,10 @@ class Whole(TestCase):
     def test_of_walks_down_to_what_belongs(self):
         user = person()
         one = campaign(user)
-        self.assertTrue(Change.objects.filter(of("campaigns_campaign", [one.pk])).exists())
-        self.assertFalse(Change.objects.filter(of("campaigns_campaign", [0])).exists())
+        self.assertTrue(
+            Change.objects.filter(changes_of_rows("campaigns_campaign", [one.pk])).exists()
+        )
+        self.assertFalse(Change.objects.filter(changes_of_rows("campaigns_campaign", [0])).exists())
 
     def test_a_password_is_never_written_down(self):
         user = person()

@@ -167,7 +167,7 @@ class Making(Checked):
         self.assertIn(f'for="material-{self.pla.pk}"', told)
         both = {**more, "materials": [asa.pk, self.pla.pk]}
         self.assertNotIn(said, words(self.client.get("/campaigns/new/", both)))
-        acts.put_away(check, NOW)
+        acts.archive_check_standard(check, NOW)
         self.assertNotIn(said, words(self.client.get("/campaigns/new/", more)))
 
     def test_nobody_else_s(self):

@@ -11,7 +11,7 @@ from brunt_web.days.actions import plans
 from brunt_web.days.hours import hours_of, spells
 from brunt_web.days.jobs import jobs_of
 from brunt_web.days.models import Feed, OwnJob, Placement
-from brunt_web.days.planning import placed_starts, table_of, what_breaks
+from brunt_web.days.planning import placed_starts, scheduling_problem, what_breaks
 from brunt_web.days.sheet import sheet_of
 from brunt_web.testing.actions import timed
 from brunt_web.testing.actions.record_test import measure
@@ -81,7 +81,7 @@ class Jobs(Days):
         self.assertEqual((plates[0].after, plates[0].gap), ((f"run-{run.pk}-last",), 72 * 60))
         now = MONDAY
         plans.make_plan(self.shop, now)
-        table = table_of(self.shop, now)
+        table = scheduling_problem(self.shop, now)
         starts = placed_starts(table)
         last = f"run-{run.pk}-last"
         dried = table.moment(starts[last] + table.problem.by_id[last].minutes)
@@ -115,7 +115,7 @@ class Planned(Days):
         one = plans.add_own(self.shop, "Calibrate the frame", "bench", 45)
         now = MONDAY
         plans.make_plan(self.shop, now)
-        table = table_of(self.shop, now)
+        table = scheduling_problem(self.shop, now)
         starts = placed_starts(table)
         self.assertEqual(set(starts), set(table.jobs))
         self.assertEqual(what_breaks(table, starts), [])
@@ -170,7 +170,7 @@ class Planned(Days):
         for minutes in (-40, -30):
             runs.go_on(run, self.user, now + minutes * MINUTE)
         plans.make_plan(self.shop, now)
-        table = table_of(self.shop, now)
+        table = scheduling_problem(self.shop, now)
         task = table.problem.by_id[f"run-{run.pk}-1"]
         self.assertEqual((task.pinned, task.minutes, task.attended), (0, 90, False))
         with self.assertRaisesRegex(InputError, "runs already"):
@@ -202,7 +202,7 @@ class Zones(Days):
         """Europe/Berlin goes to summer time on 29 March 2026 at 2:00; seven days are 604 800 s."""
         one = bench_of(self.user, "creep").specimens.first()
         start = datetime(2026, 3, 25, 9, 0, tzinfo=ZoneInfo("Europe/Berlin"))
-        timed.start(turn(one), self.user, start)
+        timed.start_clock(turn(one), self.user, start)
         plans.set_hours(self.shop, "Europe/Berlin", ["8:00-18:00"] * 7, 1)
         fixed = [j.fixed for j in jobs_of(self.shop, start) if j.fixed and j.label.endswith("7 d")]
         self.assertEqual((fixed[0] - start.astimezone(UTC)).total_seconds(), 604_800)
@@ -284,7 +284,7 @@ class Pages(Days):
     def test_what_is_due_is_told_to_every_page(self):
         self.assertEqual(self.client.get("/due/").json()["within"], 0)
         one = bench_of(self.user, "creep").specimens.first()
-        timed.start(turn(one), self.user, timezone.now() - timedelta(minutes=58))
+        timed.start_clock(turn(one), self.user, timezone.now() - timedelta(minutes=58))
         told = self.client.get("/due/").json()
         self.assertEqual((told["late"], told["within"]), (1, 2))
         self.assertIn(one.code, told["next"][0]["label"])
@@ -294,7 +294,7 @@ class Pages(Days):
 
     def test_a_calendar_a_parser_reads_and_an_address_that_can_be_revoked(self):
         one = bench_of(self.user, "creep").specimens.first()
-        timed.start(turn(one), self.user, timezone.now())
+        timed.start_clock(turn(one), self.user, timezone.now())
         plans.add_own(self.shop, "Übung; mit, Zeichen \\ und 你好", "hands", 30)
         plans.make_plan(self.shop, timezone.now())
         file = self.client.get("/day/brunt.ics")

@@ -9,7 +9,7 @@ from brunt_core.observations import Observation
 from brunt_core.statistics.enough import enough
 from brunt_web.results.reading import Group, grouped, of_campaign
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.enough import in_words, judged, standing_of
+from brunt_web.testing.enough import enough_in_words, pairs_in_order, standing_of
 from tests.support.reading import words
 from tests.support.workshop import BACKEND, NOW, campaign, fill, person, put, turns_of
 
@@ -59,11 +59,11 @@ class AtTheBench(TestCase):
         self.assertIn(standing_of(self.one, self.procedure).words, words(page))
 
     def test_one_condition_or_too_many_are_not_judged(self):
-        self.assertIsNone(judged({"a": Group()}, {"a": 3}, 0.95))
+        self.assertIsNone(pairs_in_order({"a": Group()}, {"a": 3}, 0.95))
         many = {str(i): Group() for i in range(41)}
-        self.assertIsNone(judged(many, dict.fromkeys(many, 2), 0.95))
+        self.assertIsNone(pairs_in_order(many, dict.fromkeys(many, 2), 0.95))
 
     def test_few_are_said_to_be_few(self):
         one = [Observation.exact(5.0)]
         found = enough({"a": one, "b": one, "c": one}, {"a": 3, "b": 3, "c": 3})
-        self.assertIn("3 have too few specimens", in_words(found, {}))
+        self.assertIn("3 have too few specimens", enough_in_words(found, {}))

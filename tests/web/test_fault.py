@@ -13,7 +13,7 @@ from uuid import uuid4
 from django.db import connection
 from django.test import Client, TransactionTestCase, tag
 
-from brunt_command.cluster import free_port
+from brunt_command.cluster import cluster_port
 from brunt_command.places import ROOT
 from brunt_command.serving import server_command, wait_until_up
 from brunt_web.results.models import Result
@@ -34,7 +34,7 @@ class Server:
     """The real web server, in a process group of its own, so that it can be killed whole."""
 
     def __init__(self) -> None:
-        self.port = free_port()
+        self.port = cluster_port()
         self.variables = {**os.environ, "DATABASE_URL": database_url()}
 
     def start(self) -> None:

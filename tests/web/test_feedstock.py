@@ -34,7 +34,7 @@ class Climbing(Benches):
         self.qualification = qualifications.begin(self.shop, self.user, "Bag 3")
 
     def attempt(self, gate, **texts):
-        return qualifications.attempt(
+        return qualifications.record_attempt(
             self.qualification, self.user, timezone.now(), gate, texts or GOOD[gate]
         )
 
@@ -69,7 +69,7 @@ class Gates(Climbing):
 
     def test_an_attempt_taken_back_counts_no_longer(self):
         made = self.attempt("dry")
-        qualifications.take_back(self.qualification, made.pk, timezone.now())
+        qualifications.withdraw_attempt(self.qualification, made.pk, timezone.now())
         self.assertEqual(qualifications.gate_now(self.qualification), "dry")
         self.assertEqual(Attempt.objects.count(), 1)
 
@@ -198,18 +198,22 @@ class Pictures(Climbing):
         self.assertEqual(self.client.get(address).context["spread"].count, found)
         strict = self.client.get(address, {"over": "0.5 mm", "under": "0.1 mm"})
         self.assertEqual(strict.context["spread"].share_over, 1.0)
-        qualifications.attempt(self.qualification, self.user, timezone.now(), "dry", GOOD["dry"])
+        qualifications.record_attempt(
+            self.qualification, self.user, timezone.now(), "dry", GOOD["dry"]
+        )
         step = self.client.get(f"/feedstock/{self.qualification.pk}/")
         self.assertContains(
             step,
             'value="'
-            + pictures.shares_of([p for _, p in pictures.particles_on(picture)], 5e-3, 5e-4)[
+            + pictures.particle_shares([p for _, p in pictures.particles_on(picture)], 5e-3, 5e-4)[
                 "over"
             ],
         )
 
     def test_areas_from_a_table(self):
-        qualifications.attempt(self.qualification, self.user, timezone.now(), "dry", GOOD["dry"])
+        qualifications.record_attempt(
+            self.qualification, self.user, timezone.now(), "dry", GOOD["dry"]
+        )
         rows = "".join(f"{i},{30 if i == 1 else 4}\n" for i in range(1, 11))
         answer = self.upload(f"no,area [mm²]\n{rows}".encode(), "areas.csv")
         page = self.client.get(answer["Location"])

@@ -7,7 +7,7 @@ from django.urls import resolve
 
 from brunt_core.methods.registry import methods
 from brunt_web.help import pages
-from brunt_web.help.pages import DOCS, search, shelves
+from brunt_web.help.pages import DOCS, search_sections, shelves
 from tests.support.workshop import BACKEND, person
 
 
@@ -47,12 +47,12 @@ class Help(TestCase):
             ("reading lost", "test", "readings"),
             ("hammer energy notch", "methods/impact", "impact"),
         ):
-            found = search(words)
+            found = search_sections(words)
             self.assertIn(key, [f.page.key for f in found], words)
             page = self.client.get("/help/", {"q": words})
             self.assertContains(page, f"/help/{key}/#")
             self.assertIn(heading, page.content.decode().lower())
-        self.assertEqual((search("  "), search("zzxqv")), ([], []))
+        self.assertEqual((search_sections("  "), search_sections("zzxqv")), ([], []))
         self.assertContains(
             self.client.get("/help/", {"q": "zzxqv <b>"}), "no sections with “zzxqv &lt;b&gt;”"
         )

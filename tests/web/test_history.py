@@ -198,7 +198,7 @@ class SeveralTests(Histories):
     def test_what_cannot_follow_what(self):
         from dataclasses import replace
 
-        from brunt_web.campaigns.drafts import check
+        from brunt_web.campaigns.drafts import check_draft
 
         shop = self.user.seat.workshop
         both = list(shop.materials.all())[:2]
@@ -210,7 +210,7 @@ class SeveralTests(Histories):
             ({self.snap.pk: 0}, "another test of this plan"),
         ):
             with self.assertRaisesRegex(InputError, sentence):
-                check(replace(plan, after=after))
+                check_draft(replace(plan, after=after))
 
 
 class MixUps(Histories):
@@ -232,8 +232,8 @@ class MixUps(Histories):
             ((self.a, self.a, "x"), "with itself"),
         ):
             with self.assertRaisesRegex(InputError, sentence):
-                mixups.swap(*bad[:2], self.user, NOW, bad[2])
-        mixups.swap(self.a, self.b, self.user, NOW, "labels exchanged")
+                mixups.swap_labels(*bad[:2], self.user, NOW, bad[2])
+        mixups.swap_labels(self.a, self.b, self.user, NOW, "labels exchanged")
         self.assertEqual((self.strength(self.a), self.strength(self.b)), (30.0, 50.0))
         self.assertEqual(turn(self.a).condition, self.pla)
         self.assertIn("swapped", self.kinds(self.a))

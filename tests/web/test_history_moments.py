@@ -64,7 +64,7 @@ class NothingLost(Histories):
                 bar = one.specimens.first()
                 if begin == "clock":
                     made(one, self.user)
-                    timed.start(turn(bar), self.user, NOW)
+                    timed.start_clock(turn(bar), self.user, NOW)
                 elif begin == "size":
                     mark_as_made(one, bar.condition, self.user, NOW, "bought")
                     measure(Specimen.objects.get(pk=bar.pk), self.user, NOW, {"width": "5"})

@@ -20,7 +20,7 @@ from brunt_core.parts.reading import MOST_FACES, read_solid
 from brunt_core.parts.solids import lighter
 from brunt_core.printing.gcode import gcode_of
 from brunt_core.treatments.logs import read_log
-from brunt_web.exchange.files import text_of
+from brunt_web.exchange.files import spreadsheet_text
 from brunt_web.interface import bounded
 from brunt_web.interface.bounded import read_bounded
 from brunt_web.interface.pictures import clean_picture
@@ -104,7 +104,7 @@ class InTime(SimpleTestCase):
         self.assertNotIn("Traceback", caught.exception.sentence)
 
     def table(self, raw: bytes, name: str = "x.xlsx"):
-        return text_of(name, raw, lambda column: column.name == "load")
+        return spreadsheet_text(name, raw, lambda column: column.name == "load")
 
 
 class Tables(InTime):

@@ -18,7 +18,7 @@ from brunt_web.changes.models import Change
 from brunt_web.exchange.models import DataImport
 from brunt_web.interface.pictures import clean_picture, keep_picture, kept_file
 from brunt_web.jobs import supervising
-from brunt_web.jobs.answering import Cancelled, answer, end
+from brunt_web.jobs.answering import Cancelled, answer_job, close_job
 from brunt_web.jobs.models import CANCELLED, DONE, FAILED, REFUSED, RUNNING, WAITING, Job, JobFile
 from brunt_web.jobs.progress import current, now_and_then, step
 from brunt_web.people.models import Workshop
@@ -64,19 +64,19 @@ class Jobs(TestCase):
         quick = supervising._claim(job.pk)
         self.assertEqual((slow.attempts, quick.attempts), (1, 2))
         with self.assertLogs("brunt_web.jobs", "WARNING"):
-            answer(slow)
+            answer_job(slow)
         job.refresh_from_db()
         self.assertEqual((job.state, job.status), (RUNNING, 0))
         self.assertEqual(Test.objects.count(), 0)
-        end(slow, CANCELLED, "Nothing was saved.")
+        close_job(slow, CANCELLED, "Nothing was saved.")
         job.refresh_from_db()
         self.assertEqual(job.state, RUNNING)
-        answer(quick)
+        answer_job(quick)
         job.refresh_from_db()
         done = (job.state, job.status, job.answer, Test.objects.count())
         self.assertEqual(done[0], DONE)
         with self.assertLogs("brunt_web.jobs", "WARNING"):
-            answer(slow)
+            answer_job(slow)
         job.refresh_from_db()
         self.assertEqual((job.state, job.status, job.answer, Test.objects.count()), done)
 
@@ -89,7 +89,7 @@ class Jobs(TestCase):
         self.assertRedirects(said, f"/jobs/{job.pk}/")
         self.assertIn(str(job.pk), queued())
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "Cancel job")
-        answer(Job.objects.get())
+        answer_job(Job.objects.get())
         page = self.client.get(f"/jobs/{job.pk}/")
         self.assertContains(page, "Import 30 rows")
         token = self.client.cookies["csrftoken"].value
@@ -103,7 +103,7 @@ class Jobs(TestCase):
         said = strict.post(f"{self.base}/store/", fields)
         store = Job.objects.exclude(pk=job.pk).get()
         self.assertEqual((said.status_code, Test.objects.count()), (302, 0))
-        answer(store)
+        answer_job(store)
         self.assertEqual(Test.objects.count(), 30)
         self.assertEqual(DataImport.objects.get().by, self.user)
         after = self.client.get(f"/jobs/{store.pk}/", follow=True)
@@ -119,7 +119,7 @@ class Jobs(TestCase):
         DataImport.objects.update(count=501)
         said, job = self.sent(f"{self.base}/{DataImport.objects.get().pk}/undo/", {})
         self.assertEqual((said.status_code, Test.objects.count()), (302, 8))
-        answer(job)
+        answer_job(job)
         self.assertEqual(Test.objects.count(), 0)
 
     def test_a_script_is_told_where_its_answer_will_be(self):
@@ -132,7 +132,7 @@ class Jobs(TestCase):
         self.assertEqual(self.client.get(f"/jobs/{job.pk}/answer/").status_code, 422)
         kept = JobFile.objects.get().stored
         self.assertTrue(default_storage.exists(kept))
-        answer(job)
+        answer_job(job)
         found = self.client.get(f"/jobs/{job.pk}/answer/").json()
         self.assertEqual((found["lines"], found["found"][0]["text"]), (401 * 600, "0.2 mm"))
         self.assertFalse(default_storage.exists(kept))
@@ -141,14 +141,14 @@ class Jobs(TestCase):
     def test_what_a_job_changes_has_the_name_of_who_sent_it(self):
         text = self.rows(3) + "Kestrel PA;flat;40 kgf;5 mm;2 mm\n"
         _, job = self.sent(f"{self.base}/store/", {"text": text, "create_missing": "1"})
-        answer(job)
+        answer_job(job)
         made = Change.objects.get(kind="library_material", keys__name="Kestrel PA")
         self.assertEqual(made.who, self.user)
 
     def test_a_refused_file_is_refused_as_at_once(self):
         text = self.rows(30) + "nobody;flat;1;1;1\n"
         _, job = self.sent(f"{self.base}/store/", {"text": text})
-        answer(job)
+        answer_job(job)
         page = self.client.get(f"/jobs/{job.pk}/")
         self.assertContains(page, "Nothing was saved", status_code=422)
         self.assertEqual(Test.objects.count(), 0)
@@ -183,7 +183,7 @@ class Jobs(TestCase):
             patch("brunt_web.jobs.answering._say", said),
             patch("brunt_web.jobs.answering.now_and_then", lambda say: say),
         ):
-            answer(job)
+            answer_job(job)
         self.assertEqual((Job.objects.get().state, Test.objects.count()), (CANCELLED, 0))
         self.assertEqual(DataImport.objects.count(), 0)
 
@@ -193,7 +193,7 @@ class Jobs(TestCase):
             patch("brunt_web.exchange.views.preview", side_effect=MemoryError),
             override_settings(JOB_MEMORY_MB=321),
         ):
-            answer(job)
+            answer_job(job)
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "321 MB", status_code=422)
         self.assertEqual(Job.objects.get().state, REFUSED)
 
@@ -207,13 +207,13 @@ class Jobs(TestCase):
             before = {name: getattr(seat, name) for name in change}
             _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
             type(seat).objects.filter(pk=seat.pk).update(**change)
-            answer(Job.objects.get())
+            answer_job(Job.objects.get())
             self.assertIn(said, Job.objects.get().words)
             type(seat).objects.filter(pk=seat.pk).update(**before)
             Job.objects.all().delete()
         _, job = self.sent(f"{self.base}/store/", {"text": self.rows(30)})
         job.by.is_active = False
-        answer(job)
+        answer_job(job)
         self.assertIn("no longer in the workshop", Job.objects.get().words)
         self.assertEqual(Test.objects.count(), 0)
 
@@ -229,7 +229,7 @@ class Jobs(TestCase):
     def test_what_it_belonged_to_is_gone(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
         Job.objects.update(path="/campaigns/999999/import-data/preview/")
-        answer(Job.objects.get())
+        answer_job(Job.objects.get())
         self.assertContains(self.client.get(f"/jobs/{job.pk}/"), "was deleted", status_code=422)
 
     def test_two_workers_never_hold_the_same_and_a_lost_one_is_taken_up(self):
@@ -262,7 +262,7 @@ class Jobs(TestCase):
 
     def test_old_answers_go_after_a_day_and_old_jobs_after_a_week(self):
         _, job = self.sent(f"{self.base}/preview/", {"text": self.rows(30)})
-        answer(job)
+        answer_job(job)
         for days, left in ((0.5, True), (2, False)):
             Job.objects.update(created_at=timezone.now() - timedelta(days=days))
             supervising.look_after_all()
@@ -314,7 +314,7 @@ class LargePictures(TestCase):
         self.client.post(self.address, {"photo": picture(6000, 4000, "JPEG"), "caption": "large"})
         job = Job.objects.get()
         self.assertEqual(Photo.objects.count(), 1)
-        answer(job)
+        answer_job(job)
         kept = Photo.objects.get(caption="large")
         self.assertEqual((kept.width, kept.height), (2400, 1600))
         self.assertRedirects(
@@ -324,7 +324,7 @@ class LargePictures(TestCase):
     def test_more_than_sixty_million_are_refused_in_words(self):
         self.client.post(self.address, {"photo": picture(10_000, 6001)})
         job = Job.objects.get()
-        answer(job)
+        answer_job(job)
         page = self.client.get(f"/jobs/{job.pk}/")
         self.assertContains(page, "more than 60 million pixels", status_code=422)
         self.assertEqual((Job.objects.get().state, Photo.objects.count()), (DONE, 0))
@@ -354,7 +354,7 @@ class AnotherStorage(TestCase):
         specimen = campaign(user).specimens.first()
         self.client.force_login(user, backend=BACKEND)
         self.client.post(f"/specimens/{specimen.code}/photo/", {"photo": picture(5000, 4000)})
-        answer(Job.objects.get())
+        answer_job(Job.objects.get())
         photo = Photo.objects.get()
         page = self.client.get(f"/photos/{photo.pk}.jpg")
         with Image.open(io.BytesIO(b"".join(page.streaming_content))) as shown:

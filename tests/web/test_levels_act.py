@@ -21,7 +21,7 @@ from brunt_web.library.actions.lots import add_lot, log_drying
 from brunt_web.library.actions.variants import save_variant
 from brunt_web.library.models import Lot
 from brunt_web.printing.actions.batches import BatchDraft, Used, correct_used, make_batch
-from brunt_web.printing.actions.observe import judge
+from brunt_web.printing.actions.observe import judge_sizes
 from brunt_web.printing.models import Plate, Print
 from brunt_web.testing.actions.record_test import Entry
 from tests.support.plans import Shop, factor, of_materials
@@ -110,15 +110,17 @@ class Settings(Acting):
         self.assertContains(self.client.get(f"/batches/{batch.pk}/plate-sheet/"), "Walls 2")
         from brunt_core.specimens.solid import expected_mass
         from brunt_web.campaigns.resolved import Recipes
-        from brunt_web.campaigns.resolved_parts import filling_of
+        from brunt_web.campaigns.resolved_parts import filling_of_settings
 
         masses = set()
         for bar in one.specimens.all():
             plan = Recipes.of(one).resolved(bar.condition, bar.procedure)
-            mass = expected_mass(bar.geometry, "flat", filling_of(plan.settings), 1240.0)[0]
+            mass = expected_mass(bar.geometry, "flat", filling_of_settings(plan.settings), 1240.0)[
+                0
+            ]
             masses.add(round(mass * 1e3, 4))
-            self.assertEqual(judge(bar, {"mass": mass * 0.98}, plan).flags, [])
-            self.assertTrue(judge(bar, {"mass": mass * 0.85}, plan).flags)
+            self.assertEqual(judge_sizes(bar, {"mass": mass * 0.98}, plan).flags, [])
+            self.assertTrue(judge_sizes(bar, {"mass": mass * 0.85}, plan).flags)
         self.assertGreaterEqual(len(masses), 3)
 
     def test_material_temperatures_may_differ_walls_may_not(self):
@@ -225,10 +227,10 @@ class Kinds(Acting):
         batch = self.shop.print_all(one)[0]
         self.assertEqual(batch.plates.count(), 3)
         heights = set()
-        from brunt_core.specimens.mesh import standing
+        from brunt_core.specimens.mesh import standing_size
 
         for bar in one.specimens.all():
-            heights.add(standing(bar.geometry, bar.orientation)[2])
+            heights.add(standing_size(bar.geometry, bar.orientation)[2])
             self.assertIn(bar.condition.requirements.orientation, turn(bar).comparability_key)
         self.assertEqual(len(heights), 3)
         own = save_variant(

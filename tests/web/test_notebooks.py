@@ -150,7 +150,7 @@ class Refusals(Read):
         self.assertEqual(seated.get("/api/v1/results").status_code, 401)
 
     def test_revoked_ended_left_and_shut_out(self):
-        acts.revoke(self.token, timezone.now())
+        acts.revoke_token(self.token, timezone.now())
         self.assertIn("was revoked on", self.get("results", 401)["detail"])
         Token.objects.update(revoked_at=None, until=timezone.localdate() - timedelta(days=1))
         self.assertIn("ended on", self.get("results", 401)["detail"])

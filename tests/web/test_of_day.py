@@ -6,7 +6,7 @@ from uuid import uuid4
 from brunt_core.methods.registry import method
 from brunt_web.library.models import Procedure
 from brunt_web.testing.actions.record_test import Entry
-from brunt_web.testing.attempt import attempt
+from brunt_web.testing.attempt import attempt_result
 from brunt_web.testing.models import DayReading, Test
 from tests.support.bench import TYPED
 from tests.support.workshop import put
@@ -20,7 +20,7 @@ class OfTheDay(Benches):
         self.address = f"{self.turn.base}bench/daily/"
 
     def swung(self):
-        done = attempt(self.again(self.turn), TYPED["impact"], "broke").computation
+        done = attempt_result(self.again(self.turn), TYPED["impact"], "broke").computation
         return done.result("absorbed_energy")
 
     def keep(self, **texts):

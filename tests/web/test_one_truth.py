@@ -64,7 +64,7 @@ class Undone(TestCase):
     def test_a_timed_reading_that_was_undone_stays_undone(self):
         creep = bench_of(self.user, "creep", replicates=1)
         at = turn(creep.specimens.first())
-        timed.start(at, self.user, NOW)
+        timed.start_clock(at, self.user, NOW)
         taken = timed.Taken(uuid4(), NOW + timedelta(minutes=1), "readings", 60.0, "1.0", "")
         timed.take(at, self.user, taken)
         timed.undo_take(at, self.user, NOW)

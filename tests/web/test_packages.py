@@ -116,7 +116,7 @@ class Packages(TestCase):
             picture = io.BytesIO()
             Image.new("RGB", (30, 20), "navy").save(picture, "PNG")
             photos.add_photo(bars[0].specimen, cls.user, NOW, SimpleUploadedFile("x.png", picture.getvalue()), "the face")  # fmt: skip
-            load_cases.keep(
+            load_cases.add_load_case(
                 cls.one, cls.user, NOW, "Arm", "tension", "along", {"load": "5 kgf"}, {}
             )
             swing = Rig.objects.create(

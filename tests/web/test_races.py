@@ -11,7 +11,7 @@ from django.test import Client, TransactionTestCase
 
 from brunt_core.errors import InputError
 from brunt_web.campaigns import history
-from brunt_web.campaigns.actions.added import added_later, take_off
+from brunt_web.campaigns.actions.added import added_later, remove_added
 from brunt_web.campaigns.actions.change_plan import add_replicates, add_to_condition
 from brunt_web.campaigns.models import Specimen, Turn
 from brunt_web.library.models import Lot
@@ -82,7 +82,7 @@ class Together(TransactionTestCase):
             add_replicates(one, 3, self.user)
             (added,) = added_later(one)
             acts = (
-                lambda one=one, added=added: take_off(one, added.act),
+                lambda one=one, added=added: remove_added(one, added.act),
                 lambda one=one: make_batch(
                     one, self.user, BatchDraft(shop.printer, shop.flat, 1, lot)
                 ),
@@ -105,7 +105,7 @@ class Together(TransactionTestCase):
 
         def act(number):
             if number:
-                take_off(one, added.act)
+                remove_added(one, added.act)
             else:
                 history.made([bar], self.user, NOW, "printed elsewhere")
                 put(bar, self.user, entry("500 N"))

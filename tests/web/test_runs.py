@@ -130,8 +130,8 @@ class Going(Treated):
         run = self.run_of()
         self.through(run, 0)
         with self.assertRaisesRegex(InputError, "Give a reason"):
-            runs.stop(run, self.user, self.start, " ")
-        runs.stop(run, self.user, self.start + MINUTE, "power cut")
+            runs.abort_run(run, self.user, self.start, " ")
+        runs.abort_run(run, self.user, self.start + MINUTE, "power cut")
         self.assertEqual(HistoryEvent.objects.filter(kind="out_of_run").count(), len(self.bars))
         self.assertEqual(Specimen.objects.filter(outstanding="treatment").count(), len(self.bars))
         self.assertTrue(self.run_of())
@@ -187,9 +187,9 @@ class InStep(Treated):
         self.through(run, 0)
         self.assertEqual(held(), [words, words])
         row = Inside.objects.get(run=run, specimen=self.bars[0])
-        taking_out.take_out(row, self.user, self.start + MINUTE, "other", "a look")
+        taking_out.take_out_of_run(row, self.user, self.start + MINUTE, "other", "a look")
         self.assertEqual(held(), ["", words])
-        taking_out.put_back(row, self.user, self.start + MINUTE)
+        taking_out.undo_taking_out(row, self.user, self.start + MINUTE)
         self.assertEqual(held(), [words, words])
         runs.step_back(run, self.user, self.start + MINUTE)
         self.assertEqual(held(), ["", ""])
@@ -197,7 +197,7 @@ class InStep(Treated):
         self.assertEqual(held(), ["", ""])
         runs.step_back(run, self.user, self.start + 270 * MINUTE)
         self.assertEqual(held(), [words, words])
-        runs.stop(run, self.user, self.start + 280 * MINUTE, "power cut")
+        runs.abort_run(run, self.user, self.start + 280 * MINUTE, "power cut")
         self.assertEqual(held(), ["", ""])
 
     def test_an_end_that_was_built_on_is_not_taken_back(self):
@@ -207,7 +207,7 @@ class InStep(Treated):
             runs.step_back(run, self.user, self.start + 270 * MINUTE)
         run.refresh_from_db()
         self.assertEqual(run.state, "done")
-        runs.stop(other, self.user, self.start + 280 * MINUTE, "not needed")
+        runs.abort_run(other, self.user, self.start + 280 * MINUTE, "not needed")
         put(self.bars[0], self.user, replace(entry(), at=timezone.now()))
         with self.assertRaisesRegex(InputError, "tested after this run ended"):
             runs.step_back(run, self.user, timezone.now())
@@ -219,19 +219,19 @@ class InStep(Treated):
         with self.assertRaisesRegex(InputError, "was destroyed by a test since this was planned"):
             self.through(run, 0)
         row = Inside.objects.get(run=run, specimen=self.bars[0])
-        taking_out.take_out(row, self.user, self.start, "other", "it is tested")
+        taking_out.take_out_of_run(row, self.user, self.start, "other", "it is tested")
         self.through(run, 0)
         with self.assertRaisesRegex(InputError, "destroyed by a test since"):
-            taking_out.put_back(row, self.user, self.start)
+            taking_out.undo_taking_out(row, self.user, self.start)
 
     def test_put_back_only_where_it_is_free(self):
         run = self.run_of()
         self.through(run, 0)
         row = Inside.objects.get(run=run, specimen=self.bars[0])
-        taking_out.take_out(row, self.user, self.start + MINUTE, "other", "for another oven")
+        taking_out.take_out_of_run(row, self.user, self.start + MINUTE, "other", "for another oven")
         other = self.run_of(bars=self.bars[:1])
         with self.assertRaisesRegex(InputError, f"lies in run {other.number} now"):
-            taking_out.put_back(row, self.user, self.start + 2 * MINUTE)
+            taking_out.undo_taking_out(row, self.user, self.start + 2 * MINUTE)
         row.refresh_from_db()
         self.assertTrue(row.out_at)
 
@@ -239,7 +239,7 @@ class InStep(Treated):
 class TakenOut(Treated):
     def out(self, run, fate, reason="stuck to its neighbour", control=None, minute=20.0):
         row = Inside.objects.get(run=run, specimen=self.bars[0])
-        return taking_out.take_out(
+        return taking_out.take_out_of_run(
             row, self.user, self.start + minute * MINUTE, fate, reason, control
         )
 
@@ -267,7 +267,7 @@ class TakenOut(Treated):
         run = self.run_of()
         self.through(run, 0)
         row = self.out(run, "lost", minute=1)
-        taking_out.put_back(row, self.user, self.start + 2 * MINUTE)
+        taking_out.undo_taking_out(row, self.user, self.start + 2 * MINUTE)
         bar = Specimen.objects.get(pk=self.bars[0].pk)
         self.assertEqual(bar.made, "made")
         self.through(run, 10, 130, 250, 260)
@@ -285,7 +285,7 @@ class TakenOut(Treated):
         logs.add_reading(run, self.user, self.start + 15 * MINUTE, "oven", "88 °C")
         row = Inside.objects.get(run=run, specimen=self.bars[1])
         with self.assertRaisesRegex(InputError, "above 60 °C"):
-            taking_out.take_out(
+            taking_out.take_out_of_run(
                 row, self.user, self.start + 16 * MINUTE, "control", "slip", control
             )
 

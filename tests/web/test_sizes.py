@@ -7,7 +7,7 @@ from brunt_web.exchange.export import export_csv
 from brunt_web.library.models import Procedure
 from brunt_web.results.models import Result
 from brunt_web.testing.actions.record_test import Entry, measure
-from brunt_web.testing.attempt import attempt
+from brunt_web.testing.attempt import attempt_result
 from brunt_web.testing.models import Measurement, Test
 from tests.support.workshop import NOW, put
 from tests.web.test_bench_actions import Benches
@@ -52,11 +52,11 @@ class Sizes(Benches):
         beside = turn.campaign.specimens.filter(condition=turn.condition).exclude(
             pk=turn.specimen_id
         )
-        self.assertEqual(attempt(turn, {"force": "500 N"}, "").computation, None)
+        self.assertEqual(attempt_result(turn, {"force": "500 N"}, "").computation, None)
         for specimen, width in zip(beside[:2], ("5.00", "5.10"), strict=True):
             measure(specimen, self.user, NOW, {"width": width, "thickness": "2.00"})
         fresh = self.again(turn)
-        done = attempt(fresh, {"force": "500 N"}, "").computation
+        done = attempt_result(fresh, {"force": "500 N"}, "").computation
         self.assertAlmostEqual(done.values["width"] * 1e3, 5.05)
         put(fresh, self.user, Entry(uuid4(), NOW, {"force": "500 N"}))
         self.assertContains(self.client.get(f"/specimens/{turn.code}/"), "as of the batch")

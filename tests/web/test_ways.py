@@ -29,7 +29,7 @@ from brunt_web.interface.ways import (
     stamped,
     with_commas,
     write_for_reader,
-    written,
+    written_moment,
 )
 from brunt_web.people.models import Workshop
 from brunt_web.people.ways import WaysMiddleware
@@ -44,7 +44,7 @@ class Writing(TestCase):
         said = []
         for form in DATE_FORMS:
             token = current.set(Ways(form))
-            said.append((written(AT, "j M Y H:i"), written(AT, "D j M")))
+            said.append((written_moment(AT, "j M Y H:i"), written_moment(AT, "D j M")))
             current.reset(token)
         self.assertEqual([s[0] for s in said], [f"{d} 23:05" for d in DATE_FORMS.values()])
         self.assertEqual([s[1] for s in said][:3], ["Thu 26 Nov", "Thu 26.\u202f11.", "Thu 26/11"])

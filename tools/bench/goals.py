@@ -23,7 +23,7 @@ from django.http import HttpRequest, HttpResponse
 from django.test import Client
 from django.urls import include, path
 
-from brunt_command.cluster import free_port
+from brunt_command.cluster import cluster_port
 from brunt_command.places import PYTHON, ROOT
 from brunt_command.serving import server_command
 from brunt_core.curves.reading import read_curve
@@ -235,12 +235,12 @@ def _warm_start() -> Goal:
         (Path(folder) / "empty_site.py").write_text(_EMPTY)
 
         def empty() -> float:
-            port = free_port()
+            port = cluster_port()
             command = [sys.executable, "-m", "brunt_web.serve", "--app", "empty_site", "--port", str(port)]  # fmt: skip
             return _until_up(command, port, "/", folder)
 
         def own() -> float:
-            port = free_port()
+            port = cluster_port()
             return _until_up(server_command(port), port, "/sign-in/", str(ROOT))
 
         ms, base = (sorted(run() for _ in range(6))[2] for run in (own, empty))

@@ -13,7 +13,7 @@ from threading import Thread, local
 from urllib.parse import urlencode
 from uuid import uuid4
 
-from brunt_command.cluster import free_port
+from brunt_command.cluster import cluster_port
 from brunt_command.places import ROOT
 from brunt_command.serving import server_command, wait_until_up
 
@@ -23,7 +23,7 @@ TESTERS, READINGS, SECRET = 8, 15, "b" * 32
 @contextmanager
 def server() -> Iterator[int]:
     """The web server as the demo starts it, on the bench's database."""
-    port = free_port()
+    port = cluster_port()
     process = subprocess.Popen(
         server_command(port), cwd=ROOT, env=dict(os.environ), stdin=subprocess.DEVNULL
     )

@@ -24,13 +24,13 @@ def main() -> int:
     try:
         return _bench(chosen.rounds, chosen.only, chosen.goals)
     finally:
-        cluster.remove("bench")
+        cluster.remove_cluster("bench")
 
 
 def _bench(rounds: int, only: str, only_goals: bool) -> int:
-    cluster.remove("bench")
+    cluster.remove_cluster("bench")
     os.environ |= {
-        "DATABASE_URL": cluster.start("bench"),
+        "DATABASE_URL": cluster.start_cluster("bench"),
         "BRUNT_SECRET_KEY": "only-for-bench",
         "BRUNT_DEMO": "1",
         "BRUNT_TESTING": "1",

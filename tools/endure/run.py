@@ -36,17 +36,17 @@ def main() -> int:
     parser.add_argument("--fuzz", type=int, default=0, help="senders of what no page sends")
     parser.add_argument("--kill", type=float, default=0.0, metavar="SECONDS", help="end a process at random about so often")  # fmt: skip
     chosen = parser.parse_args()
-    cluster.remove("endure")
+    cluster.remove_cluster("endure")
     try:
         return _endure(chosen)
     finally:
-        cluster.remove("endure")
+        cluster.remove_cluster("endure")
 
 
 def _endure(chosen: argparse.Namespace) -> int:
     users, minutes = chosen.users, chosen.minutes
     os.environ |= {
-        "DATABASE_URL": cluster.start("endure"),
+        "DATABASE_URL": cluster.start_cluster("endure"),
         "BRUNT_SECRET_KEY": "only-for-endure",
         "BRUNT_DEMO": "1",
         "BRUNT_TESTING": "1",

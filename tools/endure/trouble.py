@@ -13,7 +13,7 @@ from pathlib import Path
 from threading import Event
 from typing import Any
 
-from brunt_command.cluster import free_port
+from brunt_command.cluster import cluster_port
 from brunt_command.places import PYTHON, ROOT
 
 _READY_SECONDS, _GONE_SECONDS = 60, 20
@@ -25,14 +25,14 @@ class Served:
     """Brunt under its parent, as ``start`` leaves it; whoever starts the machine begins the parent again."""
 
     note: Path
-    port: int = field(default_factory=free_port)
+    port: int = field(default_factory=cluster_port)
     killed: dict[str, int] = field(default_factory=dict)
     orphans: int = 0
     process: subprocess.Popen[bytes] | None = None
 
     def begin(self) -> None:
         """Start the parent and wait until pages are answered."""
-        told = ["--kind", "demo", "--port", str(self.port), "--wires", str(free_port())]
+        told = ["--kind", "demo", "--port", str(self.port), "--wires", str(cluster_port())]
         self.process = subprocess.Popen(
             [str(PYTHON), "-m", "brunt_command.parent", *told, "--note", str(self.note)],
             cwd=ROOT,

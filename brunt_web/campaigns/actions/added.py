@@ -66,7 +66,7 @@ def _events(campaign: Campaign) -> QuerySet[HistoryEvent]:
 
 
 @transaction.atomic
-def take_off(campaign: Campaign, act: str) -> list[str]:
+def remove_added(campaign: Campaign, act: str) -> list[str]:
     """Take off the plan what one press added and nothing was done with; returns the IDs.
 
     Specimens that were printed, put on a plate or otherwise worked on stay. Raises :class:`InputError` where

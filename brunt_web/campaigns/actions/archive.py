@@ -5,14 +5,14 @@ from datetime import datetime
 from brunt_web.campaigns.models import Campaign
 
 
-def put_away(campaign: Campaign, at: datetime) -> Campaign:
+def archive_campaign(campaign: Campaign, at: datetime) -> Campaign:
     """Off the lists, the schedule and the all campaigns; its own pages stay."""
     campaign.archived_at = at
     campaign.save(update_fields=["archived_at"])
     return campaign
 
 
-def bring_back(campaign: Campaign) -> Campaign:
+def restore_campaign(campaign: Campaign) -> Campaign:
     """Among the others again."""
     campaign.archived_at = None
     campaign.save(update_fields=["archived_at"])

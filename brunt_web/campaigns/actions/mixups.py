@@ -29,7 +29,7 @@ _FOLLOWS = (
 
 
 @transaction.atomic
-def swap(
+def swap_labels(
     first: Specimen,
     second: Specimen,
     by: User,
@@ -162,7 +162,9 @@ def reverse(event: HistoryEvent, by: User, at: datetime) -> None:
     reason = f"the correction “{event.what}” was undone"
     if event.kind == "swapped":
         since = event.detail.get("since")
-        swap(specimen, other, by, at, reason, datetime.fromisoformat(since) if since else None)
+        swap_labels(
+            specimen, other, by, at, reason, datetime.fromisoformat(since) if since else None
+        )
     else:
         turn = Turn.objects.select_related("specimen", "procedure").get(pk=event.detail["turn"])
         move_test(turn, specimen if turn.specimen_id == other.pk else other, by, at, reason)

@@ -14,7 +14,7 @@ from brunt_core.errors import InputError
 from brunt_core.identifiers import specimen_code
 from brunt_core.planning.run_order import blocked_order, slow_first
 from brunt_web.campaigns import history
-from brunt_web.campaigns.drafts import Combination, PlanDraft, check
+from brunt_web.campaigns.drafts import Combination, PlanDraft, check_draft
 from brunt_web.campaigns.models import (
     BaseRecipe,
     Campaign,
@@ -41,7 +41,7 @@ def plan_campaign(
 
     Raises :class:`InputError` for a draft that cannot be planned.
     """
-    check(draft)
+    check_draft(draft)
     campaign = Campaign(workshop=workshop, created_by=by)
     _write(campaign, draft, by, at)
     return campaign
@@ -53,7 +53,7 @@ def replan_campaign(campaign: Campaign, draft: PlanDraft, by: User | None = None
 
     Raises :class:`InputError` that names what has happened, since nothing of it may be lost.
     """
-    check(draft)
+    check_draft(draft)
     Campaign.objects.select_for_update().get(pk=campaign.pk)
     list(Specimen.objects.select_for_update().filter(campaign=campaign).values_list("pk"))
     _refuse_if_begun(campaign)
@@ -254,11 +254,11 @@ def _turns(
     )["last"]
     start = 0 if last is None else last + 1
     Turn.objects.bulk_create(
-        turn_of(specimen, procedure, step, start + i) for i, specimen in enumerate(specimens)
+        planned_turn(specimen, procedure, step, start + i) for i, specimen in enumerate(specimens)
     )
 
 
-def turn_of(specimen: Specimen, procedure: Procedure, step: int, run_order: int) -> Turn:
+def planned_turn(specimen: Specimen, procedure: Procedure, step: int, run_order: int) -> Turn:
     """A specimen's turn at a procedure with what its levels set for it."""
     return Turn(
         campaign_id=specimen.campaign_id,

@@ -10,7 +10,7 @@ from brunt_web.changes.tracked import RETURNABLE
 from brunt_web.people.models import Workshop
 
 
-def put_back(workshop: Workshop, pk: int) -> Change:
+def undelete_row(workshop: Workshop, pk: int) -> Change:
     """Put one row back that was deleted, with its old key; its change stays on record.
 
     Raises :class:`InputError` for a change that took nothing away, a row of a kind that does not come

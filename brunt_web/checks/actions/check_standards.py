@@ -34,7 +34,7 @@ def make_check_standard(
     return CheckStandard.objects.create(workshop=workshop, name=name, material=material, procedure=procedure, by=by)  # fmt: skip
 
 
-def put_away(check_standard: CheckStandard, at: datetime | None) -> None:
+def archive_check_standard(check_standard: CheckStandard, at: datetime | None) -> None:
     """Archive, or bring it back with ``None``; its points stay where they are."""
     check_standard.archived_at = at
     check_standard.save()

@@ -26,7 +26,7 @@ from brunt_web.interface.typed import whole
 from brunt_web.people.requests import SeatedRequest
 
 
-def one_factor(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+def one_factor_view(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     _, strip, conditions, links = chosen_strip(request, campaign, "one-factor")
     factor = numeric_factor(campaign)
     return render(

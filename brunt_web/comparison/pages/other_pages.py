@@ -25,7 +25,7 @@ from brunt_web.comparison.tradeoff_view import scored, tradeoff_of
 from brunt_web.people.requests import SeatedRequest
 
 
-def campaign_summary(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+def campaign_summary_view(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     query = request.GET
     strips, strip, conditions, links = chosen_strip(request, campaign, "summary")
     ranked = [s for s in strips if s.prop.key == s.procedure.ranked_property.key]
@@ -95,7 +95,7 @@ def tradeoff(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     )
 
 
-def kinds(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
+def compare_kinds_view(request: SeatedRequest, campaign: Campaign) -> HttpResponse:
     conditions = shown_conditions(request, campaign)
     strips, _ = strips_of(campaign, procedures_of(campaign), conditions, by=asked_for(request.GET))
     return render(

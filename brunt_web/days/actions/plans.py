@@ -13,10 +13,10 @@ from brunt_web.days.hours import hours_of, known_zones
 from brunt_web.days.models import Feed, Hours, OwnJob, Placement
 from brunt_web.days.planning import (
     DayTable,
+    knot_in_words,
     placed_starts,
     proposed,
-    refused,
-    table_of,
+    scheduling_problem,
     what_breaks,
 )
 from brunt_web.people.models import Workshop
@@ -29,11 +29,11 @@ def make_plan(workshop: Workshop, now: datetime) -> Plan:
 
     Raises :class:`InputError` that names the knot where nothing fits.
     """
-    table = table_of(workshop, now)
+    table = scheduling_problem(workshop, now)
     try:
         found = proposed(table)
     except InputError as error:
-        raise InputError(refused(table, error), error.field) from None
+        raise InputError(knot_in_words(table, error), error.field) from None
     _store(workshop, table, found, now)
     return found
 
@@ -59,7 +59,7 @@ def move(workshop: Workshop, key: str, start: datetime, now: datetime) -> list[s
 
     Raises :class:`InputError` for a job that is not there, runs already, or a start that is over.
     """
-    table = table_of(workshop, now)
+    table = scheduling_problem(workshop, now)
     job = table.jobs.get(key)
     if job is None or job.fixed is not None:
         raise InputError("There is no such job to move.", "key")

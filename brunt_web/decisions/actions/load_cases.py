@@ -15,7 +15,7 @@ class LoadCaseOvertaken(InputError):
     """Somebody else changed it in the meantime."""
 
 
-def keep(
+def add_load_case(
     campaign: Campaign, by: User, at: datetime, name: str, mode: str, direction: str,
     typed: Mapping[str, str], sure: Mapping[str, str],
 ) -> LoadCase:  # fmt: skip

@@ -13,7 +13,7 @@ from brunt_web.campaigns.actions.plan_campaign import add_specimens, next_replic
 from brunt_web.campaigns.models import Campaign, Condition, Specimen, Turn
 from brunt_web.campaigns.queries import procedures_of
 from brunt_web.campaigns.recorded import MadeAs
-from brunt_web.exchange.columns import part_of
+from brunt_web.exchange.columns import column_part
 from brunt_web.exchange.models import DataImport, DataImportRow, HeadingMeaning
 from brunt_web.exchange.preview import preview
 from brunt_web.exchange.rows import Asked, ImportRow, Preview
@@ -76,7 +76,7 @@ def _remember(campaign: Campaign, seen: Preview, asked: Asked) -> None:
     methods = [p.method for p in procedures_of(campaign)]
     for used in seen.columns:
         if used.index in asked.mapping and used.column.name:
-            known = part_of(used.column, methods) or ""
+            known = column_part(used.column, methods) or ""
             shop, heading = campaign.workshop, used.column.name[:120]
             if used.part == known:
                 HeadingMeaning.objects.filter(workshop=shop, heading=heading).delete()

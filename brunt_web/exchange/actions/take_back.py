@@ -12,7 +12,7 @@ from brunt_web.campaigns.models import Condition, Specimen, Turn
 from brunt_web.exchange.models import DataImport, DataImportRow
 from brunt_web.jobs.progress import step
 from brunt_web.library.models import Lot, Material
-from brunt_web.results.storing import remove
+from brunt_web.results.storing import remove_results
 from brunt_web.testing.actions.record_test import take_back
 from brunt_web.testing.models import Test
 
@@ -60,7 +60,7 @@ def _let_go(rows: list[DataImportRow], tests: dict[int, Test], by: User, at: dat
         turn__in=[r.turn_id for r in rows]
     )
     mine -= set(others.values_list("turn__specimen_id", flat=True))
-    remove(Turn.objects.filter(specimen__in=mine).values_list("pk", flat=True))
+    remove_results(Turn.objects.filter(specimen__in=mine).values_list("pk", flat=True))
     Test.objects.filter(turn__specimen__in=mine).delete()
     Specimen.objects.filter(pk__in=mine).delete()
     rest = [r for r in rows if r.turn.specimen_id not in mine]

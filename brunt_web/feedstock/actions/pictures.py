@@ -120,10 +120,10 @@ def shares_in(upload: UploadedFile, over: float, under: float) -> dict[str, str]
     if (upload.size or 0) > MOST_TABLE:
         raise InputError("The table is larger than 15 MB.", "photo")
     text = upload.read().decode("utf-8-sig", "replace")
-    return shares_of(of_areas(read_bounded(areas_in, text)), over, under)
+    return particle_shares(of_areas(read_bounded(areas_in, text)), over, under)
 
 
-def shares_of(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:
+def particle_shares(particles: Sequence[Particle], over: float, under: float) -> dict[str, str]:
     """The two shares as the step takes them."""
     spread = spread_of(particles, over, under)
     return {

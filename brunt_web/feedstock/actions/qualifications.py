@@ -37,18 +37,20 @@ def begin(
     )
 
 
-def standing(qualification: Qualification) -> list[Attempt]:
+def standing_attempts(qualification: Qualification) -> list[Attempt]:
     """The attempts that stand, in order."""
     return list(qualification.attempts.filter(undone_at__isnull=True))
 
 
 def gate_now(qualification: Qualification) -> str:
     """The step that is open; empty when the qualification is climbed."""
-    return open_gate(qualification.kind, [(a.gate, a.passed) for a in standing(qualification)])
+    return open_gate(
+        qualification.kind, [(a.gate, a.passed) for a in standing_attempts(qualification)]
+    )
 
 
 @transaction.atomic
-def attempt(
+def record_attempt(
     qualification: Qualification,
     by: User,
     at: datetime,
@@ -83,7 +85,7 @@ def attempt(
     )
 
 
-def take_back(qualification: Qualification, pk: int, at: datetime) -> None:
+def withdraw_attempt(qualification: Qualification, pk: int, at: datetime) -> None:
     """An attempt was a slip; it stays, marked so, and counts no longer."""
     qualification.attempts.filter(pk=pk, undone_at__isnull=True).update(undone_at=at)
 
@@ -96,7 +98,7 @@ def make_recipe(qualification: Qualification, name: str) -> Recipe:
     """
     if gate_now(qualification):
         raise InputError("The qualification is not complete; a step is still open.", "name")
-    learnt = learnt_of([(a.gate, a.passed, a.learnt) for a in standing(qualification)])
+    learnt = learnt_of([(a.gate, a.passed, a.learnt) for a in standing_attempts(qualification)])
     kind = "resin" if qualification.kind == "resin" else "filament"
     qualification.recipe = save_recipe(
         qualification.workshop, name, kind, read_settings(kind, learnt)

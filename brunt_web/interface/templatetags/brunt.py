@@ -25,7 +25,7 @@ from brunt_core.quantities.rendering import (
 )
 from brunt_core.specimens.parting import parted
 from brunt_core.specimens.types import SpecimenType
-from brunt_web.interface.ways import own_numbers, stamped, written, zone_name
+from brunt_web.interface.ways import own_numbers, stamped, written_moment, zone_name
 
 register = template.Library()
 Item = TypeVar("Item")
@@ -446,7 +446,7 @@ def stamp(moment: date | datetime | None, form: str = "j M Y H:i") -> str:
 @register.filter
 def as_date(moment: date | datetime | None, form: str = "j M Y H:i") -> str:
     """The same without the element, for what may hold no element: a title, a drawing's text."""
-    return written(moment, form) if moment else ""
+    return written_moment(moment, form) if moment else ""
 
 
 @register.simple_tag

@@ -22,7 +22,7 @@ KINDS: dict[str, type[models.Model]] = {
 
 
 @transaction.atomic
-def put_away(workshop: Workshop, kind: str, pk: int, now: datetime) -> Any:
+def archive_entry(workshop: Workshop, kind: str, pk: int, now: datetime) -> Any:
     """Put something away, or bring it back; what was made with it stays as it is.
 
     Raises :class:`InputError` for what the workshop does not have.

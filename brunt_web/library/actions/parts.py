@@ -20,7 +20,7 @@ from brunt_core.parts.views import VIEWS, draw, outline, point_on
 from brunt_core.specimens.types import ORIENTATIONS
 from brunt_web.interface.bounded import read_bounded
 from brunt_web.library.models import PartMesh, SpecimenVariant
-from brunt_web.library.parts import packed, unpacked
+from brunt_web.library.parts import packed_mesh, unpacked_mesh
 from brunt_web.library.queries import stands_in_a_plan
 from brunt_web.people.models import Workshop
 
@@ -66,7 +66,7 @@ def lay_part(variant: SpecimenVariant, orientation: str, face: int) -> SpecimenV
     if not 0 <= face < len(faces):
         raise InputError("The part has no such face.", "face")
     rests = dict(variant.part["rests"]) | {orientation: face}
-    body = unpacked(mesh.content)
+    body = unpacked_mesh(mesh.content)
     if orientation != "flat":
         _stand(variant, body, faces, rests)
     else:
@@ -102,7 +102,7 @@ def mark_part(variant: SpecimenVariant, marks: Marks) -> SpecimenVariant:
     variant, mesh = _held(variant)
     assert variant.part is not None
     before = _rests_on(variant.part)
-    body = unpacked(mesh.content)
+    body = unpacked_mesh(mesh.content)
     facts = dict(variant.part)
     facts["load"] = (
         {"point": _point(body, marks.load, "load_x"), "direction": list(marks.direction)}
@@ -169,7 +169,7 @@ def _lay(
     sides = [float(s) for s in laid.extents]
     variant.sizes = {k: round(s, 4) for k, s in zip(_SIZES, sides, strict=True)}
     variant.sizes["volume"] = round(float(laid.volume), 4)
-    content = packed(laid)
+    content = packed_mesh(laid)
     variant.part = {
         "digest": sha256(content).hexdigest()[:24],
         "outline": [list(p) for p in outline(lighter(laid))],

@@ -8,7 +8,7 @@ from django.db.models import Max
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS, read_setting
 from brunt_web.changes.reading import last_by
-from brunt_web.interface.edit_conflicts import look_again
+from brunt_web.interface.edit_conflicts import refuse_overtaken
 from brunt_web.library.models import KINDS, Recipe
 from brunt_web.library.queries import recipe_used
 from brunt_web.people.models import Workshop
@@ -78,7 +78,9 @@ def save_recipe(
     labels = {k: f.label.lower() for k, f in FIELDS[kind].items()}
     mine = {labels[k]: str(s["text"]) for k, s in settings.items() if k in labels}
     newer = {k: v for k, v in standing.items() if k == _NEWEST}
-    look_again(seen, standing, mine | newer, lambda: last_by("library_recipe", _versions(recipe)))
+    refuse_overtaken(
+        seen, standing, mine | newer, lambda: last_by("library_recipe", _versions(recipe))
+    )
     if dict(settings) == recipe.settings:
         raise InputError("Nothing differs from the saved version.", "name")
     if not recipe_used(recipe):

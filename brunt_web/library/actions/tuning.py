@@ -9,7 +9,7 @@ from django.db import transaction
 
 from brunt_core.errors import InputError
 from brunt_core.printing.recipes import FIELDS
-from brunt_core.printing.tuning import TRIALS, Judged, Trial, flow_after, judge
+from brunt_core.printing.tuning import TRIALS, Judged, Trial, flow_after, judge_trial
 from brunt_core.quantities import in_unit
 from brunt_web.library.actions.recipes import kept_setting, save_recipe
 from brunt_web.library.models import Lot, Recipe, Tuning
@@ -51,7 +51,7 @@ def in_field(recipe: Recipe, key: str) -> float | None:
     return float(in_unit(float(value), spec.dimension, spec.unit))
 
 
-def judged(recipe: Recipe, draft: TrialDraft) -> Judged:
+def judged_trial(recipe: Recipe, draft: TrialDraft) -> Judged:
     """What a trial says to set. Raises :class:`InputError`."""
     trial = trial_of(draft.kind)
     if draft.setting not in trial.settings or draft.setting not in FIELDS[recipe.kind]:
@@ -62,7 +62,7 @@ def judged(recipe: Recipe, draft: TrialDraft) -> Judged:
         if not asked:
             raise InputError("Type the wall that was asked for.", "asked")
         return flow_after(flow, asked, draft.walls)
-    return judge(trial, draft.rows, FIELDS[recipe.kind][draft.setting].unit)
+    return judge_trial(trial, draft.rows, FIELDS[recipe.kind][draft.setting].unit)
 
 
 @transaction.atomic
@@ -72,7 +72,7 @@ def tuning(recipe: Recipe, by: User, at: datetime, draft: TrialDraft, adopt: boo
     Where it says what is set already, no version is made. Raises :class:`InputError` with the field.
     """
     recipe = Recipe.objects.select_for_update().get(pk=recipe.pk)
-    found = judged(recipe, draft)
+    found = judged_trial(recipe, draft)
     spec = FIELDS[recipe.kind][draft.setting]
     text = f"{found.value:g} {spec.unit}".strip()
     setting = kept_setting(recipe.kind, draft.setting, text)

@@ -35,7 +35,7 @@ def make_token(
     return made, secret
 
 
-def revoke(token: Token, at: datetime) -> None:
+def revoke_token(token: Token, at: datetime) -> None:
     """It is no longer valid."""
     Token.objects.filter(pk=token.pk, revoked_at=None).update(revoked_at=at)
 

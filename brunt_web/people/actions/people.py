@@ -33,7 +33,7 @@ def invite(workshop: Workshop, by: User, rights: str, now: datetime) -> Invitati
     )
 
 
-def take_back(workshop: Workshop, pk: int, now: datetime) -> None:
+def revoke_invitation(workshop: Workshop, pk: int, now: datetime) -> None:
     """An invitation that nobody has used yet no longer opens anything."""
     Invitation.objects.filter(workshop=workshop, pk=pk, used_by__isnull=True).update(
         taken_back_at=now

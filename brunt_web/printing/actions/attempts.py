@@ -51,6 +51,6 @@ def note_failed(plate: Plate, by: User, at: datetime, draft: AttemptDraft) -> Pr
 
 
 @transaction.atomic
-def take_back(plate: Plate, pk: int) -> None:
+def remove_print_attempt(plate: Plate, pk: int) -> None:
     """Take an attempt off that was noted by mistake."""
     PrintAttempt.objects.filter(plate=plate, pk=pk).delete()

@@ -14,7 +14,7 @@ from brunt_core.printing.checks import DEFECTS, dryness
 from brunt_core.printing.plates import Piece, Placed, fill_plates
 from brunt_core.printing.recipes import FIELDS
 from brunt_core.printing.resolved import Settings, plate_key
-from brunt_core.specimens.mesh import standing
+from brunt_core.specimens.mesh import standing_size
 from brunt_core.specimens.solid import expected_mass
 from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import promote_spare
@@ -22,7 +22,7 @@ from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Condition, Specimen
 from brunt_web.campaigns.recorded import MadeAs
 from brunt_web.campaigns.resolved import Recipes
-from brunt_web.campaigns.resolved_parts import Resolved, filling_of
+from brunt_web.campaigns.resolved_parts import Resolved, filling_of_settings
 from brunt_web.library.models import Lot, Printer, Procedure
 from brunt_web.library.queries import hours_open
 from brunt_web.printing.models import Batch, Plate, Print
@@ -229,7 +229,7 @@ def _dryness(condition: Condition) -> str:
 
 
 def _piece(s: Specimen, plan: Resolved, draft: BatchDraft) -> Piece:
-    width, depth, height = standing(s.geometry, s.orientation)
+    width, depth, height = standing_size(s.geometry, s.orientation)
     dry = _dryness(s.condition)
     key = (*plate_key(plan.kind, plan.settings, draft.per_object), f"dryness={dry}", s.orientation)
     return Piece(s.code, str(s.condition_id), width, depth, key, height)
@@ -348,7 +348,7 @@ def _take_from_lot(plate: Plate, prints: Sequence[Print]) -> None:
         return
     used = 0.0
     for p in prints:
-        filling = filling_of(p.specimen.made_as.settings)
+        filling = filling_of_settings(p.specimen.made_as.settings)
         s = p.specimen
         used += expected_mass(s.geometry, s.orientation, filling, lot.material.density)[0]
     lot.remaining = max(lot.remaining - used, 0.0)

@@ -16,9 +16,9 @@ from brunt_core.quantities import parse_series
 from brunt_core.specimens.solid import solid_share
 from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Specimen
-from brunt_web.campaigns.resolved_parts import Resolved, filling_of
-from brunt_web.interface.edit_conflicts import look_again
-from brunt_web.interface.pictures import clean_picture, packed
+from brunt_web.campaigns.resolved_parts import Resolved, filling_of_settings
+from brunt_web.interface.edit_conflicts import refuse_overtaken
+from brunt_web.interface.pictures import clean_picture, picture_bytes
 from brunt_web.printing.models import Batch, Grade
 from brunt_web.testing.actions.record_test import measure
 from brunt_web.testing.marks import marks_of
@@ -67,7 +67,7 @@ def grade(
         by=by,
     )
     if photo:
-        content = packed(clean_picture(photo, LONGEST_PHOTO))
+        content = picture_bytes(clean_picture(photo, LONGEST_PHOTO))
         row.photo.save(f"{batch.pk}-{seen.aspect}.jpg", ContentFile(content), save=False)
     row.save()
     return row
@@ -100,9 +100,11 @@ def measure_print(
     known = marks_of(specimen)
     standing = size_words(known)
     mine = {k.replace("_", " "): t for k, t in texts.items() if t.strip()}
-    look_again(seen, standing, standing | mine, lambda: _last_by(known, by), "Press Enter again")
+    refuse_overtaken(
+        seen, standing, standing | mine, lambda: _last_by(known, by), "Press Enter again"
+    )
     marks = measure(specimen, by, at, texts)
-    return judge(specimen, {k: m.value for k, m in marks.items()}, plan)
+    return judge_sizes(specimen, {k: m.value for k, m in marks.items()}, plan)
 
 
 def _last_by(known: Mapping[str, Measurement], by: User) -> str:
@@ -117,7 +119,7 @@ def size_words(known: Mapping[str, Measurement]) -> dict[str, str]:
     return {k.replace("_", " "): m.text for k, m in known.items()}
 
 
-def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> MeasuredSpecimen:
+def judge_sizes(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> MeasuredSpecimen:
     """Measured against nominal, and mass against what its own walls, layers and infill should weigh."""
     geometry = specimen.geometry
     sizes = {k: v * 1000 for k, v in marks.items() if k != "mass"}
@@ -131,6 +133,6 @@ def judge(specimen: Specimen, marks: Mapping[str, float], plan: Resolved) -> Mea
     swell = 1.0
     for d in away:
         swell *= d.measured / d.nominal
-    share = solid_share(geometry, specimen.orientation, filling_of(plan.settings))
+    share = solid_share(geometry, specimen.orientation, filling_of_settings(plan.settings))
     said = light(mass, geometry.volume * 1e-9 * swell * share, material.density)
     return MeasuredSpecimen(away, [*flags, said] if said else flags)

@@ -65,11 +65,11 @@ def make_link(
     )  # fmt: skip
 
 
-def revoke(link: ReportLink, by: User, at: datetime) -> None:
+def revoke_link(link: ReportLink, by: User, at: datetime) -> None:
     """It opens no more, for good; once revoked it stays as it was revoked."""
     ReportLink.objects.filter(pk=link.pk, revoked_at=None).update(revoked_at=at, revoked_by=by)
 
 
-def opened(link: ReportLink, at: datetime) -> None:
+def count_reading(link: ReportLink, at: datetime) -> None:
     """Count a reading of the page."""
     ReportLink.objects.filter(pk=link.pk).update(opened=F("opened") + 1, opened_at=at)

@@ -15,7 +15,7 @@ from brunt_web.campaigns.actions.change_plan import promote_spare
 from brunt_web.campaigns.actions.plan_campaign import one_more
 from brunt_web.campaigns.models import Campaign, Specimen, Turn
 from brunt_web.changes.reading import last_by
-from brunt_web.interface.edit_conflicts import look_again
+from brunt_web.interface.edit_conflicts import refuse_overtaken
 from brunt_web.library.models import Procedure
 from brunt_web.testing.actions.record_test import Entry, Recorded, record_test, take_back
 from brunt_web.testing.models import Test
@@ -61,7 +61,7 @@ def correct(turn: Turn, by: User, entry: Entry, seen: str = "") -> Recorded:
         mine = (
             {k: typed.get(k, v) for k, v in standing.items()} if test else {"test": "a correction"}
         )
-        look_again(seen, standing, mine, lambda: _last(turn, test))
+        refuse_overtaken(seen, standing, mine, lambda: _last(turn, test))
     return record_test(turn, by, entry, replace=True)
 
 
@@ -120,7 +120,7 @@ def _as_seen(test: Test, seen: str, mine: dict[str, str]) -> Test:
             "This test was undone in the meantime; there is nothing to include.", "reason"
         )
     standing = counts_words(found)
-    look_again(seen, standing, standing | mine, lambda: last_by("testing_test", [found.pk]))
+    refuse_overtaken(seen, standing, standing | mine, lambda: last_by("testing_test", [found.pk]))
     return found
 
 
@@ -141,17 +141,17 @@ def exclude(test: Test, reason: str, by: User, at: datetime, seen: str = "") -> 
     test = _as_seen(test, seen, {"it": "excluded", "the reason": reason.strip()})
     test.excluded, test.exclusion_reason = True, reason.strip()
     test.save()
-    history.counted(test.turn, by, at, True, test.exclusion_reason)
+    history.set_excluded(test.turn, by, at, True, test.exclusion_reason)
     return test
 
 
 @transaction.atomic
-def restore(test: Test, by: User, at: datetime, seen: str = "") -> Test:
+def count_again(test: Test, by: User, at: datetime, seen: str = "") -> Test:
     """Count an excluded test again."""
     test = _as_seen(test, seen, {"it": "counted", "the reason": ""})
     test.excluded, test.exclusion_reason = False, ""
     test.save()
-    history.counted(test.turn, by, at, False, "")
+    history.set_excluded(test.turn, by, at, False, "")
     return test
 
 

@@ -15,7 +15,7 @@ from brunt_core.errors import InputError
 from brunt_web.campaigns import history
 from brunt_web.campaigns.models import Turn
 from brunt_web.interface.bounded import read_bounded
-from brunt_web.testing.curve_queries import gauge_of, packed, used
+from brunt_web.testing.curve_queries import gauge_of, packed_points, used
 from brunt_web.testing.models import AskedCurve, Curve
 
 MOST_BYTES = 60_000_000
@@ -55,7 +55,7 @@ def _keep(turn: Turn, by: User, at: datetime, name: str, curve: CoreCurve) -> Cu
     return Curve.objects.create(
         turn=turn,
         name=name[:120] or "curve",
-        data=packed(curve),
+        data=packed_points(curve),
         points=len(curve.force),
         notes=list(curve.notes),
         by=by,
@@ -109,11 +109,11 @@ def share_out(turn: Turn, by: User, at: datetime, whose: Mapping[str, int]) -> l
         except InputError as error:
             raise InputError(f"{known[pk].code}: {error.sentence}", "curve") from None
         found.append(known[pk])
-    forget(turn)
+    discard_file(turn)
     return found
 
 
-def answer(turn: Turn, by: User, at: datetime, chosen: str) -> None:
+def read_as_chosen(turn: Turn, by: User, at: datetime, chosen: str) -> None:
     """Read the file that was asked about in the way that was chosen."""
     asked = AskedCurve.objects.filter(turn=turn).first()
     if asked is None:
@@ -121,7 +121,7 @@ def answer(turn: Turn, by: User, at: datetime, chosen: str) -> None:
     bring_curve(turn, by, at, asked.name, zlib.decompress(bytes(asked.content)), chosen)
 
 
-def forget(turn: Turn) -> None:
+def discard_file(turn: Turn) -> None:
     """Throw the file away that was asked about."""
     AskedCurve.objects.filter(turn=turn).delete()
 
@@ -161,6 +161,6 @@ def restore_picks(curve: Curve, pick: str = "") -> Curve:
     return curve
 
 
-def take_off(turn: Turn) -> None:
+def remove_curve(turn: Turn) -> None:
     """Remove the curve; readings it filled in stay as they are stored."""
     Curve.objects.filter(turn=turn).delete()

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 
 from brunt_web.campaigns.models import Turn
-from brunt_web.campaigns.queries import fit, in_test_order
+from brunt_web.campaigns.queries import in_test_order, turns_fit_for_bench
 
 HELD_FOR = timedelta(minutes=10)
 
@@ -43,7 +43,7 @@ def take_next(turn: Turn, user: User, now: datetime) -> tuple[str, int] | None:
 
 
 def _waiting(campaign: int, but: int, user: int, now: datetime, since: datetime) -> QuerySet[Turn]:
-    waiting = Turn.objects.filter(fit(now), campaign_id=campaign).exclude(pk=but)
+    waiting = Turn.objects.filter(turns_fit_for_bench(now), campaign_id=campaign).exclude(pk=but)
     return waiting.exclude(_held(user, since))
 
 

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from django.contrib.auth.models import User
 
-from brunt_core.computation import read
+from brunt_core.computation import read_input
 from brunt_core.errors import InputError
 from brunt_web.campaigns.models import Turn
 from brunt_web.testing.day import daily_inputs
@@ -20,7 +20,7 @@ def note_daily(turn: Turn, by: User, at: datetime, texts: dict[str, str]) -> lis
             "Let it swing freely a few times and type the readings, e.g. 138; 138.5.", "daily"
         )
     for key, text in told.items():
-        read(specs[key], text, {})
+        read_input(specs[key], text, {})
         if len(text) > 120:
             raise InputError("Use fewer than 120 characters: about ten readings.", key)
     return DayReading.objects.bulk_create(

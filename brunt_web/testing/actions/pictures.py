@@ -20,7 +20,7 @@ from brunt_core.mechanics.picture import (
     scale_of,
 )
 from brunt_core.quantities import parse_typed
-from brunt_web.interface.edit_conflicts import fingerprint, look_again
+from brunt_web.interface.edit_conflicts import fingerprint, refuse_overtaken
 from brunt_web.testing.models import Photo, PictureReading
 
 # How far a pick may be off, as a standard deviation in pixels of the stored picture. Common practice, no
@@ -130,7 +130,7 @@ def _value(row: Mapping[str, Any], scale: PictureScale | None) -> Measured:
     return area_of(points, scale, PICK)
 
 
-def standing(photo: Photo) -> dict[str, str]:
+def photo_fingerprint(photo: Photo) -> dict[str, str]:
     """What is kept with a photo, in words that two people compare."""
     return {
         f"{i + 1}. {r.kind} {r.name}".strip(): f"{r.text} {len(r.picks)} picks {r.picks}"[:200]
@@ -139,7 +139,7 @@ def standing(photo: Photo) -> dict[str, str]:
 
 
 @transaction.atomic
-def keep(
+def store_picture_readings(
     photo: Photo, by: User, at: datetime, rows: Sequence[Mapping[str, Any]], seen: str = ""
 ) -> list[PictureReading]:
     """Keep the readings of a photo as they stand now; what was there before stays in the changes.
@@ -150,14 +150,14 @@ def keep(
         raise InputError(f"{MOST_READINGS} readings are the most of one picture.", "picks")
     photo = Photo.objects.select_for_update().get(pk=photo.pk)
     worked = work(rows)
-    stands = standing(photo)
+    stands = photo_fingerprint(photo)
     mine = {
         f"{i + 1}. {r['kind']} {r['name']}".strip(): f"{r['text']} {len(r['picks'])} picks {r['picks']}"[
             :200
         ]
         for i, r in enumerate(worked.rows)
     }
-    look_again(seen, stands, mine)
+    refuse_overtaken(seen, stands, mine)
     known = {r.pk: r for r in photo.readings.all()}
     kept = []
     for sent, row, value in zip(rows, worked.rows, worked.values, strict=True):
@@ -183,6 +183,6 @@ def _key(row: Mapping[str, Any]) -> int:
     return key if isinstance(key, int) and not isinstance(key, bool) else 0
 
 
-def mark_of(photo: Photo) -> str:
+def readings_fingerprint(photo: Photo) -> str:
     """The mark of what is kept, to be sent back."""
-    return fingerprint(standing(photo))
+    return fingerprint(photo_fingerprint(photo))

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
-from brunt_core.computation import Computation, read
+from brunt_core.computation import Computation, read_input
 from brunt_core.computation.reading import inputs_in_own_unit
 from brunt_core.computation.working import bounded_text
 from brunt_core.errors import InputError
@@ -23,7 +23,7 @@ from brunt_web.campaigns.recorded import TestedAs
 from brunt_web.campaigns.state import state_of
 from brunt_web.changes.actions.correcting import correcting
 from brunt_web.results.reading import of_turn
-from brunt_web.results.storing import remove, store_computed
+from brunt_web.results.storing import remove_results, store_computed
 from brunt_web.testing.actions.storing import store_readings
 from brunt_web.testing.day import daily_texts
 from brunt_web.testing.inputs import assumed_for, computed, full_inputs
@@ -194,7 +194,7 @@ def _store(
         told = replace(told, words=f"{told.words}; {_before_and_after(before, numbers_of(turn))}")
     history.tested(turn, by, told)
     if excluded[0] and outcome != "void":
-        history.counted(turn, by, entry.at, *excluded)
+        history.set_excluded(turn, by, entry.at, *excluded)
     if outcome == "void" and not standing:
         promote_spare(turn.specimen)
     return test
@@ -318,7 +318,7 @@ def _store_what_is_read(turn: Turn, by: User, entry: Entry, test: Test) -> None:
     specs = {i.key: i for i in inputs_in_own_unit(procedure.method, procedure.parameters)}
     typed = {k: t for k, t in entry.inputs.items() if k in specs and t.strip()}
     readings = [
-        read(specs[k], t, instruments_for(turn))
+        read_input(specs[k], t, instruments_for(turn))
         for k, t in typed.items()
         if k not in turn.procedure.parameters
     ]
@@ -358,7 +358,7 @@ def _remove(test: Test, spend: bool = True) -> None:
         SpentEntryKey.objects.get_or_create(key=test.entry_key, defaults={"turn": test.turn})
     for reading in test.readings.all():
         reading.delete()
-    remove([test.turn_id])
+    remove_results([test.turn_id])
     test.delete()
 
 
@@ -388,7 +388,7 @@ def measure(
         )
     known = (*SHAPE_SIZES, *LOOK_SIZES, *specimen.procedure.method.inputs)
     specs = {i.key: i for i in known} | {"mass": MASS}
-    readings = [read(specs[key], text, {}) for key, text in texts.items() if text.strip()]
+    readings = [read_input(specs[key], text, {}) for key, text in texts.items() if text.strip()]
     check_look({r.input.key: r.si for r in readings})
     history.lock(specimen)
     store_marks(specimen, by, at, readings, name)

@@ -7,7 +7,7 @@ from uuid import UUID
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 
-from brunt_core.computation import read
+from brunt_core.computation import read_input
 from brunt_core.errors import InputError
 from brunt_core.methods.base import Input
 from brunt_core.plausibility.sequence import odd_beside
@@ -37,7 +37,9 @@ class Taken:
 
 
 @transaction.atomic
-def start(turn: Turn, by: User, at: datetime, load_step: str = "", untimely: str = "") -> Clock:
+def start_clock(
+    turn: Turn, by: User, at: datetime, load_step: str = "", untimely: str = ""
+) -> Clock:
     """Start the clock, or start it again for the next load of a ladder.
 
     Raises :class:`InputError` when the turn has its test or the clock runs for this load.
@@ -54,7 +56,7 @@ def start(turn: Turn, by: User, at: datetime, load_step: str = "", untimely: str
     words = f"clock started, {turn.procedure.name}" + (f", {load_step}" if load_step else "")
     said = f"{words}; not ready: {untimely.strip()}" if untimely.strip() else words
     history.note([turn.specimen], "clock", by, at, said, {"turn": turn.pk})
-    history.running(turn, True, untimely or turn.untimely)
+    history.set_running(turn, True, untimely or turn.untimely)
     return clock
 
 
@@ -146,7 +148,7 @@ def undo_take(turn: Turn, by: User, at: datetime) -> None:
         last.delete()
     else:
         Clock.objects.filter(turn=turn).delete()
-        history.running(turn, False)
+        history.set_running(turn, False)
         HistoryEvent.objects.filter(kind="clock", detail__turn=turn.pk).update(undone_at=at)
         history.note([turn.specimen], "clock_back", by, at, "clock undone", {"turn": turn.pk})
 
@@ -159,7 +161,7 @@ def finish(turn: Turn, by: User, entry: Entry) -> Recorded:
         raise InputError("No reading yet.", "clock")
     for spec in turn.procedure.method.timed:
         if spec.key in series:
-            read(spec, series[spec.key], {})
+            read_input(spec, series[spec.key], {})
     whole = replace(entry, inputs={**entry.inputs, **series})
     recorded = record_test(turn, by, whole)
     Clock.objects.filter(turn=turn).delete()

@@ -11,7 +11,7 @@ from brunt_core.computation import ComputedResult
 from brunt_core.mechanics.beams import beam_curve
 from brunt_core.mechanics.picture import Measured
 from brunt_core.methods.base import Input
-from brunt_core.methods.judgement import words_of
+from brunt_core.methods.judgement import words_of_scale
 from brunt_core.quantities.rendering import number, time_words
 from brunt_core.quantities.series import SeriesRow
 from brunt_core.specimens.parting import parted
@@ -41,7 +41,7 @@ _TOP, _BOTTOM, _CENTRE = 34.0, 366.0, 255.0
 @register.filter
 def scale_steps(procedure: Procedure, result: ComputedResult | None) -> list[dict[str, object]]:
     """The words of a scale with their heights in the drawing, the best on top, and where it is."""
-    words = words_of(procedure.parameters.get("scale", "")) if procedure.parameters else []
+    words = words_of_scale(procedure.parameters.get("scale", "")) if procedure.parameters else []
     here = round(result.observation.anchor) if result else 0
     gap = 290.0 / max(len(words) - 1, 1)
     return [
@@ -54,7 +54,7 @@ def scale_steps(procedure: Procedure, result: ComputedResult | None) -> list[dic
 def scale_words(procedure: Procedure) -> list[str]:
     """The words of its scale, worst first; none where it has no scale."""
     scale = procedure.parameters.get("scale", "")
-    return words_of(scale) if procedure.ranked_property.ordinal and scale else []
+    return words_of_scale(scale) if procedure.ranked_property.ordinal and scale else []
 
 
 @register.filter

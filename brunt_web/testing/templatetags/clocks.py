@@ -6,7 +6,7 @@ from django import template
 from django.utils import timezone
 
 from brunt_web.campaigns.models import Campaign, Turn
-from brunt_web.testing.timed_queries import running
+from brunt_web.testing.timed_queries import running_clocks
 
 register = template.Library()
 
@@ -20,7 +20,7 @@ def clocks_due(campaign: Campaign, rows: Any) -> dict[str, Any]:
         to_follow = list(Turn.objects.filter(campaign=campaign, reading_outstanding=True).select_related("specimen")[:40])  # fmt: skip
     if not any(cell.running for cell in cells):
         return {"due": [], "to_follow": to_follow}
-    clocks = running(campaign, timezone.now())
+    clocks = running_clocks(campaign, timezone.now())
     return {
         "to_follow": to_follow,
         "due": [c for c in clocks if c["left"] is not None and c["left"] < 3600],

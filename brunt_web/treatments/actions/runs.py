@@ -204,7 +204,7 @@ def go_on(run: Run, by: User, at: datetime, seen: int | None = None) -> RunStep 
         _may_begin(run, at)
         run.state, run.started_at = RUNNING, at
         run.save(update_fields=["state", "started_at"])
-        mark(run, still_in(run))
+        mark_specimens(run, still_in(run))
     following = next((s for s in steps if not s.started_at), None)
     if following is None:
         _finish(run, by, at)
@@ -234,7 +234,7 @@ def _finish(run: Run, by: User, at: datetime) -> None:
     run.state, run.ended_at = DONE, at
     run.save(update_fields=["state", "ended_at"])
     held = still_in(run)
-    mark(run, held)
+    mark_specimens(run, held)
     run.inside.filter(out_at__isnull=True, specimen__spent=True).update(
         out_at=at, fate="other", reason="tested while the run was on"
     )
@@ -289,7 +289,7 @@ def step_back(run: Run, by: User, at: datetime) -> None:
     if len(steps) == 1:
         run.state, run.started_at = PLANNED, None
         run.save(update_fields=["state", "started_at"])
-        mark(run, still_in(run))
+        mark_specimens(run, still_in(run))
     else:
         steps[-2].ended_at = None
         steps[-2].save(update_fields=["ended_at"])
@@ -301,7 +301,7 @@ def _unfinish(run: Run, by: User, at: datetime) -> None:
     left = _lock(still_in(run))
     _may_be_reopened(run, left, ended)
     run.save(update_fields=["state", "ended_at"])
-    mark(run, left)
+    mark_specimens(run, left)
     events = HistoryEvent.objects.filter(
         specimen__in=left, kind=run.event, at=ended, detail__what=run.what, undone_at__isnull=True
     )
@@ -332,7 +332,7 @@ def still_in(run: Run) -> list[Specimen]:
     return [row.specimen for row in rows]
 
 
-def mark(run: Run, specimens: Sequence[Specimen]) -> None:
+def mark_specimens(run: Run, specimens: Sequence[Specimen]) -> None:
     """Tell the specimens that this run holds them, or no longer does."""
     on = run.state == RUNNING
     history.lay_in(specimens, f"run {run.number} ({run.what})" if on else "")
@@ -346,7 +346,7 @@ def lies_in(specimen: Specimen) -> Run | None:
 
 
 @transaction.atomic
-def stop(run: Run, by: User, at: datetime, why: str) -> None:
+def abort_run(run: Run, by: User, at: datetime, why: str) -> None:
     """It is broken off: nothing counts as treated, what is in is free again.
 
     Raises :class:`InputError` without a reason.
@@ -361,7 +361,7 @@ def stop(run: Run, by: User, at: datetime, why: str) -> None:
     run.save(update_fields=["state", "ended_at", "note"])
     run.steps.filter(started_at__isnull=False, ended_at__isnull=True).update(ended_at=at)
     left = still_in(run)
-    mark(run, left)
+    mark_specimens(run, left)
     if begun:
         words = f"run {run.number}, {run.what}, broken off: {why.strip()}"
         history.note(left, "out_of_run", by, at, words)

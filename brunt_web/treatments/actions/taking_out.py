@@ -11,14 +11,14 @@ from brunt_web.campaigns import history
 from brunt_web.campaigns.actions.change_plan import one_more, promote_spare
 from brunt_web.campaigns.actions.mixups import change_role
 from brunt_web.campaigns.models import Condition
-from brunt_web.treatments.actions.runs import lies_in, mark
+from brunt_web.treatments.actions.runs import lies_in, mark_specimens
 from brunt_web.treatments.models import FATES, RUNNING, Inside, Run
 
 NO_WAY_BACK = 333.15
 
 
 @transaction.atomic
-def take_out(
+def take_out_of_run(
     row: Inside, by: User, at: datetime, fate: str, reason: str, control: Condition | None = None
 ) -> Inside:
     """One specimen is taken out before the end, with what becomes of it.
@@ -77,7 +77,7 @@ def _may_go_back(run: Run, row: Inside, control: Condition | None) -> None:
 
 
 @transaction.atomic
-def put_back(row: Inside, by: User, at: datetime) -> None:
+def undo_taking_out(row: Inside, by: User, at: datetime) -> None:
     """It lies in the run again: taking it out was a slip. Not where it became a control.
 
     Raises :class:`InputError` for a run that is over, or a specimen that changed its role.
@@ -99,4 +99,4 @@ def put_back(row: Inside, by: User, at: datetime) -> None:
         history.record_print_outcome(row.specimen, by, at, False, [], f"back in run {run.number}")
     row.out_at, row.fate, row.reason = None, "", ""
     row.save(update_fields=["out_at", "fate", "reason"])
-    mark(run, [row.specimen])
+    mark_specimens(run, [row.specimen])

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from brunt_web.interface.house import settle
+from brunt_web.interface.house import settle_marks
 
 
 class Command(BaseCommand):
@@ -21,7 +21,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Say it."""
-        problem = settle(options["accept"])
+        problem = settle_marks(options["accept"])
         if problem:
             print(problem, file=sys.stderr)
             raise SystemExit(1)
